@@ -1,0 +1,91 @@
+import { applyEdit, corrections, layersInOrder, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
+import type { DeliverFormat } from '@tazzel/engine';
+import { nodePlatform, openNodeFile } from '@tazzel/engine/node';
+import { readProject } from '@tazzel/formats';
+import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
+import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
+
+const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
+
+export const flatten: Command = {
+  name: 'flatten',
+  summary: 'Writes the finished picture of a project file: PNG holds the picture, EXR the scene light under the tone line.',
+  usage: 'flatten doc.tazzel --out picture.png|picture.exr',
+  options: {
+    out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
+    scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
+    upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
+    bits: { type: 'string', value: '8|16', help: 'Bits of a PNG, 8 by default.' },
+    samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
+    'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
+    add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction under the tone line for this picture only: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
+    set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a correction layer for this picture only.' },
+    force: { type: 'boolean', help: 'Replace the picture if it exists.' },
+  },
+  run: async (invocation) => {
+    const out = text(invocation, 'out');
+    if (!out || invocation.files.length !== 1) throw new UsageError('Name one project file and the picture: flatten doc.tazzel --out picture.png');
+    const format = formatOf(out, invocation);
+    const level = SCALES[text(invocation, 'scale') ?? '1'];
+    if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
+    mustNotExist(out, invocation.values.force === true);
+    const ref = await fileRef(invocation.files[0]);
+    const { document, files, problems } = await readProject(openNodeFile(ref), nodePlatform);
+    for (const problem of problems) invocation.problem(problem);
+    const adjusted = adjust(document, invocation);
+    const upto = text(invocation, 'upto');
+    const last = upto === undefined ? undefined : layerNamed(adjusted, upto);
+    await withEngine(async (engine) => {
+      for (const [hash, bytes] of files) {
+        const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
+        shared.set(bytes);
+        engine.files.set(hash, { name: document.sources.find((source) => source.file.hash === hash)?.file.name ?? hash, size: bytes.length, handle: shared });
+      }
+      const result = await engine.deliver({ document: adjusted, format, level, upto: last, dither: invocation.values['no-dither'] !== true });
+      for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
+      const bytes = await writeParts(out, result.parts);
+      invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
+      invocation.result({ out, bytes, ...sizeAtLevel(document.size, level), format, problems: result.problems });
+    });
+  },
+};
+
+function formatOf(out: string, invocation: Invocation): DeliverFormat {
+  const bits = text(invocation, 'bits') ?? '8';
+  const samples = text(invocation, 'samples') ?? 'half';
+  if (!['8', '16'].includes(bits)) throw new UsageError(`--bits ${bits}: expected 8 or 16.`);
+  if (!['half', 'float'].includes(samples)) throw new UsageError(`--samples ${samples}: expected half or float.`);
+  if (/\.png$/i.test(out)) return bits === '16' ? 'png16' : 'png8';
+  if (/\.exr$/i.test(out)) return samples === 'float' ? 'exr-float' : 'exr-half';
+  throw new UsageError(`${out}: the ending must be .png or .exr.`);
+}
+
+function layerNamed(document: TazzelDocument, name: string): string {
+  const layers = layersInOrder(document).map(({ layer }) => layer);
+  const found = layers.find((layer) => layer.id === name) ?? layers.find((layer) => layer.name === name);
+  if (!found) throw new UsageError(`There is no layer “${name}”. Layers: ${layers.map((layer) => layer.name).join(', ')}.`);
+  return found.id;
+}
+
+function adjust(document: TazzelDocument, invocation: Invocation): TazzelDocument {
+  let result = document;
+  for (const wanted of texts(invocation, 'set')) {
+    const [layer, params] = split(wanted);
+    result = applyEdit(result, { type: 'set-params', layerId: layerNamed(result, layer), params });
+  }
+  for (const wanted of texts(invocation, 'add')) {
+    const [correction, params] = split(wanted);
+    const before = new Set(layersInOrder(result).map(({ layer }) => layer.id));
+    result = applyEdit(result, { type: 'add-correction-layer', correction, zone: 'scene' });
+    const added = layersInOrder(result).find(({ layer }) => !before.has(layer.id));
+    if (added) result = applyEdit(result, { type: 'set-params', layerId: added.layer.id, params });
+  }
+  return result;
+}
+
+function split(wanted: string): [string, Record<string, number>] {
+  const colon = wanted.lastIndexOf(':');
+  const pairs = colon < 0 ? [] : wanted.slice(colon + 1).split(',').map((pair) => pair.split('='));
+  if (pairs.length === 0 || pairs.some((pair) => pair.length !== 2 || pair[1].trim() === '' || Number.isNaN(Number(pair[1])))) throw new UsageError(`“${wanted}”: expected NAME:parameter=number, as in exposure:exposureStops=0.5`);
+  return [wanted.slice(0, colon), Object.fromEntries(pairs.map(([name, value]) => [name.trim(), Number(value)]))];
+}

@@ -1,0 +1,56 @@
+import { randomUUID } from 'node:crypto';
+import { readFile } from 'node:fs/promises';
+import { addElements, applyEdit, emptyDocument, freshId, idSource, sizeProblem, type Source } from '@tazzel/core';
+import { fileStem, PROJECT_EXTENSION, sourcesFromReport, writeProject } from '@tazzel/formats';
+import { type Command, text, UsageError } from '../command.ts';
+import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
+
+export const newDocument: Command = {
+  name: 'new',
+  summary: 'Makes a project file of picture files: the beauty becomes the base, an ID picture names the materials.',
+  usage: `new FILE… --out doc.${PROJECT_EXTENSION}`,
+  options: {
+    out: { type: 'string', value: 'FILE', help: 'The project file to write.' },
+    force: { type: 'boolean', help: 'Replace it if it exists.' },
+  },
+  run: async (invocation) => {
+    const out = text(invocation, 'out');
+    if (!out || invocation.files.length === 0) throw new UsageError('Name the pictures and the project file: new FILE… --out doc.tazzel');
+    mustNotExist(out, invocation.values.force === true);
+    await withEngine(async (engine) => {
+      const files = new Map<string, Uint8Array>();
+      const sources: Source[] = [];
+      let size: { width: number; height: number } | null = null;
+      for (const path of invocation.files) {
+        try {
+          const ref = await fileRef(path);
+          const report = await engine.inspect(ref);
+          const hash = await engine.hash(ref);
+          engine.files.set(hash, ref);
+          const taken = sources.map((source) => source.id);
+          const ids = () => {
+            const id = freshId(emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
+            taken.push(id);
+            return id;
+          };
+          const added = await engine.verify(sourcesFromReport(report, hash, ids));
+          size ??= report.size;
+          const problem = sizeProblem(size, report.size, report.fileName);
+          if (problem) invocation.say(problem);
+          sources.push(...added);
+          files.set(hash, new Uint8Array(await readFile(path)));
+        } catch (error) {
+          invocation.problem((error as Error).message);
+        }
+      }
+      if (!size) throw new Error('None of the files could be read, so no project file was written.');
+      let document = addElements(emptyDocument(randomUUID(), fileStem(out), size), sources);
+      const ids = idSource(sources);
+      if (ids) document = applyEdit(document, { type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
+      const preview = await engine.deliver({ document, format: 'png8', level: Math.max(0, Math.ceil(Math.log2(Math.max(size.width, size.height) / 512))) });
+      const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
+      invocation.say(`${out}: ${sources.length} elements, ${document.materials.length} materials, ${(bytes / 2 ** 20).toFixed(1)} MB`);
+      invocation.result({ out, bytes, size, elements: sources.map(({ name, role, encoding }) => ({ name, role, encoding })), materials: document.materials.map(({ tag, area }) => ({ tag, area })) });
+    });
+  },
+};

@@ -1,0 +1,62 @@
+import { parseArgs } from 'node:util';
+import { CoreError } from '@tazzel/core';
+import { type Command, type Invocation, parseConfig, UsageError } from './command.ts';
+import { listCorrections } from './commands/corrections.ts';
+import { flatten } from './commands/flatten.ts';
+import { inspect } from './commands/inspect.ts';
+import { newDocument } from './commands/new.ts';
+
+const commands: readonly Command[] = [inspect, newDocument, flatten, listCorrections];
+
+function overview(): string {
+  return ['Tazzel finishes architectural renderings in layers.', '', ...commands.map((command) => `  npx tazzel ${command.name.padEnd(12)} ${command.summary}`), '', 'Every command takes --json for programs and --help for its options.', 'Exit codes: 0 done, 1 something could not be read or written, 2 the command line is wrong.'].join('\n');
+}
+
+function help(command: Command): string {
+  const options = Object.entries({ ...command.options, json: { type: 'boolean' as const, help: 'Print the result as JSON.', value: undefined } });
+  return [command.summary, '', `  npx tazzel ${command.usage}`, '', ...options.map(([name, option]) => `  --${name}${option.value ? ` ${option.value}` : ''}\n      ${option.help}`)].join('\n');
+}
+
+async function main(args: readonly string[]): Promise<number> {
+  const [name, ...rest] = args;
+  if (name === undefined || name === 'help' || name === '--help') {
+    console.log(overview());
+    return name === undefined ? 2 : 0;
+  }
+  const command = commands.find((candidate) => candidate.name === name);
+  if (!command) {
+    console.error(`There is no command “${name}”. Commands: ${commands.map((candidate) => candidate.name).join(', ')}.`);
+    return 2;
+  }
+  let failed = false;
+  const json = rest.includes('--json');
+  try {
+    const parsed = parseArgs({ ...parseConfig(command), args: [...rest] });
+    const values: Invocation['values'] = parsed.values;
+    if (values.help) {
+      console.log(help(command));
+      return 0;
+    }
+    const invocation: Invocation = {
+      files: parsed.positionals,
+      values,
+      json,
+      say: (line) => void (json || console.log(line)),
+      result: (value) => void (json && console.log(JSON.stringify(value, null, 1))),
+      problem: (sentence) => {
+        failed = true;
+        console.error(sentence);
+      },
+    };
+    await command.run(invocation);
+    return failed ? 1 : 0;
+  } catch (error) {
+    const wrongWords = error instanceof UsageError || (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS')) || (error instanceof CoreError && error.code === 'bad-parameter');
+    const message = error instanceof Error ? error.message : String(error);
+    console.error(message);
+    if (json) console.log(JSON.stringify({ error: message }));
+    return wrongWords ? 2 : 1;
+  }
+}
+
+process.exitCode = await main(process.argv.slice(2));

@@ -1,0 +1,38 @@
+import express, { type Express } from 'express';
+import helmet from 'helmet';
+
+/** The static application at `root`, isolated so that the browser grants shared memory. Unknown paths are the application's own routes. */
+export function createApp(root: string): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(
+    helmet({
+      crossOriginEmbedderPolicy: { policy: 'require-corp' },
+      crossOriginOpenerPolicy: { policy: 'same-origin' },
+      crossOriginResourcePolicy: { policy: 'same-origin' },
+      strictTransportSecurity: false,
+      contentSecurityPolicy: {
+        useDefaults: false,
+        directives: {
+          'default-src': ["'self'"],
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+          'style-src': ["'self'", "'unsafe-inline'"],
+          'img-src': ["'self'", 'data:', 'blob:'],
+          'font-src': ["'self'"],
+          'worker-src': ["'self'", 'blob:'],
+          'connect-src': ["'self'", 'blob:'],
+          'object-src': ["'none'"],
+          'base-uri': ["'none'"],
+          'frame-ancestors': ["'none'"],
+        },
+      },
+    }),
+  );
+  app.use(express.static(root, { index: false, setHeaders: (response, path) => response.setHeader('Cache-Control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));
+  app.get('/{*path}', (request, response) => {
+    if (/\.[a-z0-9]+$/i.test(request.path)) return void response.status(404).type('text').send('Not found');
+    response.setHeader('Cache-Control', 'no-cache');
+    response.sendFile('index.html', { root });
+  });
+  return app;
+}

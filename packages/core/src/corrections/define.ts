@@ -1,0 +1,71 @@
+/** How a correction is declared: once, in one file. Bench, schema, command line and docs are generated from it. */
+import type { Triple } from '../color/oklab.ts';
+import type { Zone } from '../document/model.ts';
+import { CoreError } from '../errors.ts';
+
+export interface NumberParam {
+  readonly label: string;
+  readonly unit: string;
+  readonly min: number;
+  readonly max: number;
+  readonly default: number;
+  /** One nudge of the arrow keys; Shift makes it ten, Alt a tenth. */
+  readonly step: number;
+  /** Digits shown behind the point. */
+  readonly digits: number;
+  readonly help: string;
+}
+
+export type ParamTable = Readonly<Record<string, NumberParam>>;
+export type ParamValues<P extends ParamTable = ParamTable> = { readonly [K in keyof P]: number };
+
+/** In which numbers a correction computes. The plan converts before and after where the zone differs. */
+export type Domain = 'light' | 'display';
+
+export interface CorrectionSpec<P extends ParamTable> {
+  /** Kebab-case, never reused for something else. */
+  readonly id: string;
+  readonly label: string;
+  readonly summary: string;
+  readonly params: P;
+  readonly domain: Domain;
+  readonly zones: readonly Zone[];
+  /** How far a pixel's result depends on its neighbours, in pixels of the full picture. */
+  readonly reachPx: (params: ParamValues<P>) => number;
+  readonly isNoOp: (params: ParamValues<P>) => boolean;
+  /** Everything that depends on parameters alone, packed for the kernel: computed once per parameter set. */
+  readonly prepare: (params: ParamValues<P>) => Float32Array;
+  /** The definition: one pixel, colour not premultiplied. Kernels are tested against it. */
+  readonly pixel: (rgb: Triple, prepared: Float32Array) => Triple;
+  readonly kernel: string;
+  /** Parameter sets that the shared suite runs. */
+  readonly examples: readonly ParamValues<P>[];
+  readonly source: string;
+}
+
+export type Correction = CorrectionSpec<ParamTable>;
+
+/** Checks a declaration and forgets the exact parameter names, so that all corrections fit one registry. */
+export function defineCorrection<const P extends ParamTable>(spec: CorrectionSpec<P>): Correction {
+  for (const [name, param] of Object.entries(spec.params)) {
+    if (!(param.min <= param.default && param.default <= param.max) || !(param.step > 0)) {
+      throw new CoreError('bad-parameter', `${spec.id}.${name}: the default must lie in the range and the step must be positive.`);
+    }
+  }
+  return spec as unknown as Correction;
+}
+
+export const defaultsOf = (correction: Correction): ParamValues =>
+  Object.fromEntries(Object.entries(correction.params).map(([name, param]) => [name, param.default]));
+
+/** The parameters in full: defaults for what is missing, ranges kept. @throws CoreError `bad-parameter` for unknown names or non-numbers */
+export function completeParams(correction: Correction, given: Readonly<Record<string, unknown>>): ParamValues {
+  const values: Record<string, number> = { ...defaultsOf(correction) };
+  for (const [name, value] of Object.entries(given)) {
+    const param = correction.params[name];
+    if (!param) throw new CoreError('bad-parameter', `${correction.label} has no parameter “${name}”. It has: ${Object.keys(correction.params).join(', ')}.`);
+    if (typeof value !== 'number' || !Number.isFinite(value)) throw new CoreError('bad-parameter', `${correction.label}, ${param.label}: expected a number, found ${JSON.stringify(value)}.`);
+    values[name] = Math.min(param.max, Math.max(param.min, value));
+  }
+  return values;
+}

@@ -1,0 +1,22 @@
+import { CoreError } from '../errors.ts';
+import type { Correction } from './define.ts';
+import { exposure } from './exposure.ts';
+import { hueSaturation } from './hue-saturation.ts';
+
+/** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
+export const corrections: readonly Correction[] = [exposure, hueSaturation];
+
+const byId = new Map<string, Correction>();
+for (const correction of corrections) {
+  if (byId.has(correction.id)) throw new CoreError('unknown-operation', `Two corrections share the id “${correction.id}”.`);
+  byId.set(correction.id, correction);
+}
+
+/** @throws CoreError `unknown-operation` */
+export function correctionById(id: string): Correction {
+  const correction = byId.get(id);
+  if (!correction) throw new CoreError('unknown-operation', `There is no correction “${id}”. Known: ${[...byId.keys()].join(', ')}.`);
+  return correction;
+}
+
+export const isCorrectionId = (id: string): boolean => byId.has(id);

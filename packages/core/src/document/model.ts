@@ -1,0 +1,155 @@
+/**
+ * The document: immutable plain data. Everything that is saved and undone is here and nothing else is.
+ * Shapes are checked by schema.ts at every border; changes go through edits.ts.
+ */
+import type { BlendModeId } from '../blend/modes.ts';
+import type { RoleId } from '../elements/roles.ts';
+import type { Size } from '../raster/region.ts';
+
+export const DOCUMENT_FORMAT = 'tazzel-document';
+export const DOCUMENT_VERSION = 1;
+
+/** Under the tone line is scene light (linear, unbounded), over it the picture (display-encoded, 0 to 1). */
+export type Zone = 'scene' | 'picture';
+export const ZONES: readonly Zone[] = ['scene', 'picture'];
+
+/** linear: light. display: sRGB-encoded. data: numbers that no colour operation may convert. */
+export type Encoding = 'linear' | 'display' | 'data';
+export const ENCODINGS: readonly Encoding[] = ['linear', 'display', 'data'];
+
+/** What a source's alpha channel is used for. A source without one says `none`. */
+export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
+export const ALPHA_USES: readonly AlphaUse[] = ['none', 'straight', 'premultiplied', 'ignore'];
+
+export type FileFormat = 'png' | 'exr';
+
+/** The original file, stored unchanged under its SHA-256. Several sources may share one file. */
+export interface SourceFile {
+  readonly hash: string;
+  readonly name: string;
+  readonly format: FileFormat;
+  readonly byteLength: number;
+}
+
+/** One element of one file: which channels, how encoded, and where its pixels lie in the picture. */
+export interface Source extends Size {
+  readonly id: string;
+  readonly name: string;
+  readonly role: RoleId;
+  readonly file: SourceFile;
+  /** One channel (grey) or three (red, green, blue), named as in the file. */
+  readonly colorChannels: readonly string[];
+  readonly alphaChannel: string | null;
+  readonly encoding: Encoding;
+  readonly alpha: AlphaUse;
+  /** Upper left pixel of the source in the picture; not 0 where an EXR's data window differs from its display window. */
+  readonly x: number;
+  readonly y: number;
+}
+
+/** A row of the material schedule: one flat colour of an ID picture. */
+export interface Material {
+  readonly id: string;
+  /** M01, M02 … in the order of area. */
+  readonly tag: string;
+  readonly name: string;
+  readonly sourceId: string;
+  /** Identity of the colour in the source, exact; see elements/palette.ts. */
+  readonly colorKey: number;
+  /** The colour to show, display-encoded 0…1. */
+  readonly chip: readonly [number, number, number];
+  /** Share of the picture, 0…1. */
+  readonly area: number;
+}
+
+export type TermOperation = 'add' | 'subtract' | 'intersect';
+
+/** One line of a mask's recipe. Later terms join this union; each has a file in masks/. */
+export interface MaterialTerm {
+  readonly kind: 'material';
+  readonly operation: TermOperation;
+  readonly materialIds: readonly string[];
+}
+export type MaskTerm = MaterialTerm;
+
+export interface Mask {
+  readonly id: string;
+  readonly name: string;
+  readonly terms: readonly MaskTerm[];
+}
+
+/** A layer's or correction's reference to a mask of the shelf. */
+export interface MaskUse {
+  readonly maskId: string;
+  readonly inverted: boolean;
+  readonly enabled: boolean;
+}
+
+export interface CorrectionUse {
+  readonly type: string;
+  readonly params: Readonly<Record<string, number>>;
+}
+
+/** A correction in one layer's own chain. */
+export interface ChainCorrection extends CorrectionUse {
+  readonly id: string;
+  readonly visible: boolean;
+  readonly opacity: number;
+  readonly mask: MaskUse | null;
+}
+
+interface LayerBase {
+  readonly id: string;
+  readonly name: string;
+  readonly visible: boolean;
+  /** 0…1 */
+  readonly opacity: number;
+  readonly mask: MaskUse | null;
+}
+
+/** A picture in the stack. */
+export interface ElementLayer extends LayerBase {
+  readonly kind: 'element';
+  readonly sourceId: string;
+  readonly blend: BlendModeId;
+  readonly chain: readonly ChainCorrection[];
+}
+
+/** A correction of everything below it. */
+export interface CorrectionLayer extends LayerBase {
+  readonly kind: 'correction';
+  readonly correction: CorrectionUse;
+}
+
+export type Layer = ElementLayer | CorrectionLayer;
+
+/** Layers from base to finish; the tone line lies between the two lists. */
+export type BuildUp = { readonly [Z in Zone]: readonly Layer[] };
+
+export interface TazzelDocument {
+  readonly format: typeof DOCUMENT_FORMAT;
+  readonly version: typeof DOCUMENT_VERSION;
+  readonly id: string;
+  readonly name: string;
+  readonly size: Size;
+  readonly sources: readonly Source[];
+  readonly materials: readonly Material[];
+  readonly masks: readonly Mask[];
+  readonly buildUp: BuildUp;
+  readonly tone: { readonly curve: 'srgb' };
+}
+
+export function emptyDocument(id: string, name: string, size: Size): TazzelDocument {
+  return {
+    format: DOCUMENT_FORMAT,
+    version: DOCUMENT_VERSION,
+    id,
+    name,
+    size: { width: size.width, height: size.height },
+    sources: [],
+    materials: [],
+    masks: [],
+    buildUp: { scene: [], picture: [] },
+    tone: { curve: 'srgb' },
+  };
+}

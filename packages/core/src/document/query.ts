@@ -1,0 +1,48 @@
+/** Questions one may ask of a document. */
+import type { Layer, Mask, Material, MaskUse, Source, TazzelDocument, Zone } from './model.ts';
+
+export interface LayerPlace {
+  readonly layer: Layer;
+  readonly zone: Zone;
+  readonly index: number;
+}
+
+/** All layers from base to finish with their places. */
+export const layersInOrder = (document: TazzelDocument): LayerPlace[] =>
+  (['scene', 'picture'] as const).flatMap((zone) => document.buildUp[zone].map((layer, index) => ({ layer, zone, index })));
+
+export const findLayer = (document: TazzelDocument, layerId: string): LayerPlace | null =>
+  layersInOrder(document).find((place) => place.layer.id === layerId) ?? null;
+
+export const findSource = (document: TazzelDocument, id: string): Source | null => document.sources.find((source) => source.id === id) ?? null;
+export const findMask = (document: TazzelDocument, id: string): Mask | null => document.masks.find((mask) => mask.id === id) ?? null;
+export const findMaterial = (document: TazzelDocument, id: string): Material | null => document.materials.find((material) => material.id === id) ?? null;
+
+/** The ID picture that the material schedule was made from. */
+export const materialSource = (document: TazzelDocument): Source | null =>
+  document.materials.length > 0 ? findSource(document, document.materials[0].sourceId) : null;
+
+/** Every use of a mask, so that the shelf can say by how many it is used. */
+export function maskUses(document: TazzelDocument): MaskUse[] {
+  return layersInOrder(document).flatMap(({ layer }) => {
+    const own = layer.mask ? [layer.mask] : [];
+    const inChain = layer.kind === 'element' ? layer.chain.flatMap((correction) => (correction.mask ? [correction.mask] : [])) : [];
+    return [...own, ...inChain];
+  });
+}
+
+/** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
+export function freshId(document: TazzelDocument, prefix: 'layer' | 'mask' | 'correction' | 'source' | 'material', taken: readonly string[] = []): string {
+  const ids = [
+    ...taken,
+    ...document.sources.map((source) => source.id),
+    ...document.masks.map((mask) => mask.id),
+    ...document.materials.map((material) => material.id),
+    ...layersInOrder(document).flatMap(({ layer }) => [layer.id, ...(layer.kind === 'element' ? layer.chain.map((correction) => correction.id) : [])]),
+  ];
+  let highest = 0;
+  for (const id of ids) {
+    if (id.startsWith(`${prefix}-`)) highest = Math.max(highest, Number.parseInt(id.slice(prefix.length + 1), 10) || 0);
+  }
+  return `${prefix}-${highest + 1}`;
+}

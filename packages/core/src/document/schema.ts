@@ -1,0 +1,162 @@
+/**
+ * The document's border: whatever comes from a file, the storage or a message passes here.
+ * Whole documents are checked strictly; a damaged one is read as far as it can be, and what was left out is named.
+ */
+import * as yup from 'yup';
+import { blendModes, blendModesFor } from '../blend/modes.ts';
+import { completeParams } from '../corrections/define.ts';
+import { correctionById, corrections } from '../corrections/registry.ts';
+import { isRoleId } from '../elements/roles.ts';
+import { CoreError } from '../errors.ts';
+import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, ENCODINGS, type Layer, type Mask, type Material, type Source, type TazzelDocument, type Zone } from './model.ts';
+
+const text = () => yup.string().strict().defined();
+const id = () => text().min(1).max(100);
+const number = () => yup.number().strict().defined().test('finite', '${path} must be a finite number', (value) => Number.isFinite(value));
+const whole = () => number().integer();
+const unit = () => number().min(0).max(1);
+const flag = () => yup.boolean().strict().defined();
+const side = () => whole().min(1).max(65536);
+
+const maskUse = yup.object({ maskId: id(), inverted: flag(), enabled: flag() }).noUnknown().strict().nullable().defined();
+
+const correctionFields = {
+  type: text().oneOf(corrections.map((correction) => correction.id)),
+  params: yup.mixed<CorrectionUse['params']>().defined().test('params', '${path} does not fit its correction', function check(params) {
+    try {
+      completeParams(correctionById((this.parent as CorrectionUse).type), params as Record<string, unknown>);
+      return true;
+    } catch (error) {
+      return this.createError({ message: error instanceof Error ? error.message : String(error) });
+    }
+  }),
+};
+
+const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
+
+const layerFields = { id: id(), name: text().max(200), visible: flag(), opacity: unit(), mask: maskUse };
+
+const elementLayer = (zone: Zone) =>
+  yup.object({
+    ...layerFields,
+    kind: text().oneOf(['element']),
+    sourceId: id(),
+    blend: text().oneOf(blendModes.map((mode) => mode.id)).oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
+    chain: yup.array(chainCorrection).strict().defined(),
+  }).noUnknown().strict();
+
+const correctionLayer = yup.object({ ...layerFields, kind: text().oneOf(['correction']), correction: yup.object(correctionFields).noUnknown().strict() }).noUnknown().strict();
+
+const source = yup.object({
+  id: id(),
+  name: text().max(400),
+  role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
+  file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(['png', 'exr']), byteLength: whole().min(0) }).noUnknown().strict(),
+  colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
+  alphaChannel: text().nullable(),
+  encoding: text().oneOf(ENCODINGS),
+  alpha: text().oneOf(ALPHA_USES).test('alpha', '${path} names an alpha that is not there', function check(value) {
+    return (value === 'none') === ((this.parent as Source).alphaChannel === null);
+  }),
+  width: side(),
+  height: side(),
+  x: whole(),
+  y: whole(),
+}).noUnknown().strict();
+
+const material = yup.object({ id: id(), tag: text(), name: text().max(200), sourceId: id(), colorKey: number(), chip: yup.array(unit()).strict().defined().length(3), area: unit() }).noUnknown().strict();
+
+const term = yup.object({ kind: text().oneOf(['material']), operation: text().oneOf(['add', 'subtract', 'intersect']), materialIds: yup.array(id()).strict().defined() }).noUnknown().strict();
+const mask = yup.object({ id: id(), name: text().max(200), terms: yup.array(term).strict().defined() }).noUnknown().strict();
+
+const frame = yup.object({
+  format: text().oneOf([DOCUMENT_FORMAT]),
+  version: whole().oneOf([DOCUMENT_VERSION]),
+  id: id(),
+  name: text().max(200),
+  size: yup.object({ width: side(), height: side() }).noUnknown().strict(),
+  tone: yup.object({ curve: text().oneOf(['srgb']) }).noUnknown().strict(),
+});
+
+export interface ReadDocument {
+  readonly document: TazzelDocument;
+  /** One sentence for each part that had to be left out; empty for a sound document. */
+  readonly problems: readonly string[];
+}
+
+/**
+ * Reads a document as far as it can be read: parts that do not fit are left out and named.
+ * @throws CoreError `bad-document` if not even name and size can be read, `newer-document` for a later version
+ */
+export function readDocument(json: unknown): ReadDocument {
+  const raw = json as Record<string, unknown> | null;
+  if (typeof raw !== 'object' || raw === null || raw.format !== DOCUMENT_FORMAT) throw new CoreError('bad-document', 'This is not a Tazzel document: the mark “tazzel-document” is missing.');
+  if (typeof raw.version === 'number' && raw.version > DOCUMENT_VERSION) {
+    throw new CoreError('newer-document', `The document was written by a newer version (document version ${raw.version}, this program reads up to ${DOCUMENT_VERSION}). Update to open it.`);
+  }
+  const problems: string[] = [];
+  const head = check(frame, { ...raw, tone: raw.tone ?? { curve: 'srgb' } });
+  if (head.error) throw new CoreError('bad-document', `The document cannot be read: ${head.error}.`);
+
+  const seen = new Set<string>();
+  const list = <T extends { id: string; name: string }>(value: unknown, schema: yup.Schema, what: string): T[] => {
+    if (!Array.isArray(value)) {
+      problems.push(`The list of ${what}s is missing.`);
+      return [];
+    }
+    return value.filter((item: T, index) => {
+      const title = `${what} ${typeof item?.name === 'string' && item.name !== '' ? `“${item.name}”` : index + 1}`;
+      const { error } = check(schema, item);
+      if (error) problems.push(`The ${title} was left out: ${error}.`);
+      else if (seen.has(item.id)) problems.push(`The ${title} was left out: its id ${item.id} occurs twice.`);
+      else {
+        seen.add(item.id);
+        return true;
+      }
+      return false;
+    });
+  };
+
+  const sources = list<Source>(raw.sources, source, 'element');
+  const materials = list<Material>(raw.materials, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
+  const masks = list<Mask>(raw.masks, mask, 'mask');
+  const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;
+  const layers = (zone: Zone) =>
+    list<Layer>(buildUp[zone], yup.lazy((value) => (value?.kind === 'correction' ? correctionLayer : elementLayer(zone))) as unknown as yup.Schema, 'layer')
+      .filter((layer) => layer.kind === 'correction' || keep(sources.some((s) => s.id === layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
+      .map((layer) => withoutLostMasks(layer));
+
+  function keep(condition: boolean, sentence: string): boolean {
+    if (!condition) problems.push(sentence);
+    return condition;
+  }
+
+  function withoutLostMasks(layer: Layer): Layer {
+    const known = (use: { mask: Layer['mask'] }) => use.mask === null || masks.some((m) => m.id === use.mask?.maskId);
+    const fixed = known(layer) ? layer : { ...layer, visible: false, mask: null };
+    if (fixed !== layer) problems.push(`The layer “${layer.name}” was switched off: its mask is missing.`);
+    if (fixed.kind !== 'element') return fixed;
+    return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
+  }
+
+  const scene = layers('scene');
+  const picture = layers('picture');
+  const { format, version, id: documentId, name, size, tone } = head.value as TazzelDocument;
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems };
+}
+
+/** Reads a document that must be sound. @throws CoreError `bad-document` naming the first fault */
+export function parseDocument(json: unknown): TazzelDocument {
+  const { document, problems } = readDocument(json);
+  if (problems.length > 0) throw new CoreError('bad-document', problems[0]);
+  return document;
+}
+
+function check(schema: yup.Schema, value: unknown): { value: unknown; error: string | null } {
+  try {
+    return { value: schema.validateSync(value, { strict: true, abortEarly: true }), error: null };
+  } catch (error) {
+    if (!(error instanceof yup.ValidationError)) throw error;
+    return { value: null, error: error.message };
+  }
+}

@@ -1,0 +1,28 @@
+/** What a drop of elements makes of a document: the size, the base layer, the ID picture that names the materials. */
+import type { Size } from '../raster/region.ts';
+import type { Source, TazzelDocument } from './model.ts';
+import { applyEdit } from './edits.ts';
+
+const byPreference = (sources: readonly Source[], roles: readonly string[]) =>
+  roles.map((role) => sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
+
+/** The element a picture is based on: the beauty, or else the first that shows light. */
+export const baseSource = (sources: readonly Source[]): Source | null =>
+  byPreference(sources, ['denoised-beauty', 'beauty', 'picture']) ?? sources.find((source) => source.encoding !== 'data') ?? sources[0] ?? null;
+
+/** The flat ID picture that the material schedule is made from. */
+export const idSource = (sources: readonly Source[]): Source | null => byPreference(sources, ['material-id', 'object-id']);
+
+/** Adds sources; an empty build-up gets its base layer, on the side of the tone line where its values belong. */
+export function addElements(document: TazzelDocument, sources: readonly Source[]): TazzelDocument {
+  const added = applyEdit(document, { type: 'add-sources', sources });
+  const isEmpty = document.buildUp.scene.length === 0 && document.buildUp.picture.length === 0;
+  const base = isEmpty ? baseSource(sources) : null;
+  return base ? applyEdit(added, { type: 'add-element-layer', sourceId: base.id, zone: 'scene' }) : added;
+}
+
+/** Sources whose picture is not as large as the document: they are placed at the upper left and said. */
+export const sizeProblem = (size: Size, pictureSize: Size, name: string): string | null =>
+  size.width === pictureSize.width && size.height === pictureSize.height
+    ? null
+    : `${name} is ${pictureSize.width} × ${pictureSize.height}, the document ${size.width} × ${size.height}: it lies at the upper left. Render it at the document’s size for a match.`;

@@ -1,0 +1,88 @@
+import { composite } from '../blend/composite.ts';
+import { zoneBlend } from '../blend/modes.ts';
+import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { correctionById } from '../corrections/registry.ts';
+import { halfToFloat } from '../raster/half.ts';
+import type { Plane } from '../raster/planes.ts';
+import type { Backend, ColorRegisters, Register } from './backend.ts';
+
+/** The largest finite half; what infinities become when they are read. */
+export const LARGEST_LIGHT = 65504;
+
+/** One stored sample as a number: the definition of reading. */
+export function sampleValue(plane: Plane, index: number): number {
+  const stored = plane.data[index];
+  switch (plane.type) {
+    case 'u8':
+      return stored / 255;
+    case 'u16':
+      return stored / 65535;
+    case 'f16':
+      return finite(halfToFloat(stored));
+    default:
+      return finite(stored);
+  }
+}
+
+const finite = (value: number) => (Number.isNaN(value) ? 0 : Number.isFinite(value) ? value : Math.sign(value) * LARGEST_LIGHT);
+
+/** The slow backend over the definitions: what the kernels are compared with. */
+export function referenceBackend(spanLength = 1024): Backend {
+  const eachPixel = (color: ColorRegisters, count: number, change: (rgb: [number, number, number], i: number) => readonly number[]) => {
+    for (let i = 0; i < count; i++) {
+      const result = change([color[0].values[i], color[1].values[i], color[2].values[i]], i);
+      for (let c = 0; c < 3; c++) color[c].values[i] = result[c];
+    }
+  };
+  return {
+    spanLength,
+    register: () => ({ values: new Float32Array(spanLength) }),
+    load: (out, at, plane, start, count, how) => {
+      for (let i = 0; i < count; i++) {
+        const value = sampleValue(plane, start + i);
+        out.values[at + i] = how === 'to-light' ? srgbDecode(value) : value;
+      }
+    },
+    fill: (out, value, at, count) => void out.values.fill(value, at, at + count),
+    coverage: (out, count, opacity, alpha, mask, invertMask) => {
+      let empty = true;
+      let full = true;
+      for (let i = 0; i < count; i++) {
+        const m = mask ? mask.values[i] : 1;
+        const value = opacity * (alpha ? clampUnit(alpha.values[i]) : 1) * (mask && invertMask ? 1 - m : m);
+        out.values[i] = value;
+        if (value !== 0) empty = false;
+        if (value !== 1) full = false;
+      }
+      return empty ? 'empty' : full ? 'full' : 'partial';
+    },
+    blend: (mode, zone, onto, ontoAlpha, source, alpha, count) => {
+      const blend = zoneBlend(mode, zone);
+      for (let i = 0; i < count; i++) {
+        const result = composite(
+          blend,
+          [onto[0].values[i], onto[1].values[i], onto[2].values[i], ontoAlpha.values[i]],
+          [source[0].values[i], source[1].values[i], source[2].values[i]],
+          alpha.values[i],
+        );
+        for (let c = 0; c < 3; c++) onto[c].values[i] = result[c];
+        ontoAlpha.values[i] = result[3];
+      }
+    },
+    correct: (type, prepared, color, count) => {
+      const { pixel } = correctionById(type);
+      eachPixel(color, count, (rgb) => pixel(rgb, prepared));
+    },
+    transfer: (direction, color, count) => eachPixel(color, count, (rgb) => rgb.map(direction === 'encode' ? srgbEncode : srgbDecode)),
+    clampToUnit: (color, count) => eachPixel(color, count, (rgb) => rgb.map(clampUnit)),
+    multiplyAlpha: (color, alpha, count) => eachPixel(color, count, (rgb, i) => rgb.map((v) => v * alpha.values[i])),
+    divideAlpha: (color, alpha, count) => eachPixel(color, count, (rgb, i) => rgb.map((v) => (alpha.values[i] > 0 ? v / alpha.values[i] : 0))),
+    mix: (target, changed, weight, count) => {
+      for (const [c, register] of target.entries()) mixChannel(register, changed[c], weight, count);
+    },
+  };
+}
+
+function mixChannel(target: Register, changed: Register, weight: Register, count: number): void {
+  for (let i = 0; i < count; i++) target.values[i] += weight.values[i] * (changed.values[i] - target.values[i]);
+}

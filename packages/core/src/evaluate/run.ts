@@ -1,0 +1,253 @@
+/**
+ * The one place where a plan becomes pixels. Tiles are walked in spans that stay in the cache while all layers pass
+ * over them; the accumulator is planar, premultiplied and float32.
+ */
+import { CoreError } from '../errors.ts';
+import type { Plane } from '../raster/planes.ts';
+import type { Region } from '../raster/region.ts';
+import type { Backend, ColorRegisters, Coverage, Register } from './backend.ts';
+import type { CorrectStep, ElementStep, Plan, PlannedCorrection, PlannedMask } from './plan.ts';
+
+/** A source reduced to a level, with its place in the picture at that level. */
+export interface SourceView {
+  readonly color: readonly Plane[];
+  readonly alpha: Plane | null;
+  readonly premultiplied: boolean;
+  readonly x: number;
+  readonly y: number;
+}
+
+/** Where the evaluator gets its pixels from, at the level it works on. */
+export interface Inputs {
+  source(sourceId: string): SourceView;
+  /** Coverage as bytes, as large as the picture at this level. */
+  mask(key: string): Plane;
+}
+
+/** A tile of results: four planes after each other (red, green, blue premultiplied, alpha), each width × height. */
+export interface TilePixels {
+  readonly region: Region;
+  readonly planes: Float32Array;
+  readonly opaque: boolean;
+}
+
+export interface TileTask {
+  readonly plan: Plan;
+  readonly region: Region;
+  readonly inputs: Inputs;
+  /** Go on from the result after `steps` steps. */
+  readonly start?: { readonly steps: number; readonly pixels: TilePixels };
+  /** Return the results after these numbers of steps. */
+  readonly captures: readonly number[];
+}
+
+export interface TileResult {
+  readonly pixels: ReadonlyMap<number, TilePixels>;
+  /** How many steps were computed: what a cache saved can be read off it. */
+  readonly stepsRun: number;
+}
+
+export class Evaluator {
+  readonly #backend: Backend;
+  readonly #sum: ColorRegisters;
+  readonly #sumAlpha: Register;
+  readonly #span: ColorRegisters;
+  readonly #scratch: ColorRegisters;
+  readonly #spanAlpha: Register;
+  readonly #mask: Register;
+  readonly #weight: Register;
+
+  constructor(backend: Backend) {
+    const color = (): ColorRegisters => [backend.register(), backend.register(), backend.register()];
+    this.#backend = backend;
+    this.#sum = color();
+    this.#sumAlpha = backend.register();
+    this.#span = color();
+    this.#scratch = color();
+    this.#spanAlpha = backend.register();
+    this.#mask = backend.register();
+    this.#weight = backend.register();
+  }
+
+  /** @throws CoreError `unknown-operation` if the plan holds an operation that reaches beyond its own pixel */
+  run(task: TileTask): TileResult {
+    const { plan, region, start } = task;
+    if (plan.reachPx > 0) throw new CoreError('unknown-operation', 'A correction declares a reach, and all corrections so far must work pixel by pixel.');
+    const first = start?.steps ?? 0;
+    const last = Math.max(first, ...task.captures);
+    const area = region.width * region.height;
+    const captures = new Map(task.captures.map((steps) => [steps, { planes: new Float32Array(area * 4), opaque: true }]));
+    for (const span of spansOf(region, this.#backend.spanLength)) {
+      let opaque = this.#begin(start?.pixels ?? null, span, area);
+      this.#capture(captures.get(first), span, area, opaque);
+      for (let index = first; index < last; index++) {
+        const step = plan.steps[index];
+        if (step.kind === 'element') opaque = this.#element(step, task, span, opaque);
+        else if (step.kind === 'correct') this.#correctSum(step, task, span, opaque);
+        else this.#tone(span.count, opaque);
+        this.#capture(captures.get(index + 1), span, area, opaque);
+      }
+    }
+    const pixels = new Map([...captures].map(([steps, { planes, opaque }]) => [steps, { region, planes, opaque }]));
+    return { pixels, stepsRun: last - first };
+  }
+
+  #begin(from: TilePixels | null, span: Span, area: number): boolean {
+    for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) {
+      if (from) register.values.set(from.planes.subarray(channel * area + span.offset, channel * area + span.offset + span.count));
+      else this.#backend.fill(register, 0, 0, span.count);
+    }
+    return from?.opaque ?? false;
+  }
+
+  #capture(into: { planes: Float32Array; opaque: boolean } | undefined, span: Span, area: number, opaque: boolean): void {
+    if (!into) return;
+    for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) {
+      into.planes.set(register.values.subarray(0, span.count), channel * area + span.offset);
+    }
+    into.opaque &&= opaque;
+  }
+
+  #element(step: ElementStep, task: TileTask, span: Span, opaque: boolean): boolean {
+    const source = task.inputs.source(step.sourceId);
+    const hasAlpha = this.#loadAlpha(source, span);
+    const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
+    if (covered === 'empty') return opaque;
+    const backend = this.#backend;
+    for (let channel = 0; channel < 3; channel++) {
+      const plane = source.color[Math.min(channel, source.color.length - 1)];
+      // Grey is read once and copied.
+      if (channel > 0 && source.color.length === 1) this.#span[channel].values.set(this.#span[0].values.subarray(0, span.count));
+      else this.#loadPlane(this.#span[channel], plane, source, span, step.load);
+    }
+    if (hasAlpha && source.premultiplied) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
+    for (const action of step.actions) {
+      if (action.kind === 'correct') this.#correct(action.correction, task, span);
+      else if (action.kind === 'clamp') backend.clampToUnit(this.#span, span.count);
+      else backend.transfer(action.kind === 'to-light' ? 'decode' : 'encode', this.#span, span.count);
+    }
+    if (covered === 'full' && step.blend === 'normal') {
+      for (const channel of [0, 1, 2] as const) this.#sum[channel].values.set(this.#span[channel].values.subarray(0, span.count));
+      backend.fill(this.#sumAlpha, 1, 0, span.count);
+      return true;
+    }
+    backend.blend(step.blend, step.zone, this.#sum, this.#sumAlpha, this.#span, this.#weight, span.count, opaque);
+    return opaque || covered === 'full';
+  }
+
+  /** A correction in a layer's chain, on the layer's own straight colours. */
+  #correct(correction: PlannedCorrection, task: TileTask, span: Span): void {
+    const backend = this.#backend;
+    if (correction.mask === null && correction.opacity === 1) {
+      backend.correct(correction.type, correction.prepared, this.#span, span.count);
+      return;
+    }
+    // The layer's own coverage waits in #weight, so the correction's weight is made in the mask's register.
+    if (this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span) === 'empty') return;
+    this.#copyToScratch(this.#span, span.count);
+    backend.correct(correction.type, correction.prepared, this.#scratch, span.count);
+    backend.mix(this.#span, this.#scratch, this.#mask, span.count);
+  }
+
+  /** A correction of everything below, on the accumulator. */
+  #correctSum({ correction, throughLight }: CorrectStep, task: TileTask, span: Span, opaque: boolean): void {
+    const covered = this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span);
+    if (covered === 'empty') return;
+    const backend = this.#backend;
+    const { count } = span;
+    this.#copyToScratch(this.#sum, count);
+    if (!opaque) backend.divideAlpha(this.#scratch, this.#sumAlpha, count);
+    if (throughLight) backend.transfer('decode', this.#scratch, count);
+    backend.correct(correction.type, correction.prepared, this.#scratch, count);
+    if (throughLight) backend.transfer('encode', this.#scratch, count);
+    if (!opaque) backend.multiplyAlpha(this.#scratch, this.#sumAlpha, count);
+    backend.mix(this.#sum, this.#scratch, this.#mask, count);
+  }
+
+  #tone(count: number, opaque: boolean): void {
+    if (!opaque) this.#backend.divideAlpha(this.#sum, this.#sumAlpha, count);
+    this.#backend.transfer('encode', this.#sum, count);
+    if (!opaque) this.#backend.multiplyAlpha(this.#sum, this.#sumAlpha, count);
+  }
+
+  #coverage(out: Register, opacity: number, alpha: Register | null, mask: PlannedMask | null, task: TileTask, span: Span): Coverage {
+    if (mask) {
+      const plane = task.inputs.mask(mask.key);
+      for (const run of span.runs) this.#backend.load(this.#mask, run.at, plane, run.y * plane.width + run.x, run.length, 'as-is');
+    }
+    return this.#backend.coverage(out, span.count, opacity, alpha, mask ? this.#mask : null, mask?.inverted ?? false);
+  }
+
+  #copyToScratch(color: ColorRegisters, count: number): void {
+    for (const channel of [0, 1, 2] as const) this.#scratch[channel].values.set(color[channel].values.subarray(0, count));
+  }
+
+  /** True if the span's alpha is not simply 1: the source has an alpha, or does not cover the whole span. */
+  #loadAlpha(source: SourceView, span: Span): boolean {
+    const plane = source.alpha ?? source.color[0];
+    const inside = span.runs.every((run) => run.y >= source.y && run.y < source.y + plane.height && run.x >= source.x && run.x + run.length <= source.x + plane.width);
+    if (source.alpha) {
+      this.#loadPlane(this.#spanAlpha, source.alpha, source, span, 'as-is');
+      return true;
+    }
+    if (inside) return false;
+    this.#backend.fill(this.#spanAlpha, 0, 0, span.count);
+    for (const part of overlaps(span, source, plane)) this.#backend.fill(this.#spanAlpha, 1, part.at, part.length);
+    return true;
+  }
+
+  #loadPlane(out: Register, plane: Plane, source: SourceView, span: Span, how: 'as-is' | 'to-light'): void {
+    const parts = overlaps(span, source, plane);
+    if (parts.length !== span.runs.length || parts.some((part, i) => part.length !== span.runs[i].length)) this.#backend.fill(out, 0, 0, span.count);
+    for (const part of parts) this.#backend.load(out, part.at, plane, part.start, part.length, how);
+  }
+}
+
+/** A run of pixels within one row: where it lies in the picture and where in the span. */
+interface Run {
+  readonly x: number;
+  readonly y: number;
+  readonly length: number;
+  readonly at: number;
+}
+
+interface Span {
+  /** Where the span begins in the tile's planes. */
+  readonly offset: number;
+  readonly count: number;
+  readonly runs: readonly Run[];
+}
+
+/** Cuts a region into spans: several whole rows where they fit, parts of a row where they do not. */
+export function* spansOf(region: Region, spanLength: number): Generator<Span> {
+  if (region.width >= spanLength) {
+    // Parts of about equal length, so that no short rest remains.
+    const part = Math.ceil(region.width / Math.ceil(region.width / spanLength));
+    for (let row = 0; row < region.height; row++) {
+      for (let x = 0; x < region.width; x += part) {
+        const count = Math.min(part, region.width - x);
+        yield { offset: row * region.width + x, count, runs: [{ x: region.x + x, y: region.y + row, length: count, at: 0 }] };
+      }
+    }
+    return;
+  }
+  const rowsPerSpan = Math.floor(spanLength / region.width);
+  for (let row = 0; row < region.height; row += rowsPerSpan) {
+    const rows = Math.min(rowsPerSpan, region.height - row);
+    const runs = Array.from({ length: rows }, (_, i) => ({ x: region.x, y: region.y + row + i, length: region.width, at: i * region.width }));
+    yield { offset: row * region.width, count: rows * region.width, runs };
+  }
+}
+
+/** The parts of a span that a source covers, as positions in its planes. */
+function overlaps(span: Span, source: SourceView, plane: Plane): { at: number; start: number; length: number }[] {
+  const parts = [];
+  for (const run of span.runs) {
+    const row = run.y - source.y;
+    if (row < 0 || row >= plane.height) continue;
+    const from = Math.max(run.x, source.x);
+    const to = Math.min(run.x + run.length, source.x + plane.width);
+    if (to > from) parts.push({ at: run.at + from - run.x, start: row * plane.width + from - source.x, length: to - from });
+  }
+  return parts;
+}

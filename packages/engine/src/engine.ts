@@ -1,0 +1,350 @@
+/**
+ * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
+ * arranges; all computing is done by the workers.
+ */
+import { digest, findSource, type Mask, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
+import type { FileReport } from '@tazzel/formats';
+import { Cancelled, EngineError } from './errors.ts';
+import { PRIORITY, type WorkerPool } from './pool.ts';
+import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
+import { SourceStore, sourceKey } from './source-store.ts';
+
+export interface EngineOptions {
+  readonly allocateShared: (byteLength: number) => ArrayBufferLike;
+  /** Decoded pixels to keep at most; what the picture on the screen needs is kept in any case. */
+  readonly budgetBytes?: number;
+}
+
+export interface ViewRequest {
+  readonly document: TazzelDocument;
+  readonly level: number;
+  /** Tiles of the level, in the order in which they are wanted. */
+  readonly tiles: readonly Region[];
+  readonly options?: PlanOptions;
+  /** The layer whose parameters are about to change: the result below it is kept. */
+  readonly focusLayerId?: string | null;
+  readonly signal?: AbortSignal;
+  readonly priority?: number;
+  readonly onTile: (region: Region, rgba: Uint8ClampedArray<ArrayBuffer>) => void;
+}
+
+export interface ViewResult {
+  readonly problems: readonly string[];
+  /** Steps that were computed, over all tiles. */
+  readonly stepsRun: number;
+}
+
+export type DeliverFormat = 'png8' | 'png16' | 'exr-half' | 'exr-float';
+
+export interface DeliverRequest {
+  readonly document: TazzelDocument;
+  readonly format: DeliverFormat;
+  readonly level?: number;
+  readonly upto?: string;
+  readonly dither?: boolean;
+  readonly signal?: AbortSignal;
+  readonly onProgress?: (share: number) => void;
+}
+
+export interface PixelValues {
+  /** Scene light under the tone line, straight. */
+  readonly light: readonly number[];
+  /** The finished picture's 8-bit codes. */
+  readonly codes: readonly number[];
+  /** 0 if these are the values of the pixel itself, n if they are the mean of 2ⁿ × 2ⁿ pixels. */
+  readonly level: number;
+}
+
+interface PreparedJob {
+  readonly job: Job;
+  readonly problems: readonly string[];
+}
+
+const DEFAULT_BUDGET = 1.25 * 2 ** 30;
+const JOBS_KEPT = 24;
+const CARD_SIDE = 256;
+
+export class Engine {
+  readonly files = new Map<string, FileRef>();
+  readonly #store: SourceStore;
+  readonly #jobs = new Map<string, PreparedJob>();
+  readonly #indices = new Map<string, Promise<SharedIndex>>();
+  readonly #readyIndices = new Map<string, SharedIndex>();
+  readonly #masks = new Map<string, Promise<Plane>>();
+  #nextJob = 1;
+
+  constructor(
+    readonly pool: WorkerPool,
+    readonly options: EngineOptions,
+  ) {
+    this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET);
+  }
+
+  /** Bytes of decoded sources that are held now. */
+  get bytesHeld(): number {
+    return this.#store.bytesHeld;
+  }
+
+  inspect(file: FileRef, signal?: AbortSignal): Promise<FileReport> {
+    return this.pool.run('inspect', { file }, { signal });
+  }
+
+  hash(file: FileRef, signal?: AbortSignal): Promise<string> {
+    return this.pool.run('sha256', { file }, { signal });
+  }
+
+  /**
+   * Decodes sources once, so that a damaged file is found when it is added and not when it is shown. Returns them with
+   * their alpha set aside where light lies outside of it: a background that was rendered behind the alpha.
+   */
+  async verify(sources: readonly Source[]): Promise<Source[]> {
+    return Promise.all(
+      sources.map(async (source) => {
+        const view = await this.#store.view(source, 0);
+        if (source.alpha !== 'premultiplied' || !view.alpha) return source;
+        const share = await this.pool.run('light-outside-alpha', { color: view.color, alpha: view.alpha });
+        return share > 0.001 ? { ...source, alpha: 'ignore' as const } : source;
+      }),
+    );
+  }
+
+  /** The materials of a flat ID picture. @throws CoreError `too-many-colours` if it is not one */
+  async findMaterials(source: Source): Promise<Material[]> {
+    const view = await this.#store.view(source, 0);
+    const { colors, index } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding });
+    const materials = materialsFromPalette(source.id, colors);
+    const key = indexKey(source, materials);
+    this.#indices.set(key, Promise.resolve(index));
+    this.#readyIndices.set(key, index);
+    return materials;
+  }
+
+  /** Which material lies at a pixel of the picture; null where none does or the index is not there yet. */
+  materialAt(document: TazzelDocument, x: number, y: number): Material | null {
+    const source = materialSource(document);
+    const index = source && this.#readyIndices.get(indexKey(source, document.materials));
+    if (!source || !index) return null;
+    const [sx, sy] = [x - source.x, y - source.y];
+    if (sx < 0 || sy < 0 || sx >= index.width || sy >= index.height) return null;
+    return document.materials[index.data[sy * index.width + sx]] ?? null;
+  }
+
+  /** Makes `materialAt` ready. */
+  async prepareMaterials(document: TazzelDocument): Promise<boolean> {
+    return document.materials.length > 0 && (await this.#index(document)) !== null;
+  }
+
+  #index(document: TazzelDocument): Promise<SharedIndex> {
+    const source = materialSource(document);
+    if (!source) return Promise.reject(new EngineError('missing-file', 'The ID picture of the materials is missing. Add it again.'));
+    const key = indexKey(source, document.materials);
+    let index = this.#indices.get(key);
+    if (!index) {
+      index = this.#store
+        .view(source, 0)
+        .then((view) => this.pool.run('index', { planes: view.color, keys: document.materials.map((material) => material.colorKey) }))
+        .then((ready) => {
+          this.#readyIndices.set(key, ready);
+          return ready;
+        });
+      this.#indices.set(key, index);
+      index.catch(() => this.#indices.delete(key));
+    }
+    return index;
+  }
+
+  #mask(document: TazzelDocument, key: string, terms: Mask['terms'], level: number): Promise<Plane> {
+    const id = `${key}@${level}`;
+    let mask = this.#masks.get(id);
+    if (!mask) {
+      mask = this.#index(document).then((index) => {
+        const place = materialSource(document) as Source;
+        const indexOf = new Map(document.materials.map((material, i) => [material.id, i]));
+        return this.pool.run('mask', { terms, index, place: { x: place.x, y: place.y }, indexOf, size: document.size, level }, { priority: PRIORITY.view });
+      });
+      this.#masks.set(id, mask);
+      mask.catch(() => this.#masks.delete(id));
+    }
+    return mask;
+  }
+
+  /** Everything a worker needs for one state at one level. States that were prepared before are found again. */
+  async #prepare(document: TazzelDocument, options: PlanOptions, level: number, owner?: string): Promise<PreparedJob> {
+    const missing = new Set<string>();
+    const problems: string[] = [];
+    for (;;) {
+      const plan = planDocument(document, { ...options, missing });
+      const known = this.#jobs.get(jobKey(plan, level));
+      if (known && problems.length === 0) return known;
+      const used = plan.sources.map((id) => findSource(document, id) as Source);
+      if (owner) this.#store.pin(owner, used, level);
+      const views: Record<string, SourceView> = {};
+      const failed = missing.size;
+      await Promise.all(
+        used.map(async (source) => {
+          try {
+            views[source.id] = await this.#store.view(source, level);
+          } catch (error) {
+            if (error instanceof Cancelled) throw error;
+            missing.add(source.id);
+            problems.push((error as Error).message);
+          }
+        }),
+      );
+      if (missing.size > failed) continue;
+      const masks: Record<string, Plane> = {};
+      for (const [key, terms] of Object.entries(plan.masks)) {
+        try {
+          masks[key] = await this.#mask(document, key, terms, level);
+        } catch (error) {
+          if (error instanceof Cancelled) throw error;
+          // Without its ID picture a mask selects nothing, which changes least.
+          const size = sizeAtLevel(document.size, level);
+          masks[key] = { type: 'u8', data: new Uint8Array(size.width * size.height), ...size };
+          problems.push((error as Error).message);
+        }
+      }
+      const prepared = { job: { id: this.#nextJob++, plan, level, sources: views, masks }, problems: [...new Set(problems)] };
+      this.#remember(prepared);
+      await this.pool.broadcast('job', { job: prepared.job, keep: [...this.#jobs.values()].map(({ job }) => job.id) });
+      return prepared;
+    }
+  }
+
+  #remember(prepared: PreparedJob): void {
+    const key = jobKey(prepared.job.plan, prepared.job.level);
+    this.#jobs.delete(key);
+    this.#jobs.set(key, prepared);
+    for (const oldest of this.#jobs.keys()) {
+      if (this.#jobs.size <= JOBS_KEPT) break;
+      this.#jobs.delete(oldest);
+    }
+  }
+
+  /** Computes tiles and hands them over as they come. @throws Cancelled */
+  async render(request: ViewRequest): Promise<ViewResult> {
+    const { document, level, signal } = request;
+    const { job, problems } = await this.#prepare(document, request.options ?? {}, level, 'view');
+    if (signal?.aborted) throw new Cancelled();
+    const remember = request.focusLayerId ? (job.plan.before[request.focusLayerId] ?? null) : null;
+    let stepsRun = 0;
+    await this.#tiles(request.tiles, request.priority ?? PRIORITY.view, signal, async (region, options) => {
+      const result = await this.pool.run('tile', { jobId: job.id, region, remember }, options);
+      stepsRun += result.stepsRun;
+      request.onTile(region, result.rgba);
+    });
+    return { problems, stepsRun };
+  }
+
+  /** Computes what the next change of a layer will start from, while nothing else is to be done. */
+  async warm(request: Omit<ViewRequest, 'onTile' | 'focusLayerId'> & { focusLayerId: string }): Promise<void> {
+    const { job } = await this.#prepare(request.document, request.options ?? {}, request.level);
+    const remember = job.plan.before[request.focusLayerId];
+    if (!remember) return;
+    await this.#tiles(request.tiles, PRIORITY.warm, request.signal, async (region, options) => {
+      await this.pool.run('warm', { jobId: job.id, region, remember }, options);
+    });
+  }
+
+  async #tiles(tiles: readonly Region[], priority: number, signal: AbortSignal | undefined, run: (region: Region, options: { priority: number; signal?: AbortSignal; affinity: number }) => Promise<void>): Promise<void> {
+    const results = await Promise.allSettled(tiles.map((region) => run(region, { priority, signal, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
+    const failure = results.find((result) => result.status === 'rejected');
+    if (failure) throw failure.reason;
+  }
+
+  /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */
+  async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
+    const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / CARD_SIDE)));
+    const { job } = await this.#prepare(document, options, level);
+    if (signal?.aborted) throw new Cancelled();
+    const size = sizeAtLevel(document.size, level);
+    const { rgba } = await this.pool.run('tile', { jobId: job.id, region: { x: 0, y: 0, ...size }, remember: null }, { priority: PRIORITY.card, signal });
+    return { size, rgba };
+  }
+
+  /** Values at a pixel of the picture: of the pixel itself if all sources fit into memory, else of the level on the screen. */
+  async probe(document: TazzelDocument, x: number, y: number, viewLevel: number, signal?: AbortSignal): Promise<PixelValues> {
+    const level = this.#fitsInFull(document) ? 0 : viewLevel;
+    const { job } = await this.#prepare(document, {}, level);
+    if (signal?.aborted) throw new Cancelled();
+    const { light, picture } = await this.pool.run('probe', { jobId: job.id, x: x >> level, y: y >> level }, { priority: PRIORITY.pointer, signal });
+    const straight = (rgba: readonly number[]) => [...rgba.slice(0, 3).map((v) => (rgba[3] > 0 ? v / rgba[3] : 0)), rgba[3]];
+    return { light: straight(light), codes: straight(picture).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255)), level };
+  }
+
+  #fitsInFull(document: TazzelDocument): boolean {
+    const sources = document.sources.filter((source) => document.buildUp.scene.concat(document.buildUp.picture).some((layer) => layer.kind === 'element' && layer.sourceId === source.id));
+    const bytes = sources.reduce((sum, source) => sum + source.width * source.height * source.colorChannels.length * 2 * 1.34, 0);
+    return bytes < (this.options.budgetBytes ?? DEFAULT_BUDGET) || sources.every((source) => this.#store.has(source, 0));
+  }
+
+  /** A mask over a region of a level: white on black, or alpha only. */
+  async maskPicture(document: TazzelDocument, mask: Mask, level: number, region: Region, style: { inverted: boolean; matte: boolean }, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    const key = digest(JSON.stringify([mask.terms, document.materials.map((material) => [material.id, material.colorKey]), materialSource(document)?.file.hash, document.size]));
+    const plane = await this.#mask(document, key, mask.terms, level);
+    const { rgba } = await this.pool.run('mask-picture', { mask: plane, region, ...style }, { priority: PRIORITY.pointer, signal });
+    return rgba;
+  }
+
+  async outline(document: TazzelDocument, materialId: string, level: number, region: Region, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    const index = await this.#index(document);
+    const place = materialSource(document) as Source;
+    const material = document.materials.findIndex((row) => row.id === materialId);
+    const { rgba } = await this.pool.run('outline', { index, material, place: { x: place.x, y: place.y }, region, level }, { priority: PRIORITY.pointer, signal });
+    return rgba;
+  }
+
+  /** Every pixel of the picture (or of its light) in one block of shared memory. */
+  async flatten(request: Omit<DeliverRequest, 'format'> & { kind: OutputKind }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
+    const { document, kind, signal, onProgress } = request;
+    const level = request.level ?? 0;
+    const { job, problems } = await this.#prepare(document, { upto: request.upto }, level, 'output');
+    const size = sizeAtLevel(document.size, level);
+    const output = this.options.allocateShared(size.width * size.height * OUTPUT_BYTES[kind]);
+    const strips = stripsOf(size, Math.max(1, Math.ceil(65536 / size.width)));
+    let done = 0;
+    let opaque = true;
+    const results = await Promise.allSettled(
+      strips.map(async (region) => {
+        const rows = await this.pool.run('rows', { jobId: job.id, region, kind, dither: request.dither ?? false, output }, { priority: PRIORITY.output, signal });
+        opaque &&= rows.opaque;
+        onProgress?.(++done / strips.length);
+      }),
+    );
+    this.#store.pin('output', [], level);
+    const failure = results.find((result) => result.status === 'rejected');
+    if (failure) throw failure.reason;
+    return { size, pixels: output, opaque, problems };
+  }
+
+  /** A finished file in parts. PNG holds the picture, EXR the scene light under the tone line. @throws Cancelled */
+  async deliver(request: DeliverRequest): Promise<{ parts: Uint8Array[]; size: Size; problems: readonly string[] }> {
+    const kinds = { png8: 'rgba8', png16: 'rgba16', 'exr-half': 'float', 'exr-float': 'float' } as const;
+    const kind = kinds[request.format];
+    const { size, pixels, opaque, problems } = await this.flatten({ ...request, kind, onProgress: (share) => request.onProgress?.(share * 0.7) });
+    const { signal } = request;
+    const parts =
+      kind === 'float'
+        ? await this.pool.run('encode-exr', { size, samples: request.format === 'exr-half' ? 'f16' : 'f32', withAlpha: !opaque, compression: 'ZIP', pixels, notes: { software: 'Tazzel' } }, { signal, priority: PRIORITY.output })
+        : await this.pool.run('encode-png', { size, kind, pixels }, { signal, priority: PRIORITY.output });
+    request.onProgress?.(1);
+    return { parts, size, problems };
+  }
+
+  /** Lets go of everything that belongs to a document. */
+  close(): void {
+    this.#store.clear();
+    this.#jobs.clear();
+    this.#indices.clear();
+    this.#readyIndices.clear();
+    this.#masks.clear();
+    this.files.clear();
+  }
+}
+
+const jobKey = (plan: Plan, level: number) => `${level} ${plan.toneIndex} ${plan.keys[plan.steps.length]}`;
+const indexKey = (source: Source, materials: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(materials.map((material) => material.colorKey)))}`;
+
+/** The level at which a picture is computed for a zoom: the smallest one that is at least as fine as the screen. */
+export const levelForZoom = (zoom: number) => Math.max(0, Math.floor(-Math.log2(Math.min(1, zoom)) + 1e-6));
+

@@ -1,0 +1,43 @@
+import { createHash } from 'node:crypto';
+import { closeSync, openSync, readSync } from 'node:fs';
+import { deflateSync, inflateSync } from 'node:zlib';
+import { type ByteSource, byteSource } from '@tazzel/formats';
+import type { FileRef } from './protocol.ts';
+import type { WorkerPlatform } from './worker.ts';
+
+/** A file on disk or bytes in memory. Files are opened for each read, so that none stays open. */
+export function openNodeFile(file: FileRef): ByteSource {
+  if (file.handle instanceof Uint8Array) {
+    const bytes = file.handle;
+    // Bytes in shared memory are read out as private copies: zlib and TextDecoder want those.
+    return { ...byteSource(file.name, bytes), read: async (offset, length) => bytes.slice(offset, offset + length) };
+  }
+  const path = file.handle as string;
+  return {
+    name: file.name,
+    size: file.size,
+    read: async (offset, length) => {
+      const bytes = new Uint8Array(length);
+      const descriptor = openSync(path, 'r');
+      try {
+        const read = readSync(descriptor, bytes, 0, length, offset);
+        return bytes.subarray(0, read);
+      } finally {
+        closeSync(descriptor);
+      }
+    },
+  };
+}
+
+export const nodePlatform: WorkerPlatform = {
+  inflate: (packed, length) => {
+    // The output is limited to what is expected; one byte more is already an error.
+    const raw = inflateSync(packed, { maxOutputLength: length + 1, chunkSize: Math.max(64, length + 1) });
+    if (raw.length !== length) throw new RangeError(`${raw.length} bytes, ${length} expected`);
+    return raw;
+  },
+  deflate: (raw) => deflateSync(raw, { level: 4 }),
+  sha256: async (bytes) => createHash('sha256').update(bytes).digest('hex'),
+  open: openNodeFile,
+  allocateShared: (byteLength) => new SharedArrayBuffer(byteLength),
+};

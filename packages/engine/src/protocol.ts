@@ -1,0 +1,95 @@
+/**
+ * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
+ * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
+ */
+import type { Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ExrCompression, ExrHeader, FileReport } from '@tazzel/formats';
+
+export const PROTOCOL_VERSION = 1;
+
+/** A file that a worker can open: `handle` is a Blob in the browser, a path or bytes in Node. */
+export interface FileRef {
+  readonly name: string;
+  readonly size: number;
+  readonly handle: unknown;
+}
+
+/** How finished rows are stored in the shared output. */
+export type OutputKind = 'rgba8' | 'rgba16' | 'float';
+export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16 };
+
+/** Everything a worker needs to compute tiles of one state of a document at one level. */
+export interface Job {
+  readonly id: number;
+  readonly plan: Plan;
+  readonly level: number;
+  readonly sources: Readonly<Record<string, SourceView>>;
+  readonly masks: Readonly<Record<string, Plane>>;
+}
+
+export interface SharedIndex extends Size {
+  readonly data: Uint16Array;
+}
+
+/** Request → response, by kind. */
+export interface Tasks {
+  /** First of all: the kernels, compiled once. */
+  start: { request: { version: number; module: unknown }; response: null };
+  inspect: { request: { file: FileRef }; response: FileReport };
+  'exr-header': { request: { file: FileRef }; response: ExrHeader };
+  'decode-exr': { request: { file: FileRef; header: ExrHeader; planes: ReadonlyMap<string, Plane>; first: number; last: number }; response: null };
+  'decode-png': { request: { file: FileRef }; response: { color: readonly Plane[]; alpha: Plane | null } };
+  /** All reduced levels of some planes: result[i][k] is plane i at level k + 1. */
+  reduce: { request: { planes: readonly Plane[]; keepsValues: boolean; levels: number }; response: readonly (readonly Plane[])[] };
+  /** Share of the picture where colour lies under an alpha of zero. */
+  'light-outside-alpha': { request: { color: readonly Plane[]; alpha: Plane }; response: number };
+  palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; index: SharedIndex } };
+  index: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: SharedIndex };
+  mask: { request: { terms: Mask['terms']; index: SharedIndex; place: Pick<Source, 'x' | 'y'>; indexOf: ReadonlyMap<string, number>; size: Size; level: number }; response: Plane };
+  /** Makes a job known; jobs that are not in `keep` are forgotten. */
+  job: { request: { job: Job; keep: readonly number[] }; response: null };
+  /** One tile on the screen. `remember` is a number of steps whose result is worth keeping for the next edit. */
+  tile: { request: { jobId: number; region: Region; remember: number | null }; response: { rgba: Uint8ClampedArray<ArrayBuffer>; stepsRun: number } };
+  /** Only fills the cache. */
+  warm: { request: { jobId: number; region: Region; remember: number }; response: { stepsRun: number } };
+  /** Values of one pixel. */
+  probe: { request: { jobId: number; x: number; y: number }; response: { light: readonly [number, number, number, number]; picture: readonly [number, number, number, number] } };
+  /** Rows of the finished picture (or, for `float`, of the light under the tone line) into shared memory. */
+  rows: { request: { jobId: number; region: Region; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
+  'encode-png': { request: { size: Size; kind: 'rgba8' | 'rgba16'; pixels: ArrayBufferLike }; response: Uint8Array[] };
+  'encode-exr': { request: { size: Size; samples: 'f16' | 'f32'; withAlpha: boolean; compression: ExrCompression; pixels: ArrayBufferLike; notes: Readonly<Record<string, string>> }; response: Uint8Array[] };
+  /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */
+  'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
+  /** The edge of one material on the screen at a level. */
+  outline: { request: { index: SharedIndex; material: number; place: Pick<Source, 'x' | 'y'>; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
+  sha256: { request: { file: FileRef }; response: string };
+}
+
+export type TaskKind = keyof Tasks;
+export type RequestOf<K extends TaskKind> = Tasks[K]['request'];
+export type ResponseOf<K extends TaskKind> = Tasks[K]['response'];
+
+export interface RequestMessage<K extends TaskKind = TaskKind> {
+  readonly id: number;
+  readonly kind: K;
+  readonly request: RequestOf<K>;
+}
+
+/** Errors cross as their family, code and sentence. */
+export interface WireError {
+  readonly name: string;
+  readonly code: string;
+  readonly fileName: string;
+  readonly message: string;
+}
+
+export type ResponseMessage = { readonly id: number; readonly response: unknown; readonly error?: undefined } | { readonly id: number; readonly error: WireError };
+
+/** One end of a channel to a worker, the same for browser and Node. */
+export interface WorkerPort {
+  post(message: RequestMessage): void;
+  onMessage(listener: (message: ResponseMessage) => void): void;
+  /** The worker broke down as a whole. */
+  onFailure(listener: (reason: string) => void): void;
+  terminate(): void;
+}

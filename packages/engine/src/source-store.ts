@@ -1,0 +1,156 @@
+/** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
+import { type Plane, roleNature, type Source, type SourceView } from '@tazzel/core';
+import { allocateExrPlanes, type ExrHeader } from '@tazzel/formats';
+import { EngineError } from './errors.ts';
+import { PRIORITY, type WorkerPool } from './pool.ts';
+import type { FileRef } from './protocol.ts';
+
+interface PlaneSet {
+  readonly color: readonly Plane[];
+  readonly alpha: Plane | null;
+}
+
+interface Entry {
+  /** By level; null where it was evicted. */
+  levels: (PlaneSet | null)[];
+  loading: Promise<void> | null;
+  lastUsed: number;
+}
+
+const SMALLEST_SIDE = 48;
+/** Levels of this many samples and less are never evicted: cards and fit views need them. */
+const SMALL_SAMPLES = 2 ** 21;
+/** Sources decoded at the same time; more would only hold more memory. */
+const LOADS_AT_ONCE = 2;
+
+/** Two sources that read the same channels of the same file share their planes. */
+export const sourceKey = (source: Source) => [source.file.hash, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source)].join('|');
+const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
+
+const planesOf = (set: PlaneSet) => (set.alpha ? [...set.color, set.alpha] : [...set.color]);
+const bytesOf = (set: PlaneSet | null) => (set ? planesOf(set).reduce((sum, plane) => sum + plane.data.byteLength, 0) : 0);
+
+export class SourceStore {
+  readonly #entries = new Map<string, Entry>();
+  readonly #headers = new Map<string, Promise<ExrHeader>>();
+  readonly #pins = new Map<string, ReadonlySet<string>>();
+  readonly #waiting: (() => void)[] = [];
+  #loads = 0;
+  #clock = 0;
+
+  constructor(
+    readonly pool: WorkerPool,
+    readonly files: ReadonlyMap<string, FileRef>,
+    readonly allocateShared: (byteLength: number) => ArrayBufferLike,
+    readonly budgetBytes: number,
+  ) {}
+
+  get bytesHeld(): number {
+    return [...this.#entries.values()].reduce((sum, entry) => sum + entry.levels.reduce((s, set) => s + bytesOf(set), 0), 0);
+  }
+
+  has(source: Source, level: number): boolean {
+    const levels = this.#entries.get(sourceKey(source))?.levels;
+    return Boolean(levels?.[Math.min(level, levels.length - 1)]);
+  }
+
+  /** Sources at levels that must stay while `owner` shows them. An empty list lets go. */
+  pin(owner: string, sources: readonly Source[], level: number): void {
+    this.#pins.set(owner, new Set(sources.map((source) => `${sourceKey(source)}@${level}`)));
+  }
+
+  /** @throws FormatError, EngineError `missing-file` */
+  async view(source: Source, level: number): Promise<SourceView> {
+    const key = sourceKey(source);
+    let entry = this.#entries.get(key);
+    if (!entry) {
+      entry = { levels: [], loading: null, lastUsed: 0 };
+      this.#entries.set(key, entry);
+    }
+    entry.lastUsed = ++this.#clock;
+    for (let attempt = 0; ; attempt++) {
+      const set = entry.levels[Math.min(level, entry.levels.length - 1)];
+      if (set) return this.#viewOf(source, set, level, entry.levels.length - 1);
+      if (attempt > 2) throw new EngineError('out-of-memory', `${source.name} does not fit into memory beside the other elements. Close other documents.`);
+      entry.loading ??= this.#load(source, entry, level).finally(() => {
+        (entry as Entry).loading = null;
+      });
+      await entry.loading;
+    }
+  }
+
+  #viewOf(source: Source, set: PlaneSet, level: number, lastLevel: number): SourceView {
+    // Pictures so small that a level was not made are only met in documents much larger than the source.
+    const scale = 2 ** Math.min(level, lastLevel);
+    const alpha = source.alpha === 'ignore' ? null : set.alpha;
+    return { color: set.color, alpha, premultiplied: source.alpha === 'premultiplied', x: Math.floor(source.x / scale), y: Math.floor(source.y / scale) };
+  }
+
+  async #load(source: Source, entry: Entry, wanted: number): Promise<void> {
+    if (this.#loads >= LOADS_AT_ONCE) await new Promise<void>((resume) => this.#waiting.push(resume));
+    this.#loads++;
+    try {
+      const file = this.files.get(source.file.hash);
+      if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
+      const full = source.file.format === 'png' ? await this.#decodePng(source, file) : await this.#decodeExr(source, file);
+      const levels = Math.max(0, Math.floor(Math.log2(Math.max(source.width, source.height) / SMALLEST_SIDE)));
+      const planes = planesOf(full);
+      const reduced = await this.pool.run('reduce', { planes, keepsValues: keepsValues(source), levels });
+      const sets = Array.from({ length: levels }, (_, i): PlaneSet => {
+        const at = reduced.map((plane) => plane[i]);
+        return full.alpha ? { color: at.slice(0, -1), alpha: at[at.length - 1] } : { color: at, alpha: null };
+      });
+      entry.levels = [full, ...sets];
+      this.#evict(`${sourceKey(source)}@${wanted}`);
+    } finally {
+      this.#loads--;
+      this.#waiting.shift()?.();
+    }
+  }
+
+  #decodePng(source: Source, file: FileRef): Promise<PlaneSet> {
+    return this.pool.run('decode-png', { file }).then(({ color, alpha }) => ({ color, alpha: source.alphaChannel === null ? null : alpha }));
+  }
+
+  async #decodeExr(source: Source, file: FileRef): Promise<PlaneSet> {
+    let header = this.#headers.get(source.file.hash);
+    if (!header) {
+      header = this.pool.run('exr-header', { file });
+      this.#headers.set(source.file.hash, header);
+    }
+    const read = await header;
+    const names = source.alphaChannel === null ? source.colorChannels : [...source.colorChannels, source.alphaChannel];
+    const planes = allocateExrPlanes(read, new Set(names), this.allocateShared);
+    const chunks = read.offsets.length;
+    const tasks = Math.min(chunks, this.pool.size * 4);
+    await Promise.all(
+      Array.from({ length: tasks }, (_, i) => {
+        const range = { first: Math.floor((chunks * i) / tasks), last: Math.floor((chunks * (i + 1)) / tasks) };
+        return this.pool.run('decode-exr', { file, header: read, planes, ...range }, { priority: PRIORITY.load });
+      }),
+    );
+    const plane = (name: string) => planes.get(name) as Plane;
+    return { color: source.colorChannels.map(plane), alpha: source.alphaChannel === null ? null : plane(source.alphaChannel) };
+  }
+
+  #evict(justWanted: string): void {
+    let excess = this.bytesHeld - this.budgetBytes;
+    if (excess <= 0) return;
+    const pinned = new Set([justWanted, ...[...this.#pins.values()].flatMap((keys) => [...keys])]);
+    for (const [key, entry] of [...this.#entries].sort(([, a], [, b]) => a.lastUsed - b.lastUsed)) {
+      for (const [level, set] of entry.levels.entries()) {
+        if (!set || pinned.has(`${key}@${level}`) || set.color[0].data.length <= SMALL_SAMPLES) continue;
+        excess -= bytesOf(set);
+        entry.levels[level] = null;
+        if (excess <= 0) return;
+      }
+    }
+  }
+
+  /** Forgets everything, as when another document is opened. */
+  clear(): void {
+    this.#entries.clear();
+    this.#headers.clear();
+    this.#pins.clear();
+  }
+}

@@ -1,0 +1,43 @@
+import type { ByteSource } from '@tazzel/formats';
+import type { FileRef, RequestMessage } from './protocol.ts';
+import { serveWorker, type WorkerPlatform } from './worker.ts';
+
+/** Reads a stream into exactly `length` bytes and stops at the first byte beyond. */
+async function readExactly(stream: ReadableStream<Uint8Array>, length: number): Promise<Uint8Array> {
+  const out = new Uint8Array(length);
+  const reader = stream.getReader();
+  let at = 0;
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) break;
+    if (at + value.length > length) {
+      await reader.cancel();
+      throw new RangeError(`more than ${length} bytes`);
+    }
+    out.set(value, at);
+    at += value.length;
+  }
+  if (at !== length) throw new RangeError(`${at} bytes, ${length} expected`);
+  return out;
+}
+
+const through = (bytes: Uint8Array, transform: CompressionStream | DecompressionStream) =>
+  new Blob([bytes as Uint8Array<ArrayBuffer>]).stream().pipeThrough(transform as ReadableWritablePair<Uint8Array<ArrayBuffer>, Uint8Array<ArrayBuffer>>);
+
+export const webPlatform: WorkerPlatform = {
+  inflate: (packed, length) => readExactly(through(packed, new DecompressionStream('deflate')), length),
+  deflate: async (raw) => new Uint8Array(await new Response(through(raw, new CompressionStream('deflate'))).arrayBuffer()),
+  sha256: async (bytes) => {
+    const hash = await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>);
+    return Array.from(new Uint8Array(hash), (byte) => byte.toString(16).padStart(2, '0')).join('');
+  },
+  open: (file: FileRef): ByteSource => {
+    const blob = file.handle as Blob;
+    return { name: file.name, size: blob.size, read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()) };
+  },
+  allocateShared: (byteLength) => new SharedArrayBuffer(byteLength),
+};
+
+const scope = globalThis as unknown as DedicatedWorkerGlobalScope;
+const answer = serveWorker(webPlatform, (message, transfer) => scope.postMessage(message, transfer));
+scope.onmessage = (event: MessageEvent<RequestMessage>) => void answer(event.data);

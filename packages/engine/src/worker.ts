@@ -1,0 +1,176 @@
+/** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
+import { Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, type TilePixels } from '@tazzel/core';
+import { type ByteSource, decodeExrChunks, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrHeader } from '@tazzel/formats';
+import { Kernels } from '@tazzel/kernels';
+import { toWire } from './errors.ts';
+import { outlinePicture, maskPicture } from './overlays.ts';
+import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
+import { reducePlanes } from './reduce.ts';
+import { TileCache } from './tile-cache.ts';
+
+export interface WorkerPlatform extends Platform {
+  open(file: FileRef): ByteSource;
+  allocateShared(byteLength: number): ArrayBufferLike;
+}
+
+/** Answers messages. `send` gets the buffers that may be transferred. */
+export function serveWorker(platform: WorkerPlatform, send: (message: ResponseMessage, transfer: ArrayBuffer[]) => void): (message: RequestMessage) => Promise<void> {
+  const state = new WorkerState(platform);
+  return async ({ id, kind, request }) => {
+    try {
+      const response = await state.handlers[kind](request as never);
+      send({ id, response }, transferable(response));
+    } catch (error) {
+      send({ id, error: toWire(error) }, []);
+    }
+  };
+}
+
+/** Pixels for the screen and encoded files leave the worker without a copy. */
+function transferable(response: unknown): ArrayBuffer[] {
+  const candidates = Array.isArray(response) ? response : [(response as { rgba?: unknown } | null)?.rgba];
+  const buffers = candidates.map((part) => (ArrayBuffer.isView(part) ? part.buffer : null));
+  return [...new Set(buffers)].filter((buffer) => buffer instanceof ArrayBuffer);
+}
+
+class WorkerState {
+  #kernels: Kernels | null = null;
+  #evaluator: Evaluator | null = null;
+  readonly #jobs = new Map<number, Job>();
+  readonly #cache = new TileCache();
+
+  constructor(readonly platform: WorkerPlatform) {}
+
+  get kernels(): Kernels {
+    if (!this.#kernels) throw new Error('The worker was not started.');
+    return this.#kernels;
+  }
+
+  readonly handlers: { [K in TaskKind]: (request: RequestOf<K>) => Promise<ResponseOf<K>> | ResponseOf<K> } = {
+    start: async ({ version, module }) => {
+      if (version !== PROTOCOL_VERSION) throw new Error(`Protocol ${version} was asked for, ${PROTOCOL_VERSION} is spoken.`);
+      this.#kernels = await Kernels.create(module as never);
+      this.#evaluator = new Evaluator(this.#kernels);
+      return null;
+    },
+    inspect: ({ file }) => inspectFile(this.platform.open(file)),
+    sha256: async ({ file }) => this.platform.sha256(await this.platform.open(file).read(0, file.size)),
+    'exr-header': ({ file }) => readExrHeader(this.platform.open(file)),
+    'decode-exr': async ({ file, header, planes, first, last }) => {
+      await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.platform, this.kernels);
+      return null;
+    },
+    'decode-png': ({ file }) => decodePng(this.platform.open(file), this.platform, this.platform.allocateShared),
+    reduce: ({ planes, keepsValues, levels }) => planes.map((plane) => reducePlanes(plane, keepsValues, levels, this.kernels, this.platform.allocateShared)),
+    'light-outside-alpha': ({ color, alpha }) => lightOutsideAlpha(color, alpha),
+    palette: ({ planes, encoding }) => {
+      const { colors, index } = findPalette(planes, encoding);
+      return { colors, index: this.#share(index, planes[0]) };
+    },
+    index: ({ planes, keys }) => this.#share(indexPixels(planes, keys), planes[0]),
+    mask: ({ terms, index, place, indexOf, size, level }) => {
+      const plane = evaluateMask(terms, { ...index, ...place, indexOf }, size, level);
+      const data = new Uint8Array(this.platform.allocateShared(plane.data.length));
+      data.set(plane.data);
+      return { ...plane, data };
+    },
+    job: ({ job, keep }) => {
+      for (const id of this.#jobs.keys()) if (!keep.includes(id)) this.#jobs.delete(id);
+      this.#jobs.set(job.id, job);
+      return null;
+    },
+    tile: ({ jobId, region, remember }) => {
+      const job = this.#job(jobId);
+      const { pixels, stepsRun } = this.#evaluate(job, region, job.plan.steps.length, remember);
+      const rgba = new Uint8ClampedArray(region.width * region.height * 4);
+      this.kernels.packBytes(pixels, rgba, false);
+      return { rgba, stepsRun };
+    },
+    warm: ({ jobId, region, remember }) => {
+      const { stepsRun } = this.#evaluate(this.#job(jobId), region, remember, remember);
+      return { stepsRun };
+    },
+    probe: ({ jobId, x, y }) => {
+      const job = this.#job(jobId);
+      const region = { x, y, width: 1, height: 1 };
+      const last = job.plan.steps.length;
+      const { pixels } = this.#run(job, region, [job.plan.toneIndex, last]);
+      const values = (steps: number) => [...(pixels.get(steps)?.planes ?? [])] as unknown as [number, number, number, number];
+      return { light: values(job.plan.toneIndex), picture: values(last) };
+    },
+    rows: ({ jobId, region, kind, dither, output }) => {
+      const job = this.#job(jobId);
+      const steps = kind === 'float' ? job.plan.toneIndex : job.plan.steps.length;
+      const pixels = this.#run(job, region, [steps]).pixels.get(steps) as TilePixels;
+      const area = region.width * region.height;
+      const offset = region.y * region.width * OUTPUT_BYTES[kind];
+      if (kind === 'rgba8') this.kernels.packBytes(pixels, new Uint8Array(output, offset, area * 4), dither);
+      else if (kind === 'rgba16') this.kernels.packWords(pixels, new Uint16Array(output, offset, area * 4));
+      else {
+        // Planar over the whole picture, as the encoder wants its channels.
+        const whole = new Float32Array(output);
+        const planeLength = whole.length / 4;
+        for (let c = 0; c < 4; c++) whole.set(pixels.planes.subarray(c * area, (c + 1) * area), c * planeLength + region.y * region.width);
+      }
+      return { opaque: pixels.opaque };
+    },
+    'encode-png': ({ size, kind, pixels }) => encodePng({ ...size, rgba: kind === 'rgba8' ? new Uint8Array(pixels) : new Uint16Array(pixels) }, this.platform),
+    'encode-exr': ({ size, samples, withAlpha, compression, pixels, notes }) => {
+      const area = size.width * size.height;
+      const window = { x: 0, y: 0, ...size };
+      const channels = (withAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B']).map((name, i) => {
+        const plane = new Float32Array(pixels, i * area * 4, area);
+        if (samples === 'f32') return { name, type: 'f32' as const, data: plane };
+        const data = new Uint16Array(area);
+        this.kernels.toHalf(plane, data);
+        return { name, type: 'f16' as const, data };
+      });
+      return encodeExr({ dataWindow: window, displayWindow: window, compression, channels, notes }, this.platform, this.kernels);
+    },
+    'mask-picture': (request) => ({ rgba: maskPicture(request) }),
+    outline: (request) => ({ rgba: outlinePicture(request) }),
+  };
+
+  #job(id: number): Job {
+    const job = this.#jobs.get(id);
+    if (!job) throw new Error(`Job ${id} is not known here.`);
+    return job;
+  }
+
+  #share(index: Uint16Array, size: { width: number; height: number }) {
+    const data = new Uint16Array(this.platform.allocateShared(index.byteLength));
+    data.set(index);
+    return { width: size.width, height: size.height, data };
+  }
+
+  #run(job: Job, region: TilePixels['region'], captures: readonly number[], start?: { steps: number; pixels: TilePixels }) {
+    const inputs: Inputs = {
+      source: (id) => job.sources[id],
+      mask: (key) => job.masks[key],
+    };
+    return (this.#evaluator as Evaluator).run({ plan: job.plan, region, inputs, captures, start });
+  }
+
+  /** Goes on from the highest step whose result is still there, and keeps the one that the next edit will start from. */
+  #evaluate(job: Job, region: TilePixels['region'], wanted: number, remember: number | null): { pixels: TilePixels; stepsRun: number } {
+    const { keys } = job.plan;
+    const start = this.#cache.latest(job.level, region, keys, wanted);
+    if (start?.steps === wanted) return { pixels: start.pixels, stepsRun: 0 };
+    const keep = remember !== null && remember > (start?.steps ?? 0) && remember <= wanted ? [remember] : [];
+    const { pixels, stepsRun } = this.#run(job, region, [...keep, wanted], start ?? undefined);
+    for (const steps of keep) this.#cache.put(job.level, region, keys[steps], pixels.get(steps) as TilePixels);
+    return { pixels: pixels.get(wanted) as TilePixels, stepsRun };
+  }
+}
+
+function lightOutsideAlpha(color: readonly Plane[], alpha: Plane): number {
+  let count = 0;
+  const step = Math.max(1, Math.floor(alpha.data.length / 200_000));
+  let seen = 0;
+  // Bits of zero are zero in every sample type, and a half above 0x1000 is more than 0.0005.
+  for (let i = 0; i < alpha.data.length; i += step, seen++) {
+    if (alpha.data[i] === 0 && color.some((plane) => plane.data[i] > (plane.type === 'f16' ? 0x1000 : 0.0005))) count++;
+  }
+  return count / seen;
+}
+

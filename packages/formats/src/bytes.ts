@@ -1,0 +1,29 @@
+/** Where bytes come from. Codecs see this and never a path, a Blob or a network. */
+export interface ByteSource {
+  /** For messages. */
+  readonly name: string;
+  readonly size: number;
+  /** Exactly `length` bytes; the caller stays within `size`. */
+  read(offset: number, length: number): Promise<Uint8Array>;
+}
+
+/** What the platform does faster than we could; the same functions serve all formats. */
+export interface Platform {
+  /** Unpacks a zlib stream. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
+  inflate(packed: Uint8Array, length: number): Promise<Uint8Array> | Uint8Array;
+  deflate(raw: Uint8Array): Promise<Uint8Array> | Uint8Array;
+  /** Lower-case hex. */
+  sha256(bytes: Uint8Array): Promise<string>;
+}
+
+export function byteSource(name: string, bytes: Uint8Array): ByteSource {
+  return { name, size: bytes.length, read: async (offset, length) => bytes.subarray(offset, offset + length) };
+}
+
+/** Limits that are checked before anything is allocated. */
+export const MAX_PIXELS = 2 ** 28;
+export const MAX_SIDE = 65536;
+
+/** Memory for planes; shared between workers in the engine, plain in tests. */
+export type Allocate = (byteLength: number) => ArrayBufferLike;
+export const plainMemory: Allocate = (byteLength) => new ArrayBuffer(byteLength);

@@ -1,0 +1,197 @@
+/**
+ * OpenEXR headers: single-part scanline files. Other kinds are refused by name.
+ * @source "OpenEXR File Layout" (Academy Software Foundation)
+ */
+import type { Region } from '@tazzel/core';
+import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
+import { FormatError } from '../errors.ts';
+
+export const EXR_MAGIC = 20000630;
+export type ExrType = 'u32' | 'f16' | 'f32';
+export const EXR_TYPES: readonly ExrType[] = ['u32', 'f16', 'f32'];
+export const EXR_TYPE_BYTES: Record<ExrType, number> = { u32: 4, f16: 2, f32: 4 };
+
+interface CompressionRow {
+  readonly code: number;
+  readonly name: string;
+  readonly lines: number;
+  readonly read: boolean;
+}
+const compressions: readonly CompressionRow[] = [
+  { code: 0, name: 'NONE', lines: 1, read: true },
+  { code: 1, name: 'RLE', lines: 1, read: true },
+  { code: 2, name: 'ZIPS', lines: 1, read: true },
+  { code: 3, name: 'ZIP', lines: 16, read: true },
+  { code: 4, name: 'PIZ', lines: 32, read: false },
+  { code: 5, name: 'PXR24', lines: 16, read: false },
+  { code: 6, name: 'B44', lines: 32, read: false },
+  { code: 7, name: 'B44A', lines: 32, read: false },
+  { code: 8, name: 'DWAA', lines: 32, read: false },
+  { code: 9, name: 'DWAB', lines: 256, read: false },
+];
+export type ExrCompression = 'NONE' | 'RLE' | 'ZIPS' | 'ZIP';
+export const exrCompression = (name: ExrCompression): CompressionRow => compressions.find((row) => row.name === name) as CompressionRow;
+
+export interface ExrChannel {
+  readonly name: string;
+  readonly type: ExrType;
+}
+
+export interface ExrHeader {
+  /** In the order of the file, which is the order within each line. */
+  readonly channels: readonly ExrChannel[];
+  readonly compression: ExrCompression;
+  readonly linesPerChunk: number;
+  readonly dataWindow: Region;
+  readonly displayWindow: Region;
+  readonly bytesPerLine: number;
+  /** File position of every chunk, top line first. */
+  readonly offsets: readonly number[];
+  readonly notes: Readonly<Record<string, string>>;
+}
+
+const MAX_HEADER_BYTES = 16 * 1024 * 1024;
+const MAX_CHANNELS = 1024;
+
+/** @throws FormatError `truncated`, `corrupt`, `unsupported`, `too-large` */
+export async function readExrHeader(source: ByteSource): Promise<ExrHeader> {
+  let length = Math.min(source.size, 65536);
+  for (;;) {
+    const bytes = await source.read(0, length);
+    try {
+      const { header, end } = parse(bytes, source.name);
+      return { ...header, offsets: await readOffsets(source, header, end) };
+    } catch (error) {
+      if (!(error instanceof OutOfBytes)) throw error;
+      if (length === source.size) throw new FormatError('truncated', source.name, 'the file ends inside its header. It was not written or copied completely; save it again.');
+      if (length >= MAX_HEADER_BYTES) throw new FormatError('corrupt', source.name, 'the header does not end within 16 MB. The file is damaged; save it again.');
+      length = Math.min(source.size, MAX_HEADER_BYTES, length * 4);
+    }
+  }
+}
+
+class OutOfBytes extends Error {}
+
+type ParsedHeader = Omit<ExrHeader, 'offsets'>;
+
+function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: number } {
+  const cursor = new Cursor(bytes);
+  cursor.u32();
+  const version = cursor.u32();
+  const refuse = (what: string) => {
+    throw new FormatError('unsupported', file, `${what} are not read yet. Save the picture as a single-part scanline OpenEXR file.`);
+  };
+  if ((version & 0xff) !== 2) throw new FormatError('unsupported', file, `OpenEXR file version ${version & 0xff} is not known; version 2 is read.`);
+  if (version & 0x800) refuse('deep OpenEXR files');
+  if (version & 0x1000) refuse('multi-part OpenEXR files');
+  if (version & 0x200) refuse('tiled OpenEXR files');
+
+  const corrupt = (what: string) => new FormatError('corrupt', file, `${what}. The header is damaged; save the file again.`);
+  const notes: Record<string, string> = {};
+  let channels: ExrChannel[] | null = null;
+  let compression: CompressionRow | null = null;
+  let dataWindow: Region | null = null;
+  let displayWindow: Region | null = null;
+  for (;;) {
+    const name = cursor.text(255);
+    if (name === '') break;
+    const type = cursor.text(255);
+    const size = cursor.i32();
+    if (size < 0) throw corrupt(`the attribute “${name}” has the size ${size}`);
+    const value = cursor.slice(size);
+    if (name === 'channels') channels = readChannels(value, file);
+    else if (name === 'compression') {
+      const code = value.u8();
+      compression = compressions.find((row) => row.code === code) ?? null;
+      if (!compression) throw new FormatError('unsupported', file, `compression number ${code} is not known. Save it with ZIP compression.`);
+      if (!compression.read) throw new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, RLE or no compression.`);
+    } else if (name === 'dataWindow') dataWindow = readWindow(value, name, file);
+    else if (name === 'displayWindow') displayWindow = readWindow(value, name, file);
+    else if (name === 'type' && value.restText() !== 'scanlineimage') refuse(`OpenEXR files of type “${value.restText()}”`);
+    else if (type === 'string') notes[name] = value.restText().slice(0, 2000);
+    else if (type === 'float' && size === 4) notes[name] = String(value.f32());
+    else if (type === 'int' && size === 4) notes[name] = String(value.i32());
+  }
+  if (!channels || channels.length === 0) throw corrupt('the list of channels is missing');
+  if (!compression) throw corrupt('the compression is missing');
+  if (!dataWindow) throw corrupt('the data window is missing');
+  const bytesPerLine = channels.reduce((sum, channel) => sum + EXR_TYPE_BYTES[channel.type], 0) * dataWindow.width;
+  if (bytesPerLine * compression.lines > 2 ** 30) throw new FormatError('too-large', file, `${channels.length} channels of ${dataWindow.width} pixels make lines too long to read. Split the elements over several files.`);
+  return {
+    header: { channels, compression: compression.name as ExrCompression, linesPerChunk: compression.lines, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerLine, notes },
+    end: cursor.position,
+  };
+}
+
+function readChannels(value: Cursor, file: string): ExrChannel[] {
+  const channels: ExrChannel[] = [];
+  for (;;) {
+    const name = value.text(255);
+    if (name === '') return channels;
+    const type = EXR_TYPES[value.i32()];
+    value.i32();
+    const sampling = [value.i32(), value.i32()];
+    if (!type) throw new FormatError('corrupt', file, `the channel “${name}” has an unknown type. The header is damaged; save the file again.`);
+    if (sampling[0] !== 1 || sampling[1] !== 1) throw new FormatError('unsupported', file, `the channel “${name}” is subsampled, which is not read yet. Save it as RGB.`);
+    if (channels.length >= MAX_CHANNELS) throw new FormatError('too-large', file, `more than ${MAX_CHANNELS} channels. Split the elements over several files.`);
+    channels.push({ name, type });
+  }
+}
+
+function readWindow(value: Cursor, name: string, file: string): Region {
+  const [xMin, yMin, xMax, yMax] = [value.i32(), value.i32(), value.i32(), value.i32()];
+  const [width, height] = [xMax - xMin + 1, yMax - yMin + 1];
+  if (width < 1 || height < 1) throw new FormatError('corrupt', file, `the ${name} (${xMin} ${yMin} – ${xMax} ${yMax}) is empty. The header is damaged; save the file again.`);
+  if (width > MAX_SIDE || height > MAX_SIDE || width * height > MAX_PIXELS) {
+    throw new FormatError('too-large', file, `${width} × ${height} pixels; up to ${MAX_PIXELS / 2 ** 20} million pixels are read. Render or save it smaller.`);
+  }
+  return { x: xMin, y: yMin, width, height };
+}
+
+async function readOffsets(source: ByteSource, header: ParsedHeader, start: number): Promise<number[]> {
+  const count = Math.ceil(header.dataWindow.height / header.linesPerChunk);
+  const end = start + count * 8;
+  const cutOff = () => new FormatError('truncated', source.name, 'the file ends before its last line. It was not written or copied completely; save it again.');
+  if (end > source.size) throw cutOff();
+  const table = await source.read(start, count * 8);
+  const view = new DataView(table.buffer, table.byteOffset, table.byteLength);
+  const offsets: number[] = [];
+  for (let i = 0; i < count; i++) {
+    const offset = Number(view.getBigUint64(i * 8, true));
+    // A renderer that was stopped leaves zeros in the table.
+    if (offset < end || offset + 8 > source.size) throw cutOff();
+    offsets.push(offset);
+  }
+  return offsets;
+}
+
+/** Reads little-endian values and says when the bytes are used up. */
+class Cursor {
+  position = 0;
+  readonly #view: DataView;
+  constructor(readonly bytes: Uint8Array) {
+    this.#view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  }
+  #advance(length: number): number {
+    const at = this.position;
+    if (at + length > this.bytes.length) throw new OutOfBytes();
+    this.position += length;
+    return at;
+  }
+  u8 = () => this.#view.getUint8(this.#advance(1));
+  i32 = () => this.#view.getInt32(this.#advance(4), true);
+  u32 = () => this.#view.getUint32(this.#advance(4), true);
+  f32 = () => this.#view.getFloat32(this.#advance(4), true);
+  slice(length: number): Cursor {
+    const at = this.#advance(length);
+    return new Cursor(this.bytes.subarray(at, at + length));
+  }
+  /** A text that a zero byte ends. */
+  text(maxLength: number): string {
+    const end = this.bytes.indexOf(0, this.position);
+    if (end < 0 || end - this.position > maxLength) throw new OutOfBytes();
+    const from = this.#advance(end + 1 - this.position);
+    return new TextDecoder().decode(this.bytes.subarray(from, end));
+  }
+  restText = () => new TextDecoder().decode(this.bytes.subarray(this.position)).replace(/\0+$/, '');
+}

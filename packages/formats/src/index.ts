@@ -1,0 +1,12 @@
+export { type Allocate, type ByteSource, byteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
+export { FormatError, type FormatErrorCode } from './errors.ts';
+export { allocateExrPlanes, decodeExrChunks, type ExrPlanes } from './exr/decode.ts';
+export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
+export { type ExrCompression, type ExrHeader, readExrHeader } from './exr/header.ts';
+export { inspectFile, recognise } from './inspect.ts';
+export { crc32 } from './png/chunks.ts';
+export { decodePng, type PngPixels } from './png/decode.ts';
+export { encodePng, type PngPicture } from './png/encode.ts';
+export { concatenate, neededFiles, PROJECT_EXTENSION, type ReadProject, readProject, writeProject } from './project/container.ts';
+export type { ElementReport, FileReport } from './report.ts';
+export { fileStem, sourcesFromReport } from './sources.ts';

@@ -1,0 +1,54 @@
+import type { Platform } from '../bytes.ts';
+import { crc32, PNG_SIGNATURE } from './chunks.ts';
+
+export interface PngPicture {
+  readonly width: number;
+  readonly height: number;
+  /** Interleaved straight RGBA; 16-bit samples in the machine's order. */
+  readonly rgba: Uint8Array | Uint8ClampedArray | Uint16Array;
+}
+
+/** A PNG with the sRGB chunk, RGB when every pixel is opaque, else RGBA. Rows carry the Sub filter. */
+export async function encodePng({ width, height, rgba }: PngPicture, platform: Platform): Promise<Uint8Array[]> {
+  const wide = rgba instanceof Uint16Array;
+  const channels = isOpaque(rgba) ? 3 : 4;
+  const pixelBytes = channels * (wide ? 2 : 1);
+  const rowBytes = width * pixelBytes;
+  const raw = new Uint8Array((rowBytes + 1) * height);
+  for (let y = 0; y < height; y++) {
+    const row = raw.subarray(y * (rowBytes + 1) + 1, (y + 1) * (rowBytes + 1));
+    let to = 0;
+    for (let from = y * width * 4; from < (y + 1) * width * 4; from += 4) {
+      for (let c = 0; c < channels; c++) {
+        const value = rgba[from + c];
+        if (wide) row[to++] = value >> 8;
+        row[to++] = value & 255;
+      }
+    }
+    for (let i = rowBytes - 1; i >= pixelBytes; i--) row[i] -= row[i - pixelBytes];
+    raw[y * (rowBytes + 1)] = 1;
+  }
+  const header = new DataView(new ArrayBuffer(13));
+  header.setUint32(0, width);
+  header.setUint32(4, height);
+  header.setUint8(8, wide ? 16 : 8);
+  header.setUint8(9, channels === 3 ? 2 : 6);
+  const packed = await platform.deflate(raw);
+  return [PNG_SIGNATURE.slice(), ...chunk('IHDR', new Uint8Array(header.buffer)), ...chunk('sRGB', Uint8Array.of(0)), ...chunk('IDAT', packed), ...chunk('IEND', new Uint8Array(0))];
+}
+
+function isOpaque(rgba: PngPicture['rgba']): boolean {
+  const full = rgba instanceof Uint16Array ? 65535 : 255;
+  for (let i = 3; i < rgba.length; i += 4) if (rgba[i] !== full) return false;
+  return true;
+}
+
+function chunk(type: string, body: Uint8Array): Uint8Array[] {
+  const head = new Uint8Array(8);
+  const name = new TextEncoder().encode(type);
+  new DataView(head.buffer).setUint32(0, body.length);
+  head.set(name, 4);
+  const tail = new Uint8Array(4);
+  new DataView(tail.buffer).setUint32(0, crc32(body, crc32(name)));
+  return [head, body, tail];
+}

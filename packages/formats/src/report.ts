@@ -1,0 +1,28 @@
+import type { FileFormat, PlaneType, Region, Size } from '@tazzel/core';
+
+/** One element of a file: the channels that form it. */
+export interface ElementReport {
+  /** Name of the element within the file; empty for the only or unnamed one. */
+  readonly name: string;
+  readonly colorChannels: readonly string[];
+  readonly alphaChannel: string | null;
+  readonly types: readonly PlaneType[];
+}
+
+/** What a file holds, read from its header alone. */
+export interface FileReport {
+  readonly format: FileFormat;
+  readonly fileName: string;
+  readonly byteLength: number;
+  /** The picture that the file describes; elements may cover only the data window. */
+  readonly size: Size;
+  /** Where the pixels lie in the picture. */
+  readonly window: Region;
+  readonly compression: string;
+  readonly channels: readonly { readonly name: string; readonly type: PlaneType }[];
+  readonly elements: readonly ElementReport[];
+  /** Whether alpha is stored multiplied into the colours. */
+  readonly premultiplied: boolean;
+  /** What else the header says, for people. */
+  readonly notes: Readonly<Record<string, string>>;
+}

@@ -1,0 +1,33 @@
+import { guessEncoding, guessRole, type RoleId, type Source } from '@tazzel/core';
+import type { FileReport } from './report.ts';
+
+/** The name without folders and ending. */
+export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
+
+/** Sources for all elements of a file, with guessed roles and encodings. `nextId` gives ids that are free in the document. */
+export function sourcesFromReport(report: FileReport, hash: string, nextId: () => string): Source[] {
+  const { format, fileName, byteLength, window } = report;
+  const stem = fileStem(fileName);
+  const several = report.elements.length > 1;
+  return report.elements.map((element) => {
+    const unnamed = element.name === '';
+    const guessedFrom = unnamed ? stem : element.name;
+    const guess = guessRole(guessedFrom).role;
+    // The unnamed layer beside named ones is the finished render.
+    const role: RoleId = unnamed && several && guess === 'picture' ? 'beauty' : guess;
+    return {
+      id: nextId(),
+      name: unnamed ? (several ? `${stem} beauty` : stem) : element.name,
+      role,
+      file: { hash, name: fileName, format, byteLength },
+      colorChannels: element.colorChannels,
+      alphaChannel: element.alphaChannel,
+      encoding: guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float'),
+      alpha: element.alphaChannel === null ? 'none' : report.premultiplied ? 'premultiplied' : 'straight',
+      width: window.width,
+      height: window.height,
+      x: window.x,
+      y: window.y,
+    };
+  });
+}

@@ -1,0 +1,11 @@
+// Loops over spans of numbers, 128 bits wide. Every pointer is a byte address, every count a number of samples.
+// Registers are padded, so loops may run up to three samples past `n` where the comment does not say otherwise.
+export * from "./memory";
+export * from "./load";
+export * from "./transfer";
+export * from "./alpha";
+export * from "./blend";
+export * from "./correct";
+export * from "./pack";
+export * from "./reduce";
+export * from "./exr";

@@ -1,0 +1,109 @@
+// Stored samples to float. These write exactly n samples: a run may be followed by another one's pixels.
+
+const LARGEST: f32 = 65504;
+
+/** NaN to 0, infinities to ±65504. */
+// @ts-ignore: decorator
+@inline
+function finite(x: v128, absMask: v128, infinity: v128, largest: v128): v128 {
+  const kept = v128.and(x, f32x4.eq(x, x));
+  const isInfinite = f32x4.eq(v128.and(kept, absMask), infinity);
+  const limit = v128.or(v128.andnot(kept, absMask), largest);
+  return v128.bitselect(limit, kept, isInfinite);
+}
+
+// @ts-ignore: decorator
+@inline
+function finiteScalar(x: f32): f32 {
+  if (x != x) return 0;
+  if (abs(x) == f32.POSITIVE_INFINITY) return copysign<f32>(LARGEST, x);
+  return x;
+}
+
+export function load_u8(dst: usize, src: usize, n: i32): void {
+  const scale = f32x4.splat(255);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    const wide = i32x4.extend_low_i16x8_u(i16x8.extend_low_i8x16_u(v128.load32_zero(src + i)));
+    v128.store(dst + ((<usize>i) << 2), f32x4.div(f32x4.convert_i32x4_s(wide), scale));
+  }
+  for (; i < n; i++) store<f32>(dst + ((<usize>i) << 2), <f32>load<u8>(src + i) / 255);
+}
+
+export function load_u16(dst: usize, src: usize, n: i32): void {
+  const scale = f32x4.splat(65535);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    const wide = i32x4.extend_low_i16x8_u(v128.load64_zero(src + ((<usize>i) << 1)));
+    v128.store(dst + ((<usize>i) << 2), f32x4.div(f32x4.convert_i32x4_s(wide), scale));
+  }
+  for (; i < n; i++) store<f32>(dst + ((<usize>i) << 2), <f32>load<u16>(src + ((<usize>i) << 1)) / 65535);
+}
+
+/** Through a table of one float per byte value. */
+export function load_u8_table(dst: usize, src: usize, n: i32, table: usize): void {
+  for (let i = 0; i < n; i++) store<f32>(dst + ((<usize>i) << 2), load<f32>(table + ((<usize>load<u8>(src + i)) << 2)));
+}
+
+/** Through a table of one float per 16-bit value. */
+export function load_u16_table(dst: usize, src: usize, n: i32, table: usize): void {
+  for (let i = 0; i < n; i++) store<f32>(dst + ((<usize>i) << 2), load<f32>(table + ((<usize>load<u16>(src + ((<usize>i) << 1))) << 2)));
+}
+
+export function load_u32(dst: usize, src: usize, n: i32): void {
+  for (let i = 0; i < n; i++) store<f32>(dst + ((<usize>i) << 2), <f32>load<u32>(src + ((<usize>i) << 2)));
+}
+
+export function load_f32(dst: usize, src: usize, n: i32): void {
+  const absMask = i32x4.splat(0x7fffffff);
+  const infinity = f32x4.splat(f32.POSITIVE_INFINITY);
+  const largest = f32x4.splat(LARGEST);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    const at = (<usize>i) << 2;
+    v128.store(dst + at, finite(v128.load(src + at), absMask, infinity, largest));
+  }
+  for (; i < n; i++) store<f32>(dst + ((<usize>i) << 2), finiteScalar(load<f32>(src + ((<usize>i) << 2))));
+}
+
+/** Half to float, exact for every bit pattern: the subnormal path goes over the integer mantissa. */
+// @ts-ignore: decorator
+@inline
+function halfBits(h: v128, signMask: v128, magnitudeMask: v128, rebias: v128, denormalLimit: v128, specialLimit: v128, unit: v128): v128 {
+  const sign = i32x4.shl(v128.and(h, signMask), 16);
+  const magnitude = v128.and(h, magnitudeMask);
+  const shifted = i32x4.shl(magnitude, 13);
+  let bits = i32x4.add(shifted, rebias);
+  bits = i32x4.add(bits, v128.and(i32x4.ge_s(magnitude, specialLimit), rebias));
+  const small = f32x4.mul(f32x4.convert_i32x4_s(magnitude), unit);
+  return v128.or(v128.bitselect(small, bits, i32x4.lt_s(magnitude, denormalLimit)), sign);
+}
+
+export function load_f16(dst: usize, src: usize, n: i32): void {
+  const signMask = i32x4.splat(0x8000);
+  const magnitudeMask = i32x4.splat(0x7fff);
+  const rebias = i32x4.splat(112 << 23);
+  const denormalLimit = i32x4.splat(0x400);
+  const specialLimit = i32x4.splat(0x7c00);
+  const unit = f32x4.splat(5.9604644775390625e-8); // 2^-24
+  const absMask = i32x4.splat(0x7fffffff);
+  const infinity = f32x4.splat(f32.POSITIVE_INFINITY);
+  const largest = f32x4.splat(LARGEST);
+  let i = 0;
+  for (; i + 8 <= n; i += 8) {
+    const raw = v128.load(src + ((<usize>i) << 1));
+    const low = halfBits(i32x4.extend_low_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
+    const high = halfBits(i32x4.extend_high_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
+    const at = dst + ((<usize>i) << 2);
+    v128.store(at, finite(low, absMask, infinity, largest));
+    v128.store(at, finite(high, absMask, infinity, largest), 16);
+  }
+  for (; i < n; i++) {
+    const one = halfBits(i32x4.splat(<i32>load<u16>(src + ((<usize>i) << 1))), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
+    store<f32>(dst + ((<usize>i) << 2), finiteScalar(f32x4.extract_lane(one, 0)));
+  }
+}
+
+export function fill(dst: usize, value: f32, n: i32): void {
+  for (let i = 0; i < n; i++) store<f32>(dst + ((<usize>i) << 2), value);
+}

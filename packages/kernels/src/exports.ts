@@ -1,0 +1,47 @@
+/** What the compiled module offers. Pointers are byte addresses, counts are samples; see assembly/. */
+type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number, sb: number, sa: number, n: number, opaque: boolean) => void;
+type Correct = (r: number, g: number, b: number, params: number, n: number) => void;
+
+export interface KernelExports {
+  heapStart(): number;
+  load_u8(dst: number, src: number, n: number): void;
+  load_u16(dst: number, src: number, n: number): void;
+  load_u8_table(dst: number, src: number, n: number, table: number): void;
+  load_u16_table(dst: number, src: number, n: number, table: number): void;
+  load_u32(dst: number, src: number, n: number): void;
+  load_f16(dst: number, src: number, n: number): void;
+  load_f32(dst: number, src: number, n: number): void;
+  fill(dst: number, value: number, n: number): void;
+  srgb_encode(p: number, n: number): void;
+  srgb_decode(p: number, n: number): void;
+  clamp_unit(p: number, n: number): void;
+  coverage(out: number, n: number, opacity: number, alpha: number, mask: number, invertMask: boolean): number;
+  multiply_alpha(p: number, alpha: number, n: number): void;
+  divide_alpha(p: number, alpha: number, n: number): void;
+  mix(target: number, changed: number, weight: number, n: number): void;
+  pack_rgba8(out: number, r: number, g: number, b: number, a: number, n: number, opaque: boolean, thresholds: number, phase: number): void;
+  pack_rgba16(out: number, r: number, g: number, b: number, a: number, n: number, opaque: boolean): void;
+  to_half(out: number, src: number, n: number): void;
+  reduce_u8(out: number, upper: number, lower: number, width: number): void;
+  reduce_u16(out: number, upper: number, lower: number, width: number): void;
+  reduce_f32(out: number, upper: number, lower: number, width: number): void;
+  exr_restore(dst: number, src: number, n: number): void;
+  exr_prepare(dst: number, src: number, n: number): void;
+  [blend: `blend_${string}`]: Blend;
+  [correct: `correct_${string}`]: Correct;
+}
+
+/** `color-burn` → `color_burn`: kernel names follow the ids of the operations that name them. */
+const exportName = (kernel: string) => kernel.replaceAll('-', '_');
+
+export function blendKernel(exports: KernelExports, kernel: string): Blend {
+  const found = exports[`blend_${exportName(kernel)}`];
+  if (!found) throw new Error(`The kernels hold no blend “${kernel}”.`);
+  return found;
+}
+
+export function correctKernel(exports: KernelExports, kernel: string): Correct {
+  const found = exports[`correct_${exportName(kernel)}`];
+  if (!found) throw new Error(`The kernels hold no correction “${kernel}”.`);
+  return found;
+}

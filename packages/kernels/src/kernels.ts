@@ -1,0 +1,276 @@
+import { type Backend, type ColorRegisters, type Coverage, correctionById, type Plane, type PlaneType, type Register, srgbDecode, type TilePixels, zoneBlend } from '@tazzel/core';
+import { blendKernel, correctKernel, type KernelExports } from './exports.ts';
+
+/** Pixels a span holds: small enough that all registers stay in the cache. */
+const SPAN_LENGTH = 2048;
+/** Registers a multiple of 4096 bytes apart would fall on the same cache lines. */
+const REGISTER_BYTES = SPAN_LENGTH * 4 + 1088;
+const PAGE = 65536;
+
+interface WasmRegister extends Register {
+  readonly pointer: number;
+}
+const at = (register: Register) => (register as WasmRegister).pointer;
+
+/** Widths of rows that `reduceRow` and the EXR restorer take are bounded by the staging area. */
+const STAGING_BYTES = 8 * 1024 * 1024;
+
+/**
+ * One instance of the compiled loops with a memory of its own. Every worker has one; nothing outside this package knows
+ * that the loops are not TypeScript.
+ */
+export class Kernels implements Backend {
+  readonly spanLength = SPAN_LENGTH;
+  readonly #exports: KernelExports;
+  readonly #memory: WebAssembly.Memory;
+  #bytes: Uint8Array;
+  #next: number;
+  readonly #staging: number;
+  #stagingBytes = STAGING_BYTES;
+  readonly #params: number;
+  readonly #thresholds: number;
+  readonly #byteTable: number;
+  #wordTable = 0;
+  readonly #blends = { scene: new Map<string, ReturnType<typeof blendKernel>>(), picture: new Map<string, ReturnType<typeof blendKernel>>() };
+  readonly #loaders: Record<PlaneType, (dst: number, src: number, n: number) => void>;
+
+  private constructor(exports: KernelExports, memory: WebAssembly.Memory) {
+    this.#exports = exports;
+    this.#loaders = { u8: exports.load_u8, u16: exports.load_u16, f16: exports.load_f16, f32: exports.load_f32, u32: exports.load_u32 };
+    this.#memory = memory;
+    this.#bytes = new Uint8Array(memory.buffer);
+    this.#next = Math.ceil(exports.heapStart() / 64) * 64;
+    this.#params = this.#reserve(256);
+    this.#thresholds = this.#reserve(9 * 16 * 4);
+    this.#byteTable = this.#reserve(256 * 4);
+    // Registers come next; room for them is kept before the staging area, which grows at the end of memory.
+    const registers = this.#next;
+    this.#staging = registers + 64 * REGISTER_BYTES + 65536 * 4;
+    this.#grow(this.#staging + this.#stagingBytes);
+    const table = new Float32Array(memory.buffer, this.#byteTable, 256);
+    for (let i = 0; i < 256; i++) table[i] = srgbDecode(i / 255);
+    this.#writeThresholds();
+  }
+
+  /** @param module compiled from kernels.wasm; may be shared between workers */
+  static async create(module: WebAssembly.Module): Promise<Kernels> {
+    const memory = new WebAssembly.Memory({ initial: 4, maximum: 65536 });
+    const instance = await WebAssembly.instantiate(module, { env: { memory } });
+    return new Kernels(instance.exports as unknown as KernelExports, memory);
+  }
+
+  #reserve(bytes: number): number {
+    const pointer = this.#next;
+    this.#next += Math.ceil(bytes / 64) * 64;
+    this.#grow(this.#next);
+    return pointer;
+  }
+
+  /** Growing detaches the views over memory; registers therefore come first and staging is re-read through `#bytes`. */
+  #grow(end: number): void {
+    const missing = end - this.#memory.buffer.byteLength;
+    if (missing > 0) this.#memory.grow(Math.ceil(missing / PAGE));
+    if (this.#bytes.buffer !== this.#memory.buffer) this.#bytes = new Uint8Array(this.#memory.buffer);
+  }
+
+  register(): Register {
+    const pointer = this.#next;
+    if (pointer + REGISTER_BYTES > this.#staging - 65536 * 4) throw new Error('The kernels have no room for another register.');
+    this.#next += REGISTER_BYTES;
+    const memory = this.#memory;
+    let values = new Float32Array(memory.buffer, pointer, SPAN_LENGTH);
+    return {
+      pointer,
+      get values() {
+        if (values.byteLength === 0) values = new Float32Array(memory.buffer, pointer, SPAN_LENGTH);
+        return values;
+      },
+    } as WasmRegister;
+  }
+
+  load(out: Register, offset: number, plane: Plane, start: number, count: number, how: 'as-is' | 'to-light'): void {
+    const e = this.#exports;
+    const { data, type } = plane;
+    const to = at(out) + offset * 4;
+    const from = this.#staging;
+    this.#bytes.set(new Uint8Array(data.buffer, data.byteOffset + start * data.BYTES_PER_ELEMENT, count * data.BYTES_PER_ELEMENT), from);
+    if (how === 'to-light' && type === 'u8') e.load_u8_table(to, from, count, this.#byteTable);
+    else if (how === 'to-light' && type === 'u16') e.load_u16_table(to, from, count, this.#words());
+    else {
+      this.#loaders[type](to, from, count);
+      if (how === 'to-light') this.#decodeRun(out, offset, count);
+    }
+  }
+
+  /** The transfer loops run in whole vectors, so a run inside a register is decoded aside. */
+  #decodeRun(out: Register, offset: number, count: number): void {
+    const aside = this.#staging + 65536;
+    const source = at(out) + offset * 4;
+    this.#bytes.copyWithin(aside, source, source + count * 4);
+    this.#exports.srgb_decode(aside, count);
+    this.#bytes.copyWithin(source, aside, aside + count * 4);
+  }
+
+  /** The table for 16-bit display values costs 256 KB and is made when the first such source is read. */
+  #words(): number {
+    if (this.#wordTable === 0) {
+      this.#wordTable = this.#staging - 65536 * 4;
+      const table = new Float32Array(this.#memory.buffer, this.#wordTable, 65536);
+      for (let i = 0; i < 65536; i++) table[i] = srgbDecode(i / 65535);
+    }
+    return this.#wordTable;
+  }
+
+  fill(out: Register, value: number, offset: number, count: number): void {
+    this.#exports.fill(at(out) + offset * 4, value, count);
+  }
+
+  coverage(out: Register, count: number, opacity: number, alpha: Register | null, mask: Register | null, invertMask: boolean): Coverage {
+    const found = this.#exports.coverage(at(out), count, opacity, alpha ? at(alpha) : 0, mask ? at(mask) : 0, invertMask);
+    return found === 0 ? 'empty' : found === 2 ? 'full' : 'partial';
+  }
+
+  blend(mode: string, zone: 'scene' | 'picture', onto: ColorRegisters, ontoAlpha: Register, source: ColorRegisters, alpha: Register, count: number, opaque: boolean): void {
+    // Looked up once per mode and zone: this runs for every span of every layer.
+    const known = this.#blends[zone].get(mode);
+    const kernel = known ?? blendKernel(this.#exports, zoneBlend(mode, zone).kernel);
+    if (!known) this.#blends[zone].set(mode, kernel);
+    kernel(at(onto[0]), at(onto[1]), at(onto[2]), at(ontoAlpha), at(source[0]), at(source[1]), at(source[2]), at(alpha), count, opaque);
+  }
+
+  correct(type: string, prepared: Float32Array, color: ColorRegisters, count: number): void {
+    new Float32Array(this.#memory.buffer, this.#params, prepared.length).set(prepared);
+    correctKernel(this.#exports, correctionById(type).kernel)(at(color[0]), at(color[1]), at(color[2]), this.#params, count);
+  }
+
+  transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void {
+    const kernel = direction === 'encode' ? this.#exports.srgb_encode : this.#exports.srgb_decode;
+    for (const register of color) kernel(at(register), count);
+  }
+
+  clampToUnit(color: ColorRegisters, count: number): void {
+    for (const register of color) this.#exports.clamp_unit(at(register), count);
+  }
+
+  multiplyAlpha(color: ColorRegisters, alpha: Register, count: number): void {
+    for (const register of color) this.#exports.multiply_alpha(at(register), at(alpha), count);
+  }
+
+  divideAlpha(color: ColorRegisters, alpha: Register, count: number): void {
+    for (const register of color) this.#exports.divide_alpha(at(register), at(alpha), count);
+  }
+
+  mix(target: ColorRegisters, changed: ColorRegisters, weight: Register, count: number): void {
+    for (const [i, register] of target.entries()) this.#exports.mix(at(register), at(changed[i]), at(weight), count);
+  }
+
+  /**
+   * A tile of results as straight RGBA, display values assumed. Eight bits may be dithered: an 8×8 ordered matrix that
+   * leaves values alone which are exact codes.
+   */
+  packBytes(tile: TilePixels, out: Uint8Array | Uint8ClampedArray, dither: boolean): void {
+    this.#packRows(tile, 4, out, (to, planes, count, x, y) => {
+      const row = this.#thresholds + (dither ? y & 7 : 8) * 64;
+      this.#exports.pack_rgba8(to, planes[0], planes[1], planes[2], planes[3], count, tile.opaque, row, x & 7);
+    });
+  }
+
+  packWords(tile: TilePixels, out: Uint16Array): void {
+    this.#packRows(tile, 8, new Uint8Array(out.buffer, out.byteOffset, out.byteLength), (to, planes, count) => {
+      this.#exports.pack_rgba16(to, planes[0], planes[1], planes[2], planes[3], count, tile.opaque);
+    });
+  }
+
+  #packRows(tile: TilePixels, bytesPerPixel: number, out: Uint8Array | Uint8ClampedArray, pack: (to: number, planes: number[], count: number, x: number, y: number) => void): void {
+    const { x, y, width, height } = tile.region;
+    const area = width * height;
+    const stride = 16384;
+    const planes = [0, 1, 2, 3].map((channel) => this.#staging + channel * (stride + 1088));
+    const to = this.#staging + 6 * stride;
+    const step = stride / 4;
+    for (let row = 0; row < height; row++) {
+      for (let column = 0; column < width; column += step) {
+        const count = Math.min(step, width - column);
+        const offset = row * width + column;
+        for (const channel of [0, 1, 2, 3]) {
+          new Float32Array(this.#memory.buffer, planes[channel], count).set(tile.planes.subarray(channel * area + offset, channel * area + offset + count));
+        }
+        pack(to, planes, count, x + column, y + row);
+        out.set(this.#bytes.subarray(to, to + count * bytesPerPixel), offset * bytesPerPixel);
+      }
+    }
+  }
+
+  /** Floats to the nearest halves. */
+  toHalf(values: Float32Array, out: Uint16Array): void {
+    const step = 65536;
+    for (let start = 0; start < values.length; start += step) {
+      const count = Math.min(step, values.length - start);
+      new Float32Array(this.#memory.buffer, this.#staging, count).set(values.subarray(start, start + count));
+      this.#exports.to_half(this.#staging + step * 4, this.#staging, count);
+      out.set(new Uint16Array(this.#memory.buffer, this.#staging + step * 4, count), start);
+    }
+  }
+
+  /** Row of a plane at half the size: the mean of two by two samples. For the last row of an odd height pass it twice. */
+  reduceRow(type: PlaneType, upper: Plane['data'], lower: Plane['data'], out: Plane['data']): void {
+    const e = this.#exports;
+    const width = upper.length;
+    const rows = [upper, lower].map((row, i) => {
+      const pointer = this.#staging + i * 262144;
+      this.#bytes.set(new Uint8Array(row.buffer, row.byteOffset, row.byteLength), pointer);
+      return pointer;
+    });
+    const to = this.#staging + 2 * 262144;
+    if (type === 'u8') e.reduce_u8(to, rows[0], rows[1], width);
+    else if (type === 'u16') e.reduce_u16(to, rows[0], rows[1], width);
+    else {
+      const floats = [3, 4].map((i) => this.#staging + i * 262144);
+      for (const i of [0, 1]) this.#loaders[type](floats[i], rows[i], width);
+      e.reduce_f32(type === 'f16' ? floats[0] : to, floats[0], floats[1], width);
+      if (type === 'f16') e.to_half(to, floats[0], out.length);
+    }
+    new Uint8Array(out.buffer, out.byteOffset, out.byteLength).set(this.#bytes.subarray(to, to + out.byteLength));
+  }
+
+  /** Undoes OpenEXR's byte split and prediction. The result is a view that the next call overwrites. */
+  exrRestore(packed: Uint8Array): Uint8Array {
+    const [from, to] = this.#twoAreas(packed.length);
+    this.#bytes.set(packed, from);
+    this.#exports.exr_restore(to, from, packed.length);
+    return this.#bytes.subarray(to, to + packed.length);
+  }
+
+  /** Applies OpenEXR's byte split and prediction. The result is a view that the next call overwrites. */
+  exrPrepare(raw: Uint8Array): Uint8Array {
+    const [from, to] = this.#twoAreas(raw.length);
+    this.#bytes.set(raw, from);
+    this.#exports.exr_prepare(to, from, raw.length);
+    return this.#bytes.subarray(to, to + raw.length);
+  }
+
+  #twoAreas(bytes: number): [number, number] {
+    const room = Math.ceil((bytes + 1088) / 64) * 64;
+    if (room * 2 > this.#stagingBytes) {
+      this.#stagingBytes = room * 2;
+      this.#grow(this.#staging + this.#stagingBytes);
+    }
+    return [this.#staging, this.#staging + room];
+  }
+
+  /** Rows 0…7 of the 8×8 ordered matrix, twice over, and a ninth row of plain rounding. @source B. E. Bayer, ICC 1973 */
+  #writeThresholds(): void {
+    const table = new Float32Array(this.#memory.buffer, this.#thresholds, 9 * 16).fill(0.5);
+    for (let y = 0; y < 8; y++) {
+      for (let x = 0; x < 16; x++) {
+        let rank = 0;
+        for (let bit = 0; bit < 3; bit++) {
+          const a = (x >> bit) & 1;
+          const b = (y >> bit) & 1;
+          rank = rank * 4 + 2 * (a ^ b) + b;
+        }
+        table[y * 16 + x] = (rank + 0.5) / 64;
+      }
+    }
+  }
+}

@@ -1,0 +1,7 @@
+import { installPackages } from './lib/install.mjs';
+import { mustRun } from './lib/run.mjs';
+
+await installPackages();
+const { build } = await import('./build.mjs');
+await build(process.argv.includes('--browser') ? undefined : ['kernels', 'node']);
+await mustRun('npx', ['tsx', 'scripts/bench/main.ts']);

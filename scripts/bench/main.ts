@@ -1,0 +1,127 @@
+/** `npm run bench`: ratios measured in one run. Times are printed for orientation; only the ratios mean something. */
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { applyEdit, type Region, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { type Engine, PRIORITY } from '@tazzel/engine';
+import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
+import { allocateExrPlanes, encodeExr } from '@tazzel/formats';
+import { Kernels } from '@tazzel/kernels';
+import sharp from 'sharp';
+import { compare, median, report, timed } from './measure.ts';
+import { benchDocument, LAYERS, layerPixels, MODES } from './scene.ts';
+
+const WIDTH = 4500;
+const HEIGHT = 3000;
+const WORKERS = 2;
+const dist = new URL('../../apps/cli/dist/', import.meta.url);
+const folder = mkdtempSync(join(tmpdir(), 'tazzel-bench-'));
+
+async function flattenAgainstLibvips(engine: Engine, document: TazzelDocument): Promise<void> {
+  sharp.concurrency(WORKERS);
+  sharp.cache(false);
+  const raw = { width: WIDTH, height: HEIGHT, channels: 4 as const };
+  const layers = Array.from({ length: LAYERS }, (_, layer) => {
+    const rgba = layerPixels(WIDTH, HEIGHT, layer);
+    // libvips gets the masks ready-made in the alpha: it need not evaluate them.
+    if (layer > 0 && layer % 2 === 0) for (let i = 3; i < rgba.length; i += 4) if (((i >> 2) % WIDTH) * 4 > WIDTH) rgba[i] = 0;
+    return Buffer.from(rgba.buffer);
+  });
+  const names = { multiply: 'multiply', screen: 'screen', overlay: 'overlay', 'soft-light': 'soft-light', normal: 'over' } as const;
+  const stack = layers.slice(1).map((input, i) => ({ input, raw, blend: names[MODES[i % MODES.length] as keyof typeof names] }));
+  const result = await compare(
+    () => engine.flatten({ document, kind: 'rgba8' }),
+    () => sharp(layers[0], { raw }).composite(stack).raw().toBuffer(),
+    3,
+  );
+  report(`(a) flatten ${LAYERS} layers ${WIDTH} × ${HEIGHT}, ${WORKERS} workers : libvips`, result, 0.4);
+}
+
+/** A slider step at a layer against a full evaluation at the same size. */
+async function sliderSteps(engine: Engine, document: TazzelDocument): Promise<void> {
+  const level = 2;
+  const size = sizeAtLevel(document.size, level);
+  const tiles = tilesOf(size);
+  const layers = document.buildUp.picture;
+  const render = async (state: TazzelDocument, focusLayerId: string | null, wanted: readonly Region[] = tiles) => engine.render({ document: state, level, tiles: wanted, focusLayerId, priority: PRIORITY.view, onTile: () => undefined });
+  await render(document, null);
+  let fresh = 0;
+  for (const [place, index] of [['top', LAYERS - 1], ['middle', LAYERS / 2], ['bottom', 0]] as const) {
+    const layer = layers[index];
+    await engine.warm({ document, level, tiles, focusLayerId: layer.id });
+    const steps: number[] = [];
+    const full: number[] = [];
+    let stepsRun = 0;
+    for (let i = 0; i < 7; i++) {
+      const edited = applyEdit(document, { type: 'set-layer', layerId: layer.id, patch: { opacity: 0.3 + i * 0.05 } });
+      steps.push(await timed(async () => {
+        stepsRun = (await render(edited, layer.id)).stepsRun;
+      }));
+      // Another opacity of the base changes every key, so nothing can be reused.
+      const other = applyEdit(document, { type: 'set-layer', layerId: layers[0].id, patch: { opacity: 0.5 + ++fresh * 0.001 } });
+      full.push(await timed(() => render(other, null)));
+    }
+    const ratio = median(steps) / median(full);
+    const goal = place === 'top' ? ' (goal ≤ 0.25)' : '';
+    console.log(`${`(b) slider step at the ${place}, ${size.width} × ${size.height} : full evaluation`.padEnd(64)} ${median(steps).toFixed(1).padStart(6)} ms ${median(full).toFixed(1).padStart(6)} ms   ratio ${ratio.toFixed(2)}${goal}, ${stepsRun / tiles.length} of ${LAYERS + 1} steps computed`);
+  }
+}
+
+async function exrAgainstOiio(engine: Engine): Promise<void> {
+  const kernels = await Kernels.create(await WebAssembly.compile(await import('node:fs').then((fs) => fs.readFileSync(new URL('kernels.wasm', dist)))));
+  const rgba = layerPixels(WIDTH, HEIGHT, 1);
+  const plane = (c: number) => {
+    const values = new Float32Array(WIDTH * HEIGHT);
+    for (let i = 0; i < values.length; i++) values[i] = (rgba[i * 4 + c] / 255) ** 2.2;
+    const half = new Uint16Array(values.length);
+    kernels.toHalf(values, half);
+    return half;
+  };
+  const window = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+  const channels = ['R', 'G', 'B'].map((name, c) => ({ name, type: 'f16' as const, data: plane(c) }));
+  const path = join(folder, 'picture.exr');
+  writeFileSync(path, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels }, nodePlatform, kernels)));
+  const file = { name: 'picture.exr', size: statSync(path).size, handle: path };
+  const decode = async () => {
+    const header = await engine.pool.run('exr-header', { file });
+    const planes = allocateExrPlanes(header, ['R', 'G', 'B'], engine.options.allocateShared);
+    const tasks = 8;
+    const chunks = header.offsets.length;
+    await Promise.all(Array.from({ length: tasks }, (_, i) => engine.pool.run('decode-exr', { file, header, planes, first: Math.floor((chunks * i) / tasks), last: Math.floor((chunks * (i + 1)) / tasks) })));
+  };
+  let oiio: ((threads: number, args: string[]) => void) | null = (threads, args) => void execFileSync('oiiotool', ['--threads', String(threads), ...args], { stdio: 'ignore' });
+  try {
+    oiio(1, ['--help']);
+  } catch {
+    oiio = null;
+  }
+  if (!oiio) return console.log('(c) EXR decode: oiiotool is not installed; nothing to compare with.');
+  const run = oiio;
+  const tiny = join(folder, 'tiny.exr');
+  run(1, ['--create', '8x8', '3', '-o', tiny]);
+  // --stats reads all pixels but also computes; printing one pixel of the read picture only reads. Start-up is measured with a tiny file and taken off.
+  const read = (path: string) => timed(async () => run(WORKERS, [path, '--cut', '1x1+0+0', '--printstats']));
+  const ours: number[] = [];
+  const theirs: number[] = [];
+  await decode();
+  for (let i = 0; i < 5; i++) {
+    ours.push(await timed(decode));
+    theirs.push((await read(path)) - (await read(tiny)));
+  }
+  report(`(c) decode EXR ZIP half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, 1);
+}
+
+const start = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+try {
+  console.log('Preparing twenty layers …');
+  const document = await benchDocument(start, folder, WIDTH, HEIGHT);
+  await flattenAgainstLibvips(start, document);
+  if (!process.argv.includes("--a")) await sliderSteps(start, document);
+  if (!process.argv.includes("--a")) await exrAgainstOiio(start);
+  const held = start.bytesHeld;
+  console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
+} finally {
+  start.pool.terminate();
+  rmSync(folder, { recursive: true, force: true });
+}
