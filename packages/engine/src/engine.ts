@@ -71,13 +71,15 @@ export class Engine {
   readonly #indices = new Map<string, Promise<SharedIndex>>();
   readonly #readyIndices = new Map<string, SharedIndex>();
   readonly #masks = new Map<string, Promise<Plane>>();
+  /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
+  readonly #leases = new Map<number, number>();
   #nextJob = 1;
 
   constructor(
     readonly pool: WorkerPool,
     readonly options: EngineOptions,
   ) {
-    this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET);
+    this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
   }
 
   /** Bytes of decoded sources that are held now. */
@@ -168,6 +170,22 @@ export class Engine {
     return mask;
   }
 
+  /** Prepares a state at a level and keeps the workers' copy of it for as long as `work` runs. @throws Cancelled */
+  async #withJob<T>(document: TazzelDocument, options: PlanOptions & { level: number; owner?: string; signal?: AbortSignal }, work: (prepared: PreparedJob) => Promise<T>): Promise<T> {
+    const { level, owner, signal, ...planOptions } = options;
+    const prepared = await this.#prepare(document, planOptions, level, owner);
+    const { id } = prepared.job;
+    this.#leases.set(id, (this.#leases.get(id) ?? 0) + 1);
+    try {
+      if (signal?.aborted) throw new Cancelled();
+      return await work(prepared);
+    } finally {
+      const left = (this.#leases.get(id) ?? 1) - 1;
+      if (left > 0) this.#leases.set(id, left);
+      else this.#leases.delete(id);
+    }
+  }
+
   /** Everything a worker needs for one state at one level. States that were prepared before are found again. */
   async #prepare(document: TazzelDocument, options: PlanOptions, level: number, owner?: string): Promise<PreparedJob> {
     const missing = new Set<string>();
@@ -175,7 +193,10 @@ export class Engine {
     for (;;) {
       const plan = planDocument(document, { ...options, missing });
       const known = this.#jobs.get(jobKey(plan, level));
-      if (known && problems.length === 0) return known;
+      if (known && problems.length === 0) {
+        this.#remember(known);
+        return known;
+      }
       const used = plan.sources.map((id) => findSource(document, id) as Source);
       if (owner) this.#store.pin(owner, used, level);
       const views: Record<string, SourceView> = {};
@@ -215,59 +236,61 @@ export class Engine {
     const key = jobKey(prepared.job.plan, prepared.job.level);
     this.#jobs.delete(key);
     this.#jobs.set(key, prepared);
-    for (const oldest of this.#jobs.keys()) {
+    for (const [oldest, { job }] of this.#jobs) {
       if (this.#jobs.size <= JOBS_KEPT) break;
-      this.#jobs.delete(oldest);
+      if (!this.#leases.has(job.id) && oldest !== key) this.#jobs.delete(oldest);
     }
+  }
+
+  /** Jobs hold the planes they were made with; without this, evicted ones would stay in memory. */
+  #forgetIdleJobs(): void {
+    for (const [key, { job }] of this.#jobs) if (!this.#leases.has(job.id)) this.#jobs.delete(key);
   }
 
   /** Computes tiles and hands them over as they come. @throws Cancelled */
   async render(request: ViewRequest): Promise<ViewResult> {
     const { document, level, signal } = request;
-    const { job, problems } = await this.#prepare(document, request.options ?? {}, level, 'view');
-    if (signal?.aborted) throw new Cancelled();
-    const remember = request.focusLayerId ? (job.plan.before[request.focusLayerId] ?? null) : null;
-    let stepsRun = 0;
-    await this.#tiles(request.tiles, request.priority ?? PRIORITY.view, signal, async (region, options) => {
-      const result = await this.pool.run('tile', { jobId: job.id, region, remember }, options);
-      stepsRun += result.stepsRun;
-      request.onTile(region, result.rgba);
+    return this.#withJob(document, { ...request.options, level, owner: 'view', signal }, async ({ job, problems }) => {
+      const remember = request.focusLayerId ? (job.plan.before[request.focusLayerId] ?? null) : null;
+      let stepsRun = 0;
+      await this.#tiles(request.tiles, request.priority ?? PRIORITY.view, signal, async (region, options) => {
+        const result = await this.pool.run('tile', { jobId: job.id, region, remember }, options);
+        stepsRun += result.stepsRun;
+        request.onTile(region, result.rgba);
+      });
+      return { problems, stepsRun };
     });
-    return { problems, stepsRun };
   }
 
   /** Computes what the next change of a layer will start from, while nothing else is to be done. */
   async warm(request: Omit<ViewRequest, 'onTile' | 'focusLayerId'> & { focusLayerId: string }): Promise<void> {
-    const { job } = await this.#prepare(request.document, request.options ?? {}, request.level);
-    const remember = job.plan.before[request.focusLayerId];
-    if (!remember) return;
-    await this.#tiles(request.tiles, PRIORITY.warm, request.signal, async (region, options) => {
-      await this.pool.run('warm', { jobId: job.id, region, remember }, options);
+    await this.#withJob(request.document, { ...request.options, level: request.level, signal: request.signal }, async ({ job }) => {
+      const remember = job.plan.before[request.focusLayerId];
+      if (!remember) return;
+      await this.#tiles(request.tiles, PRIORITY.warm, request.signal, async (region, options) => {
+        await this.pool.run('warm', { jobId: job.id, region, remember }, options);
+      });
     });
   }
 
   async #tiles(tiles: readonly Region[], priority: number, signal: AbortSignal | undefined, run: (region: Region, options: { priority: number; signal?: AbortSignal; affinity: number }) => Promise<void>): Promise<void> {
-    const results = await Promise.allSettled(tiles.map((region) => run(region, { priority, signal, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
-    const failure = results.find((result) => result.status === 'rejected');
-    if (failure) throw failure.reason;
+    await allDone(tiles.map((region) => run(region, { priority, signal, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
   }
 
   /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */
   async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
     const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / CARD_SIDE)));
-    const { job } = await this.#prepare(document, options, level);
-    if (signal?.aborted) throw new Cancelled();
     const size = sizeAtLevel(document.size, level);
-    const { rgba } = await this.pool.run('tile', { jobId: job.id, region: { x: 0, y: 0, ...size }, remember: null }, { priority: PRIORITY.card, signal });
-    return { size, rgba };
+    return this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
+      const { rgba } = await this.pool.run('tile', { jobId: job.id, region: { x: 0, y: 0, ...size }, remember: null }, { priority: PRIORITY.card, signal });
+      return { size, rgba };
+    });
   }
 
   /** Values at a pixel of the picture: of the pixel itself if all sources fit into memory, else of the level on the screen. */
   async probe(document: TazzelDocument, x: number, y: number, viewLevel: number, signal?: AbortSignal): Promise<PixelValues> {
     const level = this.#fitsInFull(document) ? 0 : viewLevel;
-    const { job } = await this.#prepare(document, {}, level);
-    if (signal?.aborted) throw new Cancelled();
-    const { light, picture } = await this.pool.run('probe', { jobId: job.id, x: x >> level, y: y >> level }, { priority: PRIORITY.pointer, signal });
+    const { light, picture } = await this.#withJob(document, { level, signal }, ({ job }) => this.pool.run('probe', { jobId: job.id, x: x >> level, y: y >> level }, { priority: PRIORITY.pointer, signal }));
     const straight = (rgba: readonly number[]) => [...rgba.slice(0, 3).map((v) => (rgba[3] > 0 ? v / rgba[3] : 0)), rgba[3]];
     return { light: straight(light), codes: straight(picture).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255)), level };
   }
@@ -298,23 +321,24 @@ export class Engine {
   async flatten(request: Omit<DeliverRequest, 'format'> & { kind: OutputKind }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
     const { document, kind, signal, onProgress } = request;
     const level = request.level ?? 0;
-    const { job, problems } = await this.#prepare(document, { upto: request.upto }, level, 'output');
     const size = sizeAtLevel(document.size, level);
-    const output = this.options.allocateShared(size.width * size.height * OUTPUT_BYTES[kind]);
     const strips = stripsOf(size, Math.max(1, Math.ceil(65536 / size.width)));
-    let done = 0;
-    let opaque = true;
-    const results = await Promise.allSettled(
-      strips.map(async (region) => {
-        const rows = await this.pool.run('rows', { jobId: job.id, region, kind, dither: request.dither ?? false, output }, { priority: PRIORITY.output, signal });
-        opaque &&= rows.opaque;
-        onProgress?.(++done / strips.length);
-      }),
-    );
-    this.#store.pin('output', [], level);
-    const failure = results.find((result) => result.status === 'rejected');
-    if (failure) throw failure.reason;
-    return { size, pixels: output, opaque, problems };
+    try {
+      return await this.#withJob(document, { upto: request.upto, level, owner: 'output', signal }, async ({ job, problems }) => {
+        const output = this.options.allocateShared(size.width * size.height * OUTPUT_BYTES[kind]);
+        let done = 0;
+        let opaque = true;
+        const rows = async (region: Region) => {
+          const result = await this.pool.run('rows', { jobId: job.id, region, kind, dither: request.dither ?? false, output }, { priority: PRIORITY.output, signal });
+          opaque &&= result.opaque;
+          onProgress?.(++done / strips.length);
+        };
+        await allDone(strips.map(rows));
+        return { size, pixels: output, opaque, problems };
+      });
+    } finally {
+      this.#store.pin('output', [], level);
+    }
   }
 
   /** A finished file in parts. PNG holds the picture, EXR the scene light under the tone line. @throws Cancelled */
@@ -340,6 +364,12 @@ export class Engine {
     this.#masks.clear();
     this.files.clear();
   }
+}
+
+/** Waits for all, also when one fails: nothing may still write when the caller goes on. */
+async function allDone(tasks: readonly Promise<unknown>[]): Promise<void> {
+  const failure = (await Promise.allSettled(tasks)).find((result) => result.status === 'rejected');
+  if (failure) throw failure.reason;
 }
 
 const jobKey = (plan: Plan, level: number) => `${level} ${plan.toneIndex} ${plan.keys[plan.steps.length]}`;

@@ -43,6 +43,7 @@ export class SourceStore {
     readonly files: ReadonlyMap<string, FileRef>,
     readonly allocateShared: (byteLength: number) => ArrayBufferLike,
     readonly budgetBytes: number,
+    readonly onEvict: () => void = () => undefined,
   ) {}
 
   get bytesHeld(): number {
@@ -136,6 +137,7 @@ export class SourceStore {
   #evict(justWanted: string): void {
     let excess = this.bytesHeld - this.budgetBytes;
     if (excess <= 0) return;
+    this.onEvict();
     const pinned = new Set([justWanted, ...[...this.#pins.values()].flatMap((keys) => [...keys])]);
     for (const [key, entry] of [...this.#entries].sort(([, a], [, b]) => a.lastUsed - b.lastUsed)) {
       for (const [level, set] of entry.levels.entries()) {

@@ -46,3 +46,11 @@ export function freshId(document: TazzelDocument, prefix: 'layer' | 'mask' | 'co
   }
   return `${prefix}-${highest + 1}`;
 }
+
+/** The document as it was before any finishing: the base alone, as rendered. */
+export function beforeDocument(document: TazzelDocument): TazzelDocument {
+  const base = layersInOrder(document).find(({ layer }) => layer.kind === 'element');
+  if (base?.layer.kind !== 'element') return { ...document, buildUp: { scene: [], picture: [] } };
+  const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [] };
+  return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };
+}

@@ -1,0 +1,1 @@
+import '@tazzel/engine/web-worker';

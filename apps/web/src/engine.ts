@@ -1,0 +1,12 @@
+import type { Engine } from '@tazzel/engine';
+import { startWebEngine } from '@tazzel/engine/web';
+import kernelsUrl from '@tazzel/kernels/kernels.wasm?url';
+
+let engine: Promise<Engine> | null = null;
+
+/** The one engine of this page, started when it is first needed. @throws Error in a browser that cannot share memory */
+export function getEngine(): Promise<Engine> {
+  if (!globalThis.crossOriginIsolated) return Promise.reject(new Error('This page is not isolated, so the browser grants no shared memory. Open it from the Tazzel server.'));
+  engine ??= startWebEngine({ kernelsUrl, createWorker: () => new Worker(new URL('./engine-worker.ts', import.meta.url), { type: 'module' }) });
+  return engine;
+}

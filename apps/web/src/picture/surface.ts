@@ -1,0 +1,171 @@
+/**
+ * One state of the picture on its way to the screen: a canvas of the visible part at one level, filled tile by tile.
+ * What was there stays visible until something newer comes, so nothing flickers.
+ */
+import { intersect, type PlanOptions, type Region, type Size, sizeAtLevel, TILE_SIZE, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { Cancelled, type Engine } from '@tazzel/engine';
+
+/** A canvas over a tile-aligned part of a level. */
+interface Window {
+  readonly level: number;
+  readonly region: Region;
+  readonly canvas: OffscreenCanvas;
+  readonly context: OffscreenCanvasRenderingContext2D;
+}
+
+interface Wanted {
+  readonly document: TazzelDocument;
+  readonly options: PlanOptions;
+  readonly focusLayerId: string | null;
+}
+
+export interface SurfaceEvents {
+  onChange(): void;
+  onBusy(busy: boolean): void;
+  onProblems(problems: readonly string[]): void;
+}
+
+const tileName = ({ x, y }: Region) => `${x},${y}`;
+
+function align(region: Region, size: Size): Region {
+  const x = Math.floor(region.x / TILE_SIZE) * TILE_SIZE;
+  const y = Math.floor(region.y / TILE_SIZE) * TILE_SIZE;
+  const right = Math.min(size.width, Math.ceil((region.x + region.width) / TILE_SIZE) * TILE_SIZE);
+  const bottom = Math.min(size.height, Math.ceil((region.y + region.height) / TILE_SIZE) * TILE_SIZE);
+  return { x, y, width: right - x, height: bottom - y };
+}
+
+export class Surface {
+  #window: Window | null = null;
+  #wanted: Wanted | null = null;
+  /** Tiles of the window that show the wanted state. */
+  #fresh = new Set<string>();
+  #running: { abort: AbortController; level: number } | null = null;
+  #again = false;
+
+  constructor(
+    readonly engine: Engine,
+    readonly events: SurfaceEvents,
+  ) {}
+
+  /** What to show. Tiles are renewed; a running pass is finished first, so that a drag always shows something. */
+  show(document: TazzelDocument, options: PlanOptions, focusLayerId: string | null): void {
+    const same = this.#wanted?.document === document && this.#wanted.options.upto === options.upto;
+    this.#wanted = { document, options, focusLayerId };
+    if (same) return;
+    this.#fresh.clear();
+    void this.#pump();
+  }
+
+  /** Where to look: a region of the level in its own pixels. */
+  look(level: number, visible: Region): void {
+    if (!this.#wanted) return;
+    const size = sizeAtLevel(this.#wanted.document.size, level);
+    const inside = intersect(visible, { x: 0, y: 0, ...size });
+    if (!inside) return;
+    const region = align(inside, size);
+    const old = this.#window;
+    const same = old?.level === level && old.region.x === region.x && old.region.y === region.y && old.region.width === region.width && old.region.height === region.height;
+    if (same) return;
+    const canvas = new OffscreenCanvas(region.width, region.height);
+    const context = canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
+    if (old) {
+      const scale = 2 ** (old.level - level);
+      context.drawImage(old.canvas, old.region.x * scale - region.x, old.region.y * scale - region.y, old.region.width * scale, old.region.height * scale);
+    }
+    const kept = old?.level === level ? tilesOf(size, region).filter((tile) => this.#fresh.has(tileName(tile)) && contains(old.region, tile)) : [];
+    this.#fresh = new Set(kept.map(tileName));
+    this.#window = { level, region, canvas, context };
+    if (this.#running && this.#running.level !== level) this.#running.abort.abort();
+    void this.#pump();
+  }
+
+  /** The wanted state at the wanted place is complete. */
+  get isComplete(): boolean {
+    return this.#window !== null && this.#missing().length === 0;
+  }
+
+  #missing(): Region[] {
+    if (!this.#window || !this.#wanted) return [];
+    const size = sizeAtLevel(this.#wanted.document.size, this.#window.level);
+    return tilesOf(size, this.#window.region).filter((tile) => !this.#fresh.has(tileName(tile)));
+  }
+
+  async #pump(): Promise<void> {
+    if (this.#running) {
+      this.#again = true;
+      return;
+    }
+    const window = this.#window;
+    const wanted = this.#wanted;
+    const tiles = this.#missing();
+    if (!window || !wanted || tiles.length === 0) return;
+    const abort = new AbortController();
+    this.#running = { abort, level: window.level };
+    this.#again = false;
+    this.events.onBusy(true);
+    // From the middle outwards: that is where one looks.
+    const middle = { x: window.region.x + window.region.width / 2, y: window.region.y + window.region.height / 2 };
+    const distance = (tile: Region) => Math.hypot(tile.x + tile.width / 2 - middle.x, tile.y + tile.height / 2 - middle.y);
+    try {
+      const { problems } = await this.engine.render({
+        ...wanted,
+        level: window.level,
+        tiles: [...tiles].sort((a, b) => distance(a) - distance(b)),
+        signal: abort.signal,
+        onTile: (region, rgba) => this.#place(region, rgba, window.level, wanted),
+      });
+      this.events.onProblems(problems);
+    } catch (error) {
+      if (!(error instanceof Cancelled)) this.events.onProblems([(error as Error).message]);
+    } finally {
+      this.#running = null;
+      this.events.onBusy(false);
+    }
+    if (this.#again) await this.#pump();
+    else if (wanted.focusLayerId && this.#wanted === wanted) this.warm();
+  }
+
+  #place(region: Region, rgba: Uint8ClampedArray<ArrayBuffer>, level: number, wanted: Wanted): void {
+    const window = this.#window;
+    if (!window || window.level !== level || !contains(window.region, region)) return;
+    window.context.putImageData(new ImageData(rgba, region.width, region.height), region.x - window.region.x, region.y - window.region.y);
+    if (this.#wanted?.document === wanted.document) this.#fresh.add(tileName(region));
+    this.events.onChange();
+  }
+
+  /** Computes in idle time what the next change of the focused layer will start from. */
+  warm(): void {
+    const window = this.#window;
+    const wanted = this.#wanted;
+    if (!window || !wanted?.focusLayerId || this.#running) return;
+    const size = sizeAtLevel(wanted.document.size, window.level);
+    this.engine.warm({ document: wanted.document, options: wanted.options, level: window.level, tiles: tilesOf(size, window.region), focusLayerId: wanted.focusLayerId }).catch(() => undefined);
+  }
+
+  focus(layerId: string | null): void {
+    if (!this.#wanted || this.#wanted.focusLayerId === layerId) return;
+    this.#wanted = { ...this.#wanted, focusLayerId: layerId };
+    this.warm();
+  }
+
+  /** Draws into device pixels: `scale` device pixels per picture pixel, `x` and `y` where the picture begins. */
+  draw(context: CanvasRenderingContext2D, scale: number, x: number, y: number): void {
+    const window = this.#window;
+    if (!window) return;
+    const s = scale * 2 ** window.level;
+    // Enlarged pixels stay sharp squares: each one is a value of the picture.
+    context.imageSmoothingEnabled = s < 1;
+    context.imageSmoothingQuality = 'high';
+    const { region, canvas } = window;
+    context.drawImage(canvas, x + region.x * s, y + region.y * s, region.width * s, region.height * s);
+  }
+
+  dispose(): void {
+    this.#running?.abort.abort();
+    this.#window = null;
+    this.#wanted = null;
+  }
+}
+
+const contains = (outer: Region, inner: Region) => inner.x >= outer.x && inner.y >= outer.y && inner.x + inner.width <= outer.x + outer.width && inner.y + inner.height <= outer.y + outer.height;

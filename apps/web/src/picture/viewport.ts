@@ -1,0 +1,365 @@
+/** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
+import { beforeDocument, findLayer, findMask, type Mask, type Region, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
+import type { SessionStore } from '@tazzel/editor';
+import { type Engine, levelForZoom } from '@tazzel/engine';
+import { Surface } from './surface.ts';
+
+export interface ViewportState {
+  /** Device pixels per picture pixel. */
+  readonly zoom: number;
+  readonly fitted: boolean;
+  readonly busy: boolean;
+  readonly problems: readonly string[];
+}
+
+interface Overlay {
+  readonly key: string;
+  readonly level: number;
+  readonly region: Region;
+  readonly canvas: OffscreenCanvas;
+}
+
+const MIN_ZOOM = 1 / 32;
+const MAX_ZOOM = 32;
+const FIT_MARGIN = 24;
+
+export class Viewport {
+  #zoom = 1;
+  #x = 0;
+  #y = 0;
+  #fitted = true;
+  #frame = 0;
+  #canvas: HTMLCanvasElement | null = null;
+  #pixelRatio = 1;
+  #busy = 0;
+  #problems: readonly string[] = [];
+  readonly #after: Surface;
+  readonly #before: Surface;
+  #maskOverlay: Overlay | null = null;
+  #outlineOverlay: Overlay | null = null;
+  #hatch: OffscreenCanvas | null = null;
+  readonly #unsubscribe: () => void;
+  readonly #listeners = new Set<() => void>();
+  #state: ViewportState = { zoom: 1, fitted: true, busy: false, problems: [] };
+
+  constructor(
+    readonly engine: Engine,
+    readonly session: SessionStore,
+  ) {
+    const events = {
+      onChange: () => this.#redraw(),
+      onBusy: (busy: boolean) => {
+        this.#busy += busy ? 1 : -1;
+        this.#publish();
+        if (!busy) this.#redraw();
+      },
+      onProblems: (problems: readonly string[]) => {
+        if (problems.join() === this.#problems.join()) return;
+        this.#problems = problems;
+        this.#publish();
+      },
+    };
+    this.#after = new Surface(engine, events);
+    this.#before = new Surface(engine, { ...events, onProblems: () => undefined });
+    this.#unsubscribe = session.subscribe(() => this.#update());
+  }
+
+  // What React subscribes to.
+  subscribe = (listener: () => void) => {
+    this.#listeners.add(listener);
+    return () => void this.#listeners.delete(listener);
+  };
+  snapshot = () => this.#state;
+
+  #publish(): void {
+    this.#state = { zoom: this.#zoom, fitted: this.#fitted, busy: this.#busy > 0, problems: this.#problems };
+    for (const listener of this.#listeners) listener();
+  }
+
+  attach(canvas: HTMLCanvasElement): () => void {
+    this.#canvas = canvas;
+    const observer = new ResizeObserver(([entry]) => {
+      // Device pixels, so that one picture pixel can be exactly one of the screen.
+      const box = entry.devicePixelContentBoxSize?.[0];
+      this.#pixelRatio = window.devicePixelRatio;
+      const width = box?.inlineSize ?? Math.round(entry.contentRect.width * this.#pixelRatio);
+      const height = box?.blockSize ?? Math.round(entry.contentRect.height * this.#pixelRatio);
+      if (width === 0 || height === 0) return;
+      const [dx, dy] = [(width - canvas.width) / 2, (height - canvas.height) / 2];
+      canvas.width = width;
+      canvas.height = height;
+      if (this.#fitted) this.fit();
+      else this.#moveTo(this.#zoom, this.#x + dx, this.#y + dy);
+    });
+    observer.observe(canvas, { box: 'content-box' });
+    return () => {
+      observer.disconnect();
+      this.#canvas = null;
+    };
+  }
+
+  get document(): TazzelDocument {
+    return this.session.getState().document;
+  }
+
+  fit(): void {
+    if (!this.#canvas) return;
+    const { width, height } = this.document.size;
+    const margin = FIT_MARGIN * this.#pixelRatio;
+    const zoom = Math.min((this.#canvas.width - 2 * margin) / width, (this.#canvas.height - 2 * margin) / height, MAX_ZOOM);
+    this.#fitted = true;
+    this.#moveTo(Math.max(MIN_ZOOM, zoom), (this.#canvas.width - width * zoom) / 2, (this.#canvas.height - height * zoom) / 2);
+  }
+
+  /** Zooms so that the picture point under the pointer (CSS pixels from the canvas corner) stays where it is. */
+  zoomAt(factor: number, cssX?: number, cssY?: number): void {
+    if (!this.#canvas) return;
+    this.zoomTo(this.#zoom * factor, cssX, cssY);
+  }
+
+  zoomTo(wanted: number, cssX?: number, cssY?: number): void {
+    if (!this.#canvas) return;
+    const zoom = Math.min(MAX_ZOOM, Math.max(MIN_ZOOM, wanted));
+    const px = cssX === undefined ? this.#canvas.width / 2 : cssX * this.#pixelRatio;
+    const py = cssY === undefined ? this.#canvas.height / 2 : cssY * this.#pixelRatio;
+    const factor = zoom / this.#zoom;
+    this.#fitted = false;
+    this.#moveTo(zoom, px - (px - this.#x) * factor, py - (py - this.#y) * factor);
+  }
+
+  panBy(cssDx: number, cssDy: number): void {
+    this.#fitted = false;
+    this.#moveTo(this.#zoom, this.#x + cssDx * this.#pixelRatio, this.#y + cssDy * this.#pixelRatio);
+  }
+
+  #moveTo(zoom: number, x: number, y: number): void {
+    const canvas = this.#canvas;
+    if (!canvas) return;
+    const { width, height } = this.document.size;
+    // A part of the picture always stays on the screen, and whole pixels stay on whole pixels.
+    const keep = 60 * this.#pixelRatio;
+    this.#zoom = zoom;
+    this.#x = Math.round(Math.min(canvas.width - keep, Math.max(keep - width * zoom, x)));
+    this.#y = Math.round(Math.min(canvas.height - keep, Math.max(keep - height * zoom, y)));
+    this.#publish();
+    this.#update();
+  }
+
+  /** The picture pixel under a point of the canvas, or null beside the picture. */
+  pixelAt(cssX: number, cssY: number): { x: number; y: number } | null {
+    const x = Math.floor((cssX * this.#pixelRatio - this.#x) / this.#zoom);
+    const y = Math.floor((cssY * this.#pixelRatio - this.#y) / this.#zoom);
+    const { width, height } = this.document.size;
+    return x >= 0 && y >= 0 && x < width && y < height ? { x, y } : null;
+  }
+
+  /** Left edge and width of the picture on the canvas in CSS pixels, for the wipe's handle. */
+  get span(): { left: number; width: number } {
+    return { left: this.#x / this.#pixelRatio, width: (this.document.size.width * this.#zoom) / this.#pixelRatio };
+  }
+
+  get level(): number {
+    return levelForZoom(this.#zoom);
+  }
+
+  #visible(level: number): Region {
+    const scale = this.#zoom * 2 ** level;
+    const canvas = this.#canvas as HTMLCanvasElement;
+    const x = Math.max(0, Math.floor(-this.#x / scale));
+    const y = Math.max(0, Math.floor(-this.#y / scale));
+    return { x, y, width: Math.ceil((canvas.width - this.#x) / scale) - x, height: Math.ceil((canvas.height - this.#y) / scale) - y };
+  }
+
+  #update(): void {
+    if (!this.#canvas) return;
+    const { document, selectedLayerId, compare } = this.session.getState();
+    const level = this.level;
+    const visible = this.#visible(level);
+    this.#after.show(document, {}, selectedLayerId);
+    this.#after.look(level, visible);
+    this.#after.focus(selectedLayerId);
+    if (compare !== 'off') {
+      this.#before.show(this.#beforeOf(document), {}, null);
+      this.#before.look(level, visible);
+    }
+    this.#updateMask();
+    this.#updateOutline();
+    this.#redraw();
+  }
+
+  /** The same document object for the same document, so that nothing is computed twice. */
+  #beforeOf(document: TazzelDocument): TazzelDocument {
+    if (this.#beforeFrom !== document) {
+      const next = beforeDocument(document);
+      if (JSON.stringify(next.buildUp) !== JSON.stringify(this.#beforeDocument?.buildUp) || next.sources !== this.#beforeDocument?.sources) this.#beforeDocument = next;
+      this.#beforeFrom = document;
+    }
+    return this.#beforeDocument as TazzelDocument;
+  }
+  #beforeFrom: TazzelDocument | null = null;
+  #beforeDocument: TazzelDocument | null = null;
+
+  /** The mask that the interface is about: of the selected correction, layer, or material. */
+  get shownMask(): { mask: Mask; inverted: boolean } | null {
+    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialId } = this.session.getState();
+    const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
+    const link = layer?.kind === 'element' ? layer.chain.find((correction) => correction.id === selectedCorrectionId) : undefined;
+    const use = link ? link.mask : (layer?.mask ?? null);
+    const mask = use && findMask(document, use.maskId);
+    if (use && mask) return { mask, inverted: use.inverted };
+    if (!selectedMaterialId) return null;
+    return { mask: { id: 'material', name: '', terms: [{ kind: 'material', operation: 'add', materialIds: [selectedMaterialId] }] }, inverted: false };
+  }
+
+  #updateMask(): void {
+    const { document, maskDisplay } = this.session.getState();
+    const shown = maskDisplay === 'off' ? null : this.shownMask;
+    if (!shown) {
+      this.#maskOverlay = null;
+      return;
+    }
+    const matte = maskDisplay === 'matte';
+    const key = JSON.stringify([shown.mask.terms, shown.inverted, matte, document.materials.length]);
+    this.#overlay(key, this.#maskOverlay, (level, region) => this.engine.maskPicture(document, shown.mask, level, region, { inverted: shown.inverted, matte }), (overlay) => {
+      this.#maskOverlay = overlay;
+    });
+  }
+
+  #updateOutline(): void {
+    const { document, hoveredMaterialId } = this.session.getState();
+    if (!hoveredMaterialId) {
+      this.#outlineOverlay = null;
+      return;
+    }
+    this.#overlay(hoveredMaterialId, this.#outlineOverlay, (level, region) => this.engine.outline(document, hoveredMaterialId, level, region), (overlay) => {
+      this.#outlineOverlay = overlay;
+    });
+  }
+
+  readonly #asked = new Set<string>();
+  #overlay(key: string, current: Overlay | null, ask: (level: number, region: Region) => Promise<Uint8ClampedArray<ArrayBuffer>>, keep: (overlay: Overlay) => void): void {
+    const level = this.level;
+    const size = sizeAtLevel(this.document.size, level);
+    const seen = this.#visible(level);
+    const region = { x: seen.x, y: seen.y, width: Math.min(size.width - seen.x, seen.width), height: Math.min(size.height - seen.y, seen.height) };
+    const id = `${key} ${level} ${region.x} ${region.y} ${region.width} ${region.height}`;
+    if (region.width <= 0 || region.height <= 0 || current?.key === id || this.#asked.has(id)) return;
+    this.#asked.add(id);
+    ask(level, region)
+      .then((rgba) => {
+        const canvas = new OffscreenCanvas(region.width, region.height);
+        canvas.getContext('2d')?.putImageData(new ImageData(rgba, region.width, region.height), 0, 0);
+        keep({ key: id, level, region, canvas });
+        // Meanwhile something else may be wanted: a second look settles it.
+        this.#asked.delete(id);
+        this.#updateMask();
+        this.#updateOutline();
+        this.#redraw();
+      })
+      .catch(() => this.#asked.delete(id));
+  }
+
+  #redraw(): void {
+    if (this.#frame !== 0) return;
+    this.#frame = requestAnimationFrame(() => {
+      this.#frame = 0;
+      this.#draw();
+    });
+  }
+
+  #draw(): void {
+    const canvas = this.#canvas;
+    const context = canvas?.getContext('2d', { alpha: false });
+    if (!canvas || !context) return;
+    const { compare, wipeAt, maskDisplay } = this.session.getState();
+    const { width, height } = this.document.size;
+    const [w, h] = [width * this.#zoom, height * this.#zoom];
+    context.fillStyle = getComputedStyle(canvas).getPropertyValue('--field') || '#777777';
+    context.fillRect(0, 0, canvas.width, canvas.height);
+    // A thin rule around the picture, as on a sheet.
+    context.strokeStyle = 'rgb(0 0 0 / 0.55)';
+    context.strokeRect(this.#x - 0.5, this.#y - 0.5, w + 1, h + 1);
+    context.save();
+    context.beginPath();
+    context.rect(this.#x, this.#y, w, h);
+    context.clip();
+    if (compare !== 'before') this.#after.draw(context, this.#zoom, this.#x, this.#y);
+    if (compare === 'before') this.#before.draw(context, this.#zoom, this.#x, this.#y);
+    if (compare === 'wipe') {
+      context.save();
+      context.beginPath();
+      context.rect(this.#x, this.#y, w * wipeAt, h);
+      context.clip();
+      this.#before.draw(context, this.#zoom, this.#x, this.#y);
+      context.restore();
+    }
+    if (this.#maskOverlay) this.#drawMask(context, this.#maskOverlay, maskDisplay === 'matte');
+    if (this.#outlineOverlay) this.#drawOutline(context, this.#outlineOverlay);
+    context.restore();
+  }
+
+  #place(overlay: Overlay): [number, number, number, number] {
+    const s = this.#zoom * 2 ** overlay.level;
+    return [this.#x + overlay.region.x * s, this.#y + overlay.region.y * s, overlay.region.width * s, overlay.region.height * s];
+  }
+
+  #drawMask(context: CanvasRenderingContext2D, overlay: Overlay, matte: boolean): void {
+    const [x, y, w, h] = this.#place(overlay);
+    context.imageSmoothingEnabled = this.#zoom * 2 ** overlay.level < 1;
+    if (matte) return void context.drawImage(overlay.canvas, x, y, w, h);
+    const layer = new OffscreenCanvas(context.canvas.width, context.canvas.height);
+    const on = layer.getContext('2d') as OffscreenCanvasRenderingContext2D;
+    on.drawImage(overlay.canvas, x, y, w, h);
+    on.globalCompositeOperation = 'source-in';
+    on.fillStyle = on.createPattern(this.#hatchTile(), 'repeat') as CanvasPattern;
+    on.fillRect(0, 0, layer.width, layer.height);
+    context.drawImage(layer, 0, 0);
+  }
+
+  /** White and black lines side by side, seen on any picture. */
+  #hatchTile(): OffscreenCanvas {
+    if (this.#hatch) return this.#hatch;
+    const side = 9;
+    const tile = new OffscreenCanvas(side, side);
+    const context = tile.getContext('2d') as OffscreenCanvasRenderingContext2D;
+    for (let y = 0; y < side; y++) {
+      for (let x = 0; x < side; x++) {
+        const place = (x + y) % side;
+        if (place > 1) continue;
+        context.fillStyle = place === 0 ? 'rgb(255 255 255 / 0.85)' : 'rgb(0 0 0 / 0.7)';
+        context.fillRect(x, y, 1, 1);
+      }
+    }
+    this.#hatch = tile;
+    return tile;
+  }
+
+  #drawOutline(context: CanvasRenderingContext2D, overlay: Overlay): void {
+    const [x, y, w, h] = this.#place(overlay);
+    const tinted = (color: string) => {
+      const canvas = new OffscreenCanvas(overlay.canvas.width, overlay.canvas.height);
+      const on = canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
+      on.drawImage(overlay.canvas, 0, 0);
+      on.globalCompositeOperation = 'source-in';
+      on.fillStyle = color;
+      on.fillRect(0, 0, canvas.width, canvas.height);
+      return canvas;
+    };
+    context.imageSmoothingEnabled = false;
+    const dark = tinted('rgb(0 0 0 / 0.8)');
+    context.drawImage(dark, x + 1, y + 1, w, h);
+    context.drawImage(tinted('#ffffff'), x, y, w, h);
+  }
+
+  /** For tests: nothing is being computed and the screen shows the document as it is. */
+  get isSettled(): boolean {
+    return this.#busy === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
+  }
+
+  dispose(): void {
+    this.#unsubscribe();
+    cancelAnimationFrame(this.#frame);
+    this.#after.dispose();
+    this.#before.dispose();
+  }
+}

@@ -1,0 +1,37 @@
+import { X } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { IconButton } from './button.tsx';
+
+interface SheetProps {
+  readonly open: boolean;
+  readonly title: string;
+  readonly description?: string;
+  readonly onClose: () => void;
+  readonly children: ReactNode;
+  readonly wide?: boolean;
+}
+
+/** A sheet over the work, with a title line. Escape and a click beside it close it. */
+export const Sheet = ({ open, title, description, onClose, children, wide = false }: SheetProps) => (
+  <Dialog.Root open={open} onOpenChange={(next) => next || onClose()}>
+    <Dialog.Portal>
+      <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
+      <Dialog.Content
+        aria-describedby={description ? undefined : ''}
+        className={`fixed top-[10vh] left-1/2 z-50 flex max-h-[80vh] -translate-x-1/2 flex-col border border-ink bg-panel ${wide ? 'w-[min(860px,94vw)]' : 'w-[min(480px,94vw)]'}`}
+      >
+        <div className="flex items-center justify-between border-b border-ink px-3 py-1.5">
+          <Dialog.Title className="lettering">{title}</Dialog.Title>
+          <Dialog.Close asChild>
+            <IconButton label="Close">
+              <X size={14} aria-hidden />
+            </IconButton>
+          </Dialog.Close>
+        </div>
+        {description && <Dialog.Description className="px-3 pt-2 text-faint">{description}</Dialog.Description>}
+        <div className="min-h-0 overflow-auto p-3">{children}</div>
+      </Dialog.Content>
+    </Dialog.Portal>
+  </Dialog.Root>
+);

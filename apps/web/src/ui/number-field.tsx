@@ -1,0 +1,125 @@
+import { useEffect, useId, useRef, useState } from 'react';
+
+interface NumberFieldProps {
+  readonly label: string;
+  readonly value: number;
+  readonly min: number;
+  readonly max: number;
+  readonly step: number;
+  readonly digits: number;
+  readonly unit: string;
+  readonly initial: number;
+  readonly help?: string;
+  readonly disabled?: boolean;
+  /** `gesture` is the same for all steps of one drag, so that they undo as one. */
+  readonly onChange: (value: number, gesture: string) => void;
+}
+
+/** A pointer must travel this far before pressing the scale becomes a drag. */
+const PIXELS_PER_STEP = 2;
+
+const stride = (event: { shiftKey: boolean; altKey: boolean }) => (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+
+/**
+ * A number with its unit: typed, dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
+ * a double click on its name.
+ */
+export function NumberField({ label, value, min, max, step, digits, unit, initial, help, disabled, onChange }: NumberFieldProps) {
+  const id = useId();
+  const [draft, setDraft] = useState<string | null>(null);
+  const gesture = useRef(0);
+  const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const clamp = (next: number) => Math.min(max, Math.max(min, Number(next.toFixed(digits + 2))));
+  const commit = (next: number, name = `${id} ${++gesture.current}`) => {
+    const clamped = clamp(next);
+    if (clamped !== value) onChange(clamped, name);
+  };
+  // Keys repeat: what is pressed without a pause is one step of the history.
+  const keyPause = useRef(0);
+  const nudge = (by: number) => {
+    const now = performance.now();
+    if (now - keyPause.current > 800) gesture.current++;
+    keyPause.current = now;
+    setDraft(null);
+    commit(value + by, `${id} keys ${gesture.current}`);
+  };
+  useEffect(() => {
+    if (disabled) setDraft(null);
+  }, [disabled]);
+
+  const share = (v: number) => ((v - min) / (max - min)) * 100;
+  const from = share(Math.min(max, Math.max(min, initial)));
+  const to = share(value);
+
+  return (
+    <div className="grid grid-cols-[1fr_88px] items-center gap-x-2 gap-y-0.5 py-0.5" title={help}>
+      <label htmlFor={id} className="narrow truncate" onDoubleClick={() => commit(initial)} title="Double click resets">
+        {label}
+      </label>
+      <span className="field flex items-center gap-1 pr-1.5 has-[:focus-visible]:border-accent">
+        <input
+          ref={input}
+          id={id}
+          inputMode="decimal"
+          autoComplete="off"
+          disabled={disabled}
+          className="figure w-full min-w-0 bg-transparent text-right outline-none"
+          value={draft ?? value.toFixed(digits)}
+          onFocus={(event) => event.currentTarget.select()}
+          onChange={(event) => setDraft(event.currentTarget.value)}
+          onBlur={() => {
+            const typed = Number((draft ?? '').replace(',', '.').replace('−', '-'));
+            if (draft !== null && draft.trim() !== '' && Number.isFinite(typed)) commit(typed);
+            setDraft(null);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+              event.preventDefault();
+              nudge((event.key === 'ArrowUp' ? step : -step) * stride(event));
+            } else if (event.key === 'Enter') input.current?.blur();
+            else if (event.key === 'Escape') {
+              setDraft(null);
+              event.currentTarget.select();
+            }
+          }}
+        />
+        <span className="figure text-faint">{unit}</span>
+      </span>
+      <div
+        className="relative col-span-2 h-4 touch-none"
+        onPointerDown={(event) => {
+          if (disabled || event.button !== 0) return;
+          event.currentTarget.setPointerCapture(event.pointerId);
+          gesture.current++;
+          drag.current = { x: event.clientX, value, moved: false };
+        }}
+        onPointerMove={(event) => {
+          const start = drag.current;
+          if (!start) return;
+          const distance = event.clientX - start.x;
+          if (!start.moved && Math.abs(distance) < PIXELS_PER_STEP) return;
+          start.moved = true;
+          // Plain dragging follows the scale under the pointer; with a modifier it moves in steps from where it began.
+          const width = event.currentTarget.getBoundingClientRect().width;
+          const factor = event.altKey ? 0.1 : 1;
+          const next = start.value + (distance / width) * (max - min) * factor;
+          const grid = event.shiftKey ? step * 10 : event.altKey ? step / 10 : step;
+          commit(Math.round(next / grid) * grid, `${id} drag ${gesture.current}`);
+        }}
+        onPointerUp={() => {
+          drag.current = null;
+        }}
+        onPointerCancel={() => {
+          drag.current = null;
+        }}
+        onDoubleClick={() => !disabled && commit(initial)}
+      >
+        <div className="absolute inset-x-0 top-1/2 h-px bg-rule" />
+        <div className="absolute top-1/2 h-[3px] -translate-y-1/2 bg-ink" style={{ left: `${Math.min(from, to)}%`, width: `${Math.abs(to - from)}%` }} />
+        <div className="absolute top-[3px] h-2.5 w-px bg-rule" style={{ left: `${from}%` }} />
+        <div className="absolute top-0.5 h-3 w-[5px] -translate-x-1/2 border border-panel bg-ink" style={{ left: `${to}%` }} />
+      </div>
+    </div>
+  );
+}

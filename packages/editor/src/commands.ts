@@ -1,0 +1,167 @@
+/**
+ * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
+ * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
+ */
+import { corrections, findLayer, findMaterial, layersInOrder, type Zone } from '@tazzel/core';
+import { type SessionStore, STAGES, type StageId } from './session.ts';
+
+/** What the commands need of the interface. */
+export interface CommandHost {
+  readonly session: SessionStore;
+  readonly stage: StageId;
+  goToStage(stage: StageId): void;
+  fit(): void;
+  fullSize(): void;
+  zoomBy(factor: number): void;
+  addFiles(): void;
+  showShortcuts(): void;
+  findCommand(): void;
+  renameSelected(): void;
+  closeDocument(): void;
+}
+
+export interface Command {
+  readonly id: string;
+  readonly label: string;
+  readonly group: 'Document' | 'Build-up' | 'Corrections' | 'Picture' | 'Stages' | 'Help';
+  /** As react-hotkeys-hook writes them: `mod` is Ctrl, or Command on a Mac. */
+  readonly keys: readonly string[];
+  isEnabled(host: CommandHost): boolean;
+  run(host: CommandHost): void;
+}
+
+const always = () => true;
+const selected = ({ session }: CommandHost) => {
+  const { document, selectedLayerId } = session.getState();
+  return selectedLayerId ? findLayer(document, selectedLayerId) : null;
+};
+
+function step(host: CommandHost, by: number): void {
+  const { document, selectedLayerId } = host.session.getState();
+  const layers = layersInOrder(document);
+  const at = layers.findIndex(({ layer }) => layer.id === selectedLayerId);
+  const next = layers[Math.min(layers.length - 1, Math.max(0, at + by))];
+  if (next) host.session.actions.selectLayer(next.layer.id);
+}
+
+/** One place towards the base or the finish, over the tone line where a zone ends. */
+function move(host: CommandHost, by: -1 | 1): void {
+  const place = selected(host);
+  if (!place) return;
+  const { scene } = host.session.getState().document.buildUp;
+  const { picture } = host.session.getState().document.buildUp;
+  const inZone = place.zone === 'scene' ? scene.length : picture.length;
+  let zone: Zone = place.zone;
+  let index = place.index + by;
+  if (index < 0 && zone === 'picture') [zone, index] = ['scene', scene.length];
+  else if (index >= inZone && zone === 'scene') [zone, index] = ['picture', 0];
+  if (index < 0 || (zone === place.zone && index >= inZone)) return;
+  host.session.actions.edit({ type: 'move-layer', layerId: place.layer.id, zone, index });
+}
+
+const toggleCompare = (mode: 'before' | 'wipe') => ({ session }: CommandHost) => session.actions.set({ compare: session.getState().compare === mode ? 'off' : mode });
+
+const stageLabels: Record<StageId, string> = { elements: 'Elements', 'build-up': 'Build-up', surfaces: 'Surfaces', deliver: 'Deliver' };
+export const stageLabel = (stage: StageId): string => stageLabels[stage];
+
+export const commands: readonly Command[] = [
+  { id: 'undo', label: 'Undo', group: 'Document', keys: ['mod+z'], isEnabled: ({ session }) => session.getState().history.past.length > 0, run: ({ session }) => session.actions.undo() },
+  { id: 'redo', label: 'Redo', group: 'Document', keys: ['mod+shift+z', 'mod+y'], isEnabled: ({ session }) => session.getState().history.future.length > 0, run: ({ session }) => session.actions.redo() },
+  { id: 'add-files', label: 'Add files …', group: 'Document', keys: ['mod+o'], isEnabled: always, run: (host) => host.addFiles() },
+  { id: 'close-document', label: 'Close the document', group: 'Document', keys: ['mod+shift+e'], isEnabled: always, run: (host) => host.closeDocument() },
+
+  { id: 'previous-layer', label: 'Select the layer before', group: 'Build-up', keys: ['comma'], isEnabled: (host) => selected(host) !== null, run: (host) => step(host, -1) },
+  { id: 'next-layer', label: 'Select the layer after', group: 'Build-up', keys: ['period'], isEnabled: (host) => selected(host) !== null, run: (host) => step(host, 1) },
+  { id: 'move-towards-base', label: 'Move the layer towards the base', group: 'Build-up', keys: ['shift+comma'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, -1) },
+  { id: 'move-towards-finish', label: 'Move the layer towards the finish', group: 'Build-up', keys: ['shift+period'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, 1) },
+  {
+    id: 'toggle-layer',
+    label: 'Switch the layer on or off',
+    group: 'Build-up',
+    keys: ['o'],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.edit({ type: 'set-layer', layerId: place.layer.id, patch: { visible: !place.layer.visible } });
+    },
+  },
+  { id: 'rename-layer', label: 'Rename the layer', group: 'Build-up', keys: ['f2'], isEnabled: (host) => selected(host) !== null, run: (host) => host.renameSelected() },
+  {
+    id: 'duplicate-layer',
+    label: 'Duplicate the layer',
+    group: 'Build-up',
+    keys: ['mod+d'],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.edit({ type: 'duplicate-layer', layerId: place.layer.id });
+    },
+  },
+  {
+    id: 'delete-layer',
+    label: 'Delete the layer',
+    group: 'Build-up',
+    keys: ['delete', 'backspace'],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.edit({ type: 'remove-layer', layerId: place.layer.id });
+    },
+  },
+
+  ...corrections.map(
+    ({ id, label }): Command => ({
+      id: `correct-all-${id}`,
+      label: `${label} for all below`,
+      group: 'Corrections',
+      keys: [],
+      isEnabled: always,
+      run: (host) => {
+        const place = selected(host);
+        host.session.actions.edit({ type: 'add-correction-layer', correction: id, zone: place?.zone ?? 'scene', index: place ? place.index + 1 : undefined });
+      },
+    }),
+  ),
+  ...corrections.map(
+    ({ id, label }): Command => ({
+      id: `correct-material-${id}`,
+      label: `${label} for the selected material`,
+      group: 'Corrections',
+      keys: [],
+      isEnabled: ({ session }) => session.getState().selectedMaterialId !== null,
+      run: ({ session }) => {
+        const { document, selectedMaterialId } = session.getState();
+        if (selectedMaterialId && findMaterial(document, selectedMaterialId)) session.actions.edit({ type: 'correct-material', materialId: selectedMaterialId, correction: id, zone: 'scene' });
+      },
+    }),
+  ),
+
+  { id: 'fit', label: 'Fit the picture', group: 'Picture', keys: ['0'], isEnabled: always, run: (host) => host.fit() },
+  { id: 'full-size', label: 'Show at 100 %', group: 'Picture', keys: ['1'], isEnabled: always, run: (host) => host.fullSize() },
+  { id: 'zoom-in', label: 'Zoom in', group: 'Picture', keys: ['equal', 'shift+equal', 'add'], isEnabled: always, run: (host) => host.zoomBy(1.5) },
+  { id: 'zoom-out', label: 'Zoom out', group: 'Picture', keys: ['minus', 'subtract'], isEnabled: always, run: (host) => host.zoomBy(1 / 1.5) },
+  { id: 'before', label: 'Before or after', group: 'Picture', keys: ['c'], isEnabled: always, run: toggleCompare('before') },
+  { id: 'wipe', label: 'Wipe between before and after', group: 'Picture', keys: ['w'], isEnabled: always, run: toggleCompare('wipe') },
+  {
+    id: 'show-mask',
+    label: 'Mask on the picture: hatch, matte, off',
+    group: 'Picture',
+    keys: ['k'],
+    isEnabled: always,
+    run: ({ session }) => {
+      const next = { off: 'hatch', hatch: 'matte', matte: 'off' } as const;
+      session.actions.set({ maskDisplay: next[session.getState().maskDisplay] });
+    },
+  },
+
+  ...STAGES.map((stage, i): Command => ({ id: `stage-${stage}`, label: `Stage: ${stageLabels[stage]}`, group: 'Stages', keys: [`alt+${i + 1}`], isEnabled: always, run: (host) => host.goToStage(stage) })),
+
+  { id: 'find-command', label: 'Find a command', group: 'Help', keys: ['mod+k'], isEnabled: always, run: (host) => host.findCommand() },
+  { id: 'shortcuts', label: 'Keyboard shortcuts', group: 'Help', keys: ['shift+slash'], isEnabled: always, run: (host) => host.showShortcuts() },
+];
+
+const keyNames: Record<string, string> = { mod: 'Ctrl', shift: 'Shift', alt: 'Alt', comma: ',', period: '.', delete: 'Delete', backspace: 'Backspace', slash: '/', equal: '=', minus: '−', add: 'Num +', subtract: 'Num −' };
+
+/** `mod+shift+z` → `Ctrl Shift Z`. */
+export const keyLabel = (keys: string): string =>
+  keys === 'shift+slash' ? '?' : keys === 'shift+equal' ? '+' : keys.split('+').map((key) => keyNames[key] ?? key.toUpperCase()).join(' ');

@@ -1,0 +1,121 @@
+/**
+ * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
+ * interface subscribes to it, pixels never enter it.
+ */
+import { addElements, applyEdit, type Edit, findLayer, type Material, type Source, type TazzelDocument } from '@tazzel/core';
+import { createStore, type StoreApi } from 'zustand/vanilla';
+import { edit, type History, redo, replaced, startHistory, undo } from './history.ts';
+
+export const STAGES = ['elements', 'build-up', 'surfaces', 'deliver'] as const;
+export type StageId = (typeof STAGES)[number];
+export const isStage = (value: string | undefined): value is StageId => STAGES.includes(value as StageId);
+
+/** How the picture is compared with its base. */
+export type Compare = 'off' | 'before' | 'wipe';
+/** How the selected mask is shown on the picture. */
+export type MaskDisplay = 'off' | 'hatch' | 'matte';
+
+export interface Session {
+  readonly history: History;
+  readonly document: TazzelDocument;
+  readonly selectedLayerId: string | null;
+  /** A correction in the selected layer's chain. */
+  readonly selectedCorrectionId: string | null;
+  readonly selectedMaterialId: string | null;
+  readonly selectedSourceId: string | null;
+  readonly hoveredMaterialId: string | null;
+  readonly compare: Compare;
+  /** Where the wipe stands, 0…1 of the picture's width. */
+  readonly wipeAt: number;
+  readonly maskDisplay: MaskDisplay;
+  /** The last refusal, for the interface to show; `at` tells equal ones apart. */
+  readonly refusal: { readonly message: string; readonly at: number } | null;
+}
+
+export interface SessionActions {
+  /** Applies an edit; a refusal is kept in `refusal` and nothing changes. Returns whether it was applied. */
+  edit(change: Edit, gesture?: string): boolean;
+  /** Adds sources, and with them the base layer if there is none. */
+  addElements(sources: readonly Source[], materials: readonly Material[]): void;
+  undo(): void;
+  redo(): void;
+  selectLayer(layerId: string | null, correctionId?: string | null): void;
+  selectMaterial(materialId: string | null): void;
+  selectSource(sourceId: string | null): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'compare' | 'wipeAt' | 'maskDisplay'>>): void;
+}
+
+export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
+
+export function createSession(document: TazzelDocument): SessionStore {
+  const store = createStore<Session>(() => ({
+    history: startHistory(document),
+    document,
+    selectedLayerId: topLayerId(document),
+    selectedCorrectionId: null,
+    selectedMaterialId: null,
+    selectedSourceId: null,
+    hoveredMaterialId: null,
+    compare: 'off',
+    wipeAt: 0.5,
+    maskDisplay: 'off',
+    refusal: null,
+  }));
+  let refusals = 0;
+
+  const adopt = (history: History) => store.setState((state) => ({ history, document: history.document, refusal: null, ...keptSelection(state, history.document) }));
+
+  const actions: SessionActions = {
+    edit: (change, gesture) => {
+      const before = store.getState();
+      try {
+        adopt(edit(before.history, change, gesture ?? null));
+      } catch (error) {
+        store.setState({ refusal: { message: error instanceof Error ? error.message : String(error), at: ++refusals } });
+        return false;
+      }
+      const added = addedLayer(before.document, store.getState().document);
+      if (added) store.setState({ selectedLayerId: added, selectedCorrectionId: null });
+      if (change.type === 'add-chain-correction') {
+        const place = findLayer(store.getState().document, change.layerId);
+        const chain = place?.layer.kind === 'element' ? place.layer.chain : [];
+        store.setState({ selectedLayerId: change.layerId, selectedCorrectionId: chain[chain.length - 1]?.id ?? null });
+      }
+      return true;
+    },
+    addElements: (sources, materials) => {
+      const { history } = store.getState();
+      let next = addElements(history.document, sources);
+      if (materials.length > 0) next = applyEdit(next, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+      const added = addedLayer(history.document, next);
+      adopt(replaced(history, next, 'Add elements'));
+      if (added) store.setState({ selectedLayerId: added });
+    },
+    undo: () => adopt(undo(store.getState().history)),
+    redo: () => adopt(redo(store.getState().history)),
+    selectLayer: (selectedLayerId, correctionId = null) => store.setState({ selectedLayerId, selectedCorrectionId: correctionId }),
+    selectMaterial: (selectedMaterialId) => store.setState({ selectedMaterialId }),
+    selectSource: (selectedSourceId) => store.setState({ selectedSourceId }),
+    set: (patch) => store.setState(patch),
+  };
+  return Object.assign(store, { actions });
+}
+
+const topLayerId = ({ buildUp }: TazzelDocument) => (buildUp.picture[buildUp.picture.length - 1] ?? buildUp.scene[buildUp.scene.length - 1])?.id ?? null;
+
+function addedLayer(before: TazzelDocument, after: TazzelDocument): string | null {
+  const known = new Set([...before.buildUp.scene, ...before.buildUp.picture].map((layer) => layer.id));
+  return [...after.buildUp.scene, ...after.buildUp.picture].find((layer) => !known.has(layer.id))?.id ?? null;
+}
+
+/** What was selected and no longer exists is let go. */
+function keptSelection(state: Session, document: TazzelDocument): Partial<Session> {
+  const place = state.selectedLayerId ? findLayer(document, state.selectedLayerId) : null;
+  const chain = place?.layer.kind === 'element' ? place.layer.chain : [];
+  return {
+    selectedLayerId: place ? state.selectedLayerId : topLayerId(document),
+    selectedCorrectionId: chain.some((correction) => correction.id === state.selectedCorrectionId) ? state.selectedCorrectionId : null,
+    selectedMaterialId: document.materials.some((material) => material.id === state.selectedMaterialId) ? state.selectedMaterialId : null,
+    selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
+  };
+}
