@@ -37,14 +37,18 @@ export async function previewPng(engine: Engine, doc: TazzelDocument): Promise<U
   return (await engine.deliver({ document: doc, format: 'png8', level })).parts;
 }
 
-export async function saveProject(engine: Engine, doc: TazzelDocument): Promise<void> {
+/** Downloads the project file; returns a sentence for each file that is missing in it. */
+export async function saveProject(engine: Engine, doc: TazzelDocument): Promise<{ missing: string[] }> {
   const files = new Map<string, Uint8Array>();
-  for (const { hash } of neededFiles(doc)) {
+  const missing: string[] = [];
+  for (const { hash, name } of neededFiles(doc)) {
     const blob = engine.files.get(hash)?.handle;
     if (blob instanceof Blob) files.set(hash, new Uint8Array(await blob.arrayBuffer()));
+    else missing.push(`“${name}” is missing, so it is not in the project file. Add it to the document and save again.`);
   }
   const preview = concatenate(await previewPng(engine, doc));
   download(`${safeName(doc.name)}.${PROJECT_EXTENSION}`, [writeProject(doc, files, preview) as Uint8Array<ArrayBuffer>], 'application/zip');
+  return { missing };
 }
 
 /** Stores a project file as a new document of this browser. Returns its id and what was missing in it. */

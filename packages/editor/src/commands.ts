@@ -140,6 +140,17 @@ export const commands: readonly Command[] = [
   { id: 'full-size', label: 'Show at 100 %', group: 'Picture', keys: ['1'], isEnabled: always, run: (host) => host.fullSize() },
   { id: 'zoom-in', label: 'Zoom in', group: 'Picture', keys: ['equal', 'shift+equal', 'add'], isEnabled: always, run: (host) => host.zoomBy(1.5) },
   { id: 'zoom-out', label: 'Zoom out', group: 'Picture', keys: ['minus', 'subtract'], isEnabled: always, run: (host) => host.zoomBy(1 / 1.5) },
+  {
+    id: 'view-element',
+    label: 'Look at the selected element alone',
+    group: 'Picture',
+    keys: ['e'],
+    isEnabled: ({ session }) => session.getState().selectedSourceId !== null || session.getState().viewedSourceId !== null,
+    run: ({ session }) => {
+      const { viewedSourceId, selectedSourceId } = session.getState();
+      session.actions.set({ viewedSourceId: viewedSourceId === null ? selectedSourceId : null });
+    },
+  },
   { id: 'before', label: 'Before or after', group: 'Picture', keys: ['c'], isEnabled: always, run: toggleCompare('before') },
   { id: 'wipe', label: 'Wipe between before and after', group: 'Picture', keys: ['w'], isEnabled: always, run: toggleCompare('wipe') },
   {

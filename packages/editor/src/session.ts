@@ -12,7 +12,9 @@ export const isStage = (value: string | undefined): value is StageId => STAGES.i
 
 /** How the picture is compared with its base. */
 export type Compare = 'off' | 'before' | 'wipe';
-/** How the selected mask is shown on the picture. */
+/** Whose mask is shown: the selected layer's or correction's, the selected material, or one of the shelf. */
+export type MaskSubject = { readonly kind: 'layer' } | { readonly kind: 'material' } | { readonly kind: 'mask'; readonly maskId: string };
+/** How the mask is shown on the picture. */
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 export interface Session {
@@ -24,6 +26,9 @@ export interface Session {
   readonly selectedMaterialId: string | null;
   readonly selectedSourceId: string | null;
   readonly hoveredMaterialId: string | null;
+  /** An element that is looked at alone instead of the picture. */
+  readonly viewedSourceId: string | null;
+  readonly maskSubject: MaskSubject;
   readonly compare: Compare;
   /** Where the wipe stands, 0…1 of the picture's width. */
   readonly wipeAt: number;
@@ -37,12 +42,16 @@ export interface SessionActions {
   edit(change: Edit, gesture?: string): boolean;
   /** Adds sources, and with them the base layer if there is none. */
   addElements(sources: readonly Source[], materials: readonly Material[]): void;
+  /** Files that were missing are back: the document is the same, but must be shown anew. */
+  refreshSources(): void;
   undo(): void;
   redo(): void;
   selectLayer(layerId: string | null, correctionId?: string | null): void;
   selectMaterial(materialId: string | null): void;
   selectSource(sourceId: string | null): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'compare' | 'wipeAt' | 'maskDisplay'>>): void;
+  /** Shows a mask of the shelf on the picture. */
+  showMask(maskId: string): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'compare' | 'wipeAt' | 'maskDisplay'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -56,6 +65,8 @@ export function createSession(document: TazzelDocument): SessionStore {
     selectedMaterialId: null,
     selectedSourceId: null,
     hoveredMaterialId: null,
+    viewedSourceId: null,
+    maskSubject: { kind: 'layer' },
     compare: 'off',
     wipeAt: 0.5,
     maskDisplay: 'off',
@@ -75,7 +86,7 @@ export function createSession(document: TazzelDocument): SessionStore {
         return false;
       }
       const added = addedLayer(before.document, store.getState().document);
-      if (added) store.setState({ selectedLayerId: added, selectedCorrectionId: null });
+      if (added) store.setState({ selectedLayerId: added, selectedCorrectionId: null, maskSubject: { kind: 'layer' } });
       if (change.type === 'add-chain-correction') {
         const place = findLayer(store.getState().document, change.layerId);
         const chain = place?.layer.kind === 'element' ? place.layer.chain : [];
@@ -91,11 +102,17 @@ export function createSession(document: TazzelDocument): SessionStore {
       adopt(replaced(history, next, 'Add elements'));
       if (added) store.setState({ selectedLayerId: added });
     },
+    refreshSources: () => {
+      const { history } = store.getState();
+      adopt({ ...history, document: { ...history.document } });
+    },
     undo: () => adopt(undo(store.getState().history)),
     redo: () => adopt(redo(store.getState().history)),
-    selectLayer: (selectedLayerId, correctionId = null) => store.setState({ selectedLayerId, selectedCorrectionId: correctionId }),
-    selectMaterial: (selectedMaterialId) => store.setState({ selectedMaterialId }),
-    selectSource: (selectedSourceId) => store.setState({ selectedSourceId }),
+    selectLayer: (selectedLayerId, correctionId = null) => store.setState({ selectedLayerId, selectedCorrectionId: correctionId, maskSubject: { kind: 'layer' } }),
+    selectMaterial: (selectedMaterialId) => store.setState({ selectedMaterialId, maskSubject: { kind: selectedMaterialId === null ? 'layer' : 'material' } }),
+    // Whoever flips through elements goes on flipping.
+    selectSource: (selectedSourceId) => store.setState(({ viewedSourceId }) => ({ selectedSourceId, viewedSourceId: viewedSourceId === null ? null : selectedSourceId })),
+    showMask: (maskId) => store.setState(({ maskDisplay }) => ({ maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay })),
     set: (patch) => store.setState(patch),
   };
   return Object.assign(store, { actions });
@@ -117,5 +134,7 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
     selectedCorrectionId: chain.some((correction) => correction.id === state.selectedCorrectionId) ? state.selectedCorrectionId : null,
     selectedMaterialId: document.materials.some((material) => material.id === state.selectedMaterialId) ? state.selectedMaterialId : null,
     selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
+    viewedSourceId: document.sources.some((source) => source.id === state.viewedSourceId) ? state.viewedSourceId : null,
+    maskSubject: state.maskSubject.kind === 'mask' && !document.masks.some((mask) => mask.id === (state.maskSubject as { maskId: string }).maskId) ? { kind: 'layer' } : state.maskSubject,
   };
 }

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { beforeDocument, findLayer, findMask, type Mask, type Region, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
+import { beforeDocument, elementDocument, findLayer, findMask, findSource, type Mask, type Region, type Source, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
 import type { SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -9,6 +9,8 @@ export interface ViewportState {
   readonly zoom: number;
   readonly fitted: boolean;
   readonly busy: boolean;
+  /** Nothing is being computed and the screen shows the document as it is. */
+  readonly settled: boolean;
   readonly problems: readonly string[];
 }
 
@@ -22,6 +24,11 @@ interface Overlay {
 const MIN_ZOOM = 1 / 32;
 const MAX_ZOOM = 32;
 const FIT_MARGIN = 24;
+
+const justMaterial = (materialId: string): { mask: Mask; inverted: boolean } => ({
+  mask: { id: 'material', name: '', terms: [{ kind: 'material', operation: 'add', materialIds: [materialId] }] },
+  inverted: false,
+});
 
 export class Viewport {
   #zoom = 1;
@@ -40,7 +47,7 @@ export class Viewport {
   #hatch: OffscreenCanvas | null = null;
   readonly #unsubscribe: () => void;
   readonly #listeners = new Set<() => void>();
-  #state: ViewportState = { zoom: 1, fitted: true, busy: false, problems: [] };
+  #state: ViewportState = { zoom: 1, fitted: true, busy: false, settled: false, problems: [] };
 
   constructor(
     readonly engine: Engine,
@@ -61,7 +68,13 @@ export class Viewport {
     };
     this.#after = new Surface(engine, events);
     this.#before = new Surface(engine, { ...events, onProblems: () => undefined });
-    this.#unsubscribe = session.subscribe(() => this.#update());
+    const unsubscribe = session.subscribe(() => this.#update());
+    const onTheme = () => this.#redraw();
+    window.addEventListener('themechange', onTheme);
+    this.#unsubscribe = () => {
+      unsubscribe();
+      window.removeEventListener('themechange', onTheme);
+    };
   }
 
   // What React subscribes to.
@@ -72,7 +85,7 @@ export class Viewport {
   snapshot = () => this.#state;
 
   #publish(): void {
-    this.#state = { zoom: this.#zoom, fitted: this.#fitted, busy: this.#busy > 0, problems: this.#problems };
+    this.#state = { zoom: this.#zoom, fitted: this.#fitted, busy: this.#busy > 0, settled: this.#isSettled, problems: this.#problems };
     for (const listener of this.#listeners) listener();
   }
 
@@ -171,13 +184,15 @@ export class Viewport {
   }
 
   #update(): void {
-    if (!this.#canvas) return;
-    const { document, selectedLayerId, compare } = this.session.getState();
+    if (!this.#canvas || this.#canvas.width === 0) return;
+    const { document, selectedLayerId, compare, viewedSourceId } = this.session.getState();
     const level = this.level;
     const visible = this.#visible(level);
-    this.#after.show(document, {}, selectedLayerId);
+    const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
+    const focus = viewed ? null : selectedLayerId;
+    this.#after.show(viewed ? this.#elementOf(document, viewed) : document, {}, focus);
     this.#after.look(level, visible);
-    this.#after.focus(selectedLayerId);
+    this.#after.focus(focus);
     if (compare !== 'off') {
       this.#before.show(this.#beforeOf(document), {}, null);
       this.#before.look(level, visible);
@@ -185,6 +200,7 @@ export class Viewport {
     this.#updateMask();
     this.#updateOutline();
     this.#redraw();
+    if (this.#state.settled !== this.#isSettled) this.#publish();
   }
 
   /** The same document object for the same document, so that nothing is computed twice. */
@@ -196,19 +212,31 @@ export class Viewport {
     }
     return this.#beforeDocument as TazzelDocument;
   }
+  #elementOf(document: TazzelDocument, source: Source): TazzelDocument {
+    if (this.#elementFrom !== source || !this.#elementDocument) {
+      this.#elementDocument = elementDocument(document, source);
+      this.#elementFrom = source;
+    }
+    return this.#elementDocument;
+  }
+  #elementFrom: Source | null = null;
+  #elementDocument: TazzelDocument | null = null;
   #beforeFrom: TazzelDocument | null = null;
   #beforeDocument: TazzelDocument | null = null;
 
   /** The mask that the interface is about: of the selected correction, layer, or material. */
   get shownMask(): { mask: Mask; inverted: boolean } | null {
-    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialId } = this.session.getState();
+    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialId, maskSubject } = this.session.getState();
+    if (maskSubject.kind === 'mask') {
+      const mask = findMask(document, maskSubject.maskId);
+      return mask ? { mask, inverted: false } : null;
+    }
+    if (maskSubject.kind === 'material') return selectedMaterialId ? justMaterial(selectedMaterialId) : null;
     const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
     const link = layer?.kind === 'element' ? layer.chain.find((correction) => correction.id === selectedCorrectionId) : undefined;
     const use = link ? link.mask : (layer?.mask ?? null);
     const mask = use && findMask(document, use.maskId);
-    if (use && mask) return { mask, inverted: use.inverted };
-    if (!selectedMaterialId) return null;
-    return { mask: { id: 'material', name: '', terms: [{ kind: 'material', operation: 'add', materialIds: [selectedMaterialId] }] }, inverted: false };
+    return use && mask ? { mask, inverted: use.inverted } : null;
   }
 
   #updateMask(): void {
@@ -351,8 +379,7 @@ export class Viewport {
     context.drawImage(tinted('#ffffff'), x, y, w, h);
   }
 
-  /** For tests: nothing is being computed and the screen shows the document as it is. */
-  get isSettled(): boolean {
+  get #isSettled(): boolean {
     return this.#busy === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
   }
 

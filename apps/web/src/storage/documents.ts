@@ -81,8 +81,31 @@ export async function deleteDocument(id: string): Promise<() => Promise<void>> {
   };
 }
 
+export const hasDocument = async (id: string): Promise<boolean> => (await documentStore.keys()).includes(id);
+
+const lockName = (id: string) => `tazzel-document-${id}`;
+
+/**
+ * Claims a document for this page, so that two pages do not overwrite each other's changes. Returns a function that
+ * gives it back, or null if another page has it. The browser gives it back by itself when the page goes away.
+ */
+export function claimDocument(id: string): Promise<(() => void) | null> {
+  return new Promise((resolve) => {
+    void navigator.locks.request(lockName(id), { ifAvailable: true }, (lock) => {
+      if (!lock) return resolve(null);
+      return new Promise<void>((release) => resolve(() => release()));
+    });
+  });
+}
+
+/** Sweeps unless another page works on a document: files that it just stored may not be referred to yet. */
+export async function sweepWhenAlone(): Promise<void> {
+  const { held = [] } = await navigator.locks.query();
+  if (!held.some((lock) => lock.name?.startsWith(lockName('')))) await sweepFiles();
+}
+
 /** Removes files that no document refers to. Runs when a page starts, when no deletion can be undone any more. */
-export async function sweepFiles(): Promise<void> {
+async function sweepFiles(): Promise<void> {
   const used = new Set<string>();
   for (const id of await documentStore.keys()) {
     const stored = await documentStore.getItem<StoredDocument>(id);

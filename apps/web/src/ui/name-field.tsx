@@ -4,13 +4,15 @@ interface NameFieldProps {
   readonly label: string;
   readonly value: string;
   readonly onCommit: (name: string) => void;
+  /** A plain press, where the name also stands for its row. */
+  readonly onSelect?: () => void;
   readonly className?: string;
   /** A change of this number starts editing from outside. */
   readonly editSignal?: number;
 }
 
-/** A name that is plain text until it is edited: by double click, Enter or F2. Enter keeps, Escape gives up. */
-export function NameField({ label, value, onCommit, className = '', editSignal = 0 }: NameFieldProps) {
+/** A name that is plain text until it is edited: by double click, F2, or Enter where that does nothing else. Enter keeps, Escape gives up. */
+export function NameField({ label, value, onCommit, onSelect, className = '', editSignal = 0 }: NameFieldProps) {
   const [draft, setDraft] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const seen = useRef(editSignal);
@@ -27,12 +29,13 @@ export function NameField({ label, value, onCommit, className = '', editSignal =
     return (
       <button
         type="button"
-        aria-label={`${label}: ${value}. Press Enter to rename.`}
+        aria-label={`${label}: ${value}. ${onSelect ? 'F2' : 'Enter'} renames.`}
         className={`min-w-0 truncate text-left ${className}`}
         title={value}
+        onClick={onSelect}
         onDoubleClick={() => setDraft(value)}
         onKeyDown={(event) => {
-          if (event.key !== 'Enter' && event.key !== 'F2') return;
+          if (event.key !== 'F2' && (event.key !== 'Enter' || onSelect)) return;
           event.preventDefault();
           event.stopPropagation();
           setDraft(value);

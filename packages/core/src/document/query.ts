@@ -54,3 +54,10 @@ export function beforeDocument(document: TazzelDocument): TazzelDocument {
   const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [] };
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };
 }
+
+/** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are. */
+export function elementDocument(document: TazzelDocument, source: Source): TazzelDocument {
+  const layer: Layer = { id: 'element', kind: 'element', name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], sourceId: source.id };
+  const zone: Zone = source.encoding === 'linear' ? 'scene' : 'picture';
+  return { ...document, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
+}

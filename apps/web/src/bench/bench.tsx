@@ -1,0 +1,35 @@
+import { findLayer, findMaterial, findSource } from '@tazzel/core';
+import type { StageId } from '@tazzel/editor';
+import { DeliverBench } from '../deliver/deliver-bench.tsx';
+import { useDocument, useSession } from '../workspace/context.ts';
+import { ElementBench } from './element-bench.tsx';
+import { LayerBench } from './layer-bench.tsx';
+import { correctsMaterial, MaterialBench } from './material-bench.tsx';
+
+/** The parameters of what is selected; the stage says of what. */
+export function Bench({ stage }: { stage: StageId }) {
+  const document = useDocument();
+  const layerId = useSession((state) => state.selectedLayerId);
+  const sourceId = useSession((state) => state.selectedSourceId);
+  const materialId = useSession((state) => state.selectedMaterialId);
+  const place = layerId ? findLayer(document, layerId) : null;
+  const source = sourceId ? findSource(document, sourceId) : null;
+  const material = materialId ? findMaterial(document, materialId) : null;
+  const layer = place ? <LayerBench key={place.layer.id} place={place} /> : <Empty>Select a layer in the build-up below; its parameters stand here.</Empty>;
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
+    <aside aria-label="Bench" tabIndex={0} className="min-h-0 overflow-auto -outline-offset-2">
+      {stage === 'deliver' && <DeliverBench />}
+      {stage === 'build-up' && layer}
+      {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <Empty>Select an element on the left to see what it holds and how its values are read.</Empty>)}
+      {stage === 'surfaces' && (
+        <>
+          {material ? <MaterialBench material={material} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, and it can be corrected here.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}
+          {material && place && correctsMaterial(document, place.layer, material.id) && layer}
+        </>
+      )}
+    </aside>
+  );
+}
+
+const Empty = ({ children }: { children: React.ReactNode }) => <p className="p-3 text-faint">{children}</p>;

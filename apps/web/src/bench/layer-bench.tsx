@@ -1,0 +1,114 @@
+import { blendModesFor, type ChainCorrection, correctionById, corrections, findSource, type Layer, type LayerPlace } from '@tazzel/core';
+import { ChevronDown, ChevronUp, Copy, Trash2, X } from 'lucide-react';
+import { Button, IconButton } from '../ui/button.tsx';
+import { Check } from '../ui/check.tsx';
+import { Choice } from '../ui/choice.tsx';
+import { Menu } from '../ui/menu.tsx';
+import { NameField } from '../ui/name-field.tsx';
+import { NumberField } from '../ui/number-field.tsx';
+import { Line, Section } from '../ui/section.tsx';
+import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { CorrectionParams } from './correction-params.tsx';
+import { MaskFields } from './mask-fields.tsx';
+
+const zoneText = { scene: 'under the tone line', picture: 'over the tone line' } as const;
+
+export function LayerBench({ place }: { place: LayerPlace }) {
+  const { layer, zone } = place;
+  const document = useDocument();
+  const actions = useActions();
+  const change = (patch: Parameters<typeof setLayer>[1], gesture?: string) => setLayer(layer, patch, gesture);
+  const setLayer = (target: Layer, patch: { visible?: boolean; opacity?: number; blend?: string; mask?: Layer['mask']; name?: string }, gesture?: string) =>
+    actions.edit({ type: 'set-layer', layerId: target.id, patch: patch as never }, gesture);
+  const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
+
+  return (
+    <>
+      <div className="border-b border-ink px-3 py-2">
+        <div className="flex items-center gap-1.5">
+          <Check bare label={`${layer.name} on`} checked={layer.visible} onChange={(visible) => change({ visible })} />
+          <NameField label="Layer" value={layer.name} onCommit={(name) => change({ name })} className="flex-1 text-[15px] font-medium" />
+          <IconButton label="Duplicate the layer" onClick={() => actions.edit({ type: 'duplicate-layer', layerId: layer.id })}>
+            <Copy size={13} aria-hidden />
+          </IconButton>
+          <IconButton label="Delete the layer" onClick={() => actions.edit({ type: 'remove-layer', layerId: layer.id })}>
+            <Trash2 size={13} aria-hidden />
+          </IconButton>
+        </div>
+        <p className="narrow truncate text-faint">
+          {layer.kind === 'correction' ? `${correctionById(layer.correction.type).label} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
+        </p>
+      </div>
+
+      <Section title={layer.kind === 'correction' ? 'Correction' : 'Layer'}>
+        {layer.kind === 'correction' && <CorrectionParams use={layer.correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params }, gesture)} />}
+        {layer.kind === 'element' && (
+          <Line label="Blend">
+            <Choice
+              label="Blend mode"
+              value={layer.blend}
+              options={blendModesFor(zone).map((mode) => ({ value: mode.id, label: mode.label, group: mode.group, hint: zone === 'scene' ? `${mode.summary} ${mode.aboveOne}` : mode.summary }))}
+              onChange={(blend) => change({ blend })}
+            />
+          </Line>
+        )}
+        <OpacityField value={layer.opacity} onChange={(opacity, gesture) => change({ opacity }, gesture)} />
+      </Section>
+
+      <Section title="Mask">
+        <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialId, layerId: layer.id })} />
+      </Section>
+
+      {layer.kind === 'element' && <Chain layerId={layer.id} chain={layer.chain} />}
+    </>
+  );
+}
+
+const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: number, gesture: string) => void }) => (
+  <NumberField label="Opacity" value={value * 100} min={0} max={100} step={1} digits={0} unit="%" initial={100} onChange={(percent, gesture) => onChange(percent / 100, gesture)} />
+);
+
+/** The corrections of one layer alone. */
+function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorrection[] }) {
+  const actions = useActions();
+  const selectedId = useSession((state) => state.selectedCorrectionId);
+  return (
+    <Section
+      title="Chain: this layer alone"
+      action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={corrections.map(({ id, label }) => ({ label, onSelect: () => actions.edit({ type: 'add-chain-correction', layerId, correction: id }) }))} />}
+    >
+      {chain.length === 0 && <p className="text-faint">No corrections of its own.</p>}
+      <ul>
+        {chain.map((correction, index) => {
+          const { label } = correctionById(correction.type);
+          const open = correction.id === selectedId;
+          const set = (patch: { visible?: boolean; opacity?: number; mask?: ChainCorrection['mask'] }, gesture?: string) => actions.edit({ type: 'set-chain-correction', layerId, correctionId: correction.id, patch }, gesture);
+          return (
+            <li key={correction.id} className="-mx-3 border-t px-3 py-1 last:pb-0">
+              <div className="flex items-center gap-1">
+                <Check bare label={`${label} on`} checked={correction.visible} onChange={(visible) => set({ visible })} />
+                <button type="button" aria-expanded={open} onClick={() => actions.selectLayer(layerId, open ? null : correction.id)} className="flex min-w-0 flex-1 items-center gap-1 px-1 text-left">
+                  <span className="truncate">{label}</span>
+                  {open ? <ChevronUp size={12} aria-hidden /> : <ChevronDown size={12} aria-hidden />}
+                </button>
+                <IconButton label={`Move ${label} up`} disabled={index === 0} onClick={() => actions.edit({ type: 'move-chain-correction', layerId, correctionId: correction.id, index: index - 1 })}>
+                  <ChevronUp size={13} aria-hidden />
+                </IconButton>
+                <IconButton label={`Remove ${label}`} onClick={() => actions.edit({ type: 'remove-chain-correction', layerId, correctionId: correction.id })}>
+                  <X size={13} aria-hidden />
+                </IconButton>
+              </div>
+              {open && (
+                <div className="pt-1">
+                  <CorrectionParams use={correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId, correctionId: correction.id, params }, gesture)} />
+                  <OpacityField value={correction.opacity} onChange={(opacity, gesture) => set({ opacity }, gesture)} />
+                  <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialId, layerId, correctionId: correction.id })} />
+                </div>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </Section>
+  );
+}

@@ -1,0 +1,43 @@
+import { findMask, type MaskUse, maskUses } from '@tazzel/core';
+import { Check } from '../ui/check.tsx';
+import { Choice, type ChoiceOption } from '../ui/choice.tsx';
+import { Line } from '../ui/section.tsx';
+import { useDocument } from '../workspace/context.ts';
+
+interface MaskFieldsProps {
+  readonly use: MaskUse | null;
+  readonly onChange: (use: MaskUse | null) => void;
+  readonly onMaterial: (materialId: string) => void;
+}
+
+/** Where something works: a mask of the shelf, or a material, which then gets its mask there. */
+export function MaskFields({ use, onChange, onMaterial }: MaskFieldsProps) {
+  const document = useDocument();
+  const mask = use ? findMask(document, use.maskId) : null;
+  const shared = use ? maskUses(document).filter((other) => other.maskId === use.maskId).length : 0;
+  const onShelf = new Set(document.masks.flatMap(({ terms }) => (terms.length === 1 && terms[0].materialIds.length === 1 ? [terms[0].materialIds[0]] : [])));
+  const options: ChoiceOption<string>[] = [
+    { value: 'none', label: 'None: everywhere' },
+    ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
+    ...document.materials.filter(({ id }) => !onShelf.has(id)).map(({ id, tag, name }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: 'Materials' })),
+  ];
+  const choose = (value: string) => {
+    const [kind, id] = value.split(':');
+    if (kind === 'material') onMaterial(id);
+    else onChange(kind === 'mask' ? { maskId: id, inverted: use?.inverted ?? false, enabled: true } : null);
+  };
+  return (
+    <>
+      <Line label="Mask">
+        <Choice label="Mask" value={mask ? `mask:${mask.id}` : 'none'} options={options} onChange={choose} />
+      </Line>
+      {use && (
+        <div className="flex items-center gap-4 py-1">
+          <Check label="On" checked={use.enabled} onChange={(enabled) => onChange({ ...use, enabled })} />
+          <Check label="Inverted" checked={use.inverted} onChange={(inverted) => onChange({ ...use, inverted })} />
+          {shared > 1 && <span className="ml-auto text-[12px] text-faint">shared by {shared}</span>}
+        </div>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,112 @@
+/** The build-up as a section: base at the left, finish at the right, the tone line between light and picture. */
+import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { arrayMove, horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { corrections, findLayer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
+import { useEffect, useRef, useState } from 'react';
+import { keepSetting, setting } from '../storage/database.ts';
+import { Button } from '../ui/button.tsx';
+import { Menu } from '../ui/menu.tsx';
+import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
+import { Card } from './card.tsx';
+
+const TONE_LINE = 'tone-line';
+
+/** Where a dragged layer ends up: everything before the tone line is scene light. */
+export function placeAfterDrag(document: TazzelDocument, layerId: string, overId: string): { zone: Zone; index: number } | null {
+  const ids = [...document.buildUp.scene.map((layer) => layer.id), TONE_LINE, ...document.buildUp.picture.map((layer) => layer.id)];
+  const [from, to] = [ids.indexOf(layerId), ids.indexOf(overId)];
+  if (from < 0 || to < 0 || from === to) return null;
+  const moved = arrayMove(ids, from, to);
+  const line = moved.indexOf(TONE_LINE);
+  const at = moved.indexOf(layerId);
+  return at < line ? { zone: 'scene', index: at } : { zone: 'picture', index: at - line - 1 };
+}
+
+export function BuildUp({ renameSignal }: { renameSignal: number }) {
+  const { session } = useWorkspace();
+  const document = useDocument();
+  const actions = useActions();
+  const selectedId = useSession((state) => state.selectedLayerId);
+  const [folded, setFolded] = useState(false);
+  const list = useRef<HTMLOListElement>(null);
+  useEffect(() => void setting('folded', false).then(setFolded), []);
+  useEffect(() => {
+    if (!selectedId) return;
+    const card = [...(list.current?.querySelectorAll<HTMLElement>('[data-layer]') ?? [])].find((element) => element.dataset.layer === selectedId);
+    card?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [selectedId]);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const places = layersInOrder(document);
+  const ids = [...document.buildUp.scene.map((layer) => layer.id), TONE_LINE, ...document.buildUp.picture.map((layer) => layer.id)];
+  const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
+
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    const place = over && placeAfterDrag(session.getState().document, String(active.id), String(over.id));
+    if (place) actions.edit({ type: 'move-layer', layerId: String(active.id), ...place });
+  };
+  const nameOf = (id: string | number) => (id === TONE_LINE ? 'the tone line' : (names.get(String(id)) ?? 'the layer'));
+  const announcements = {
+    onDragStart: ({ active }: { active: { id: string | number } }) => `${nameOf(active.id)} is picked up.`,
+    onDragOver: ({ active, over }: { active: { id: string | number }; over: { id: string | number } | null }) => (over ? `${nameOf(active.id)} is at ${nameOf(over.id)}.` : undefined),
+    onDragEnd: ({ active }: { active: { id: string | number } }) => `${nameOf(active.id)} is put down.`,
+    onDragCancel: ({ active }: { active: { id: string | number } }) => `${nameOf(active.id)} is back where it was.`,
+  };
+
+  return (
+    <section aria-label="Build-up" className="col-span-2 flex min-w-0 flex-col border-t border-ink">
+      <div className="flex h-[28px] shrink-0 items-center gap-2 border-b px-2">
+        <h2 className="lettering">Build-up</h2>
+        <span className="text-[12px] text-faint">from the base to the finish</span>
+        <span className="flex-1" />
+        <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={addItems(document, session.getState().selectedLayerId, actions)} />
+        <Button
+          aria-pressed={folded}
+          className="h-[22px] px-2 text-[12px] aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel"
+          onClick={() => {
+            setFolded(!folded);
+            keepSetting('folded', !folded);
+          }}
+        >
+          Fold
+        </Button>
+      </div>
+      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd} accessibility={{ announcements }}>
+        <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
+          <ol ref={list} className="flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
+            {places.filter(({ zone }) => zone === 'scene').map((place) => <Card key={place.layer.id} place={place} folded={folded} renameSignal={renameSignal} />)}
+            {places.length === 0 && <li className="w-64 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
+            <ToneLine />
+            {places.filter(({ zone }) => zone === 'picture').map((place) => <Card key={place.layer.id} place={place} folded={folded} renameSignal={renameSignal} />)}
+          </ol>
+        </SortableContext>
+      </DndContext>
+    </section>
+  );
+}
+
+/** The divider: a drawn section line with the two zones' names along it. */
+function ToneLine() {
+  const { setNodeRef, transform, transition } = useSortable({ id: TONE_LINE, disabled: { draggable: true } });
+  return (
+    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch" title="The tone line: scene light becomes the picture (sRGB)">
+      <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] rotate-180 text-center">Scene light</span>
+      <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
+      <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: sRGB</span>
+      <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
+      <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Picture</span>
+    </li>
+  );
+}
+
+/** New layers go right after the selected one. */
+function addItems(document: TazzelDocument, selectedId: string | null, actions: ReturnType<typeof useActions>) {
+  const place = selectedId ? findLayer(document, selectedId) : null;
+  const zone: Zone = place?.zone ?? 'scene';
+  const index = place ? place.index + 1 : undefined;
+  return [
+    ...corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, hint: 'of all below', onSelect: () => void actions.edit({ type: 'add-correction-layer', correction: id, zone, index }) })),
+    null,
+    ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-element-layer', sourceId: source.id, zone, index }) })),
+  ];
+}

@@ -1,0 +1,38 @@
+import { type PlanOptions, planDocument, type TazzelDocument } from '@tazzel/core';
+import { useEffect, useRef } from 'react';
+import { useDocument, useWorkspace } from '../workspace/context.ts';
+import { cardQueue } from './card-queue.ts';
+
+interface CardPictureProps {
+  readonly kind: 'own' | 'so far';
+  readonly layerId: string;
+}
+
+/** What a plan's last key says is what the picture shows: equal keys need no new picture. */
+function stateOf(document: TazzelDocument, options: PlanOptions): string {
+  const { keys } = planDocument(document, options);
+  return keys[keys.length - 1];
+}
+
+/** A small picture of a layer: its own, or everything up to it. */
+export function CardPicture({ kind, layerId }: CardPictureProps) {
+  const { engine } = useWorkspace();
+  const document = useDocument();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const shown = useRef('');
+  useEffect(() => {
+    const options = kind === 'own' ? { only: layerId } : { upto: layerId };
+    const state = stateOf(document, options);
+    if (state === shown.current) return;
+    return cardQueue.add(async (signal) => {
+      const { size, rgba } = await engine.card(document, options, signal);
+      const target = canvas.current;
+      if (!target || signal.aborted) return;
+      target.width = size.width;
+      target.height = size.height;
+      target.getContext('2d')?.putImageData(new ImageData(rgba, size.width, size.height), 0, 0);
+      shown.current = state;
+    });
+  }, [document, engine, kind, layerId]);
+  return <canvas ref={canvas} width={3} height={2} aria-hidden className="h-full w-full object-contain" />;
+}

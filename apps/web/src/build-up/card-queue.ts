@@ -1,0 +1,45 @@
+/** Card pictures wait for a quiet moment and are made two at a time; what was superseded is dropped. */
+type Task = (signal: AbortSignal) => Promise<void>;
+
+const QUIET_MS = 140;
+const AT_ONCE = 2;
+
+interface Entry {
+  readonly task: Task;
+  readonly abort: AbortController;
+}
+
+class CardQueue {
+  readonly #waiting: Entry[] = [];
+  #running = 0;
+  #timer: ReturnType<typeof setTimeout> | undefined;
+
+  /** Returns a function that withdraws the task. */
+  add(task: Task): () => void {
+    const entry = { task, abort: new AbortController() };
+    this.#waiting.push(entry);
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.#pump(), QUIET_MS);
+    return () => {
+      entry.abort.abort();
+      const at = this.#waiting.indexOf(entry);
+      if (at >= 0) this.#waiting.splice(at, 1);
+    };
+  }
+
+  #pump(): void {
+    while (this.#running < AT_ONCE && this.#waiting.length > 0) {
+      const { task, abort } = this.#waiting.shift() as Entry;
+      this.#running++;
+      // A card that cannot be made stays as it was; the picture itself reports what is wrong.
+      void task(abort.signal)
+        .catch(() => undefined)
+        .finally(() => {
+          this.#running--;
+          this.#pump();
+        });
+    }
+  }
+}
+
+export const cardQueue = new CardQueue();

@@ -1,0 +1,107 @@
+import { useSortable } from '@dnd-kit/sortable';
+import { CSS } from '@dnd-kit/utilities';
+import { blendMode, correctionById, findMask, type Layer, type LayerPlace } from '@tazzel/core';
+import { GripVertical } from 'lucide-react';
+import { Check } from '../ui/check.tsx';
+import { NameField } from '../ui/name-field.tsx';
+import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { CardPicture } from './card-picture.tsx';
+
+interface CardProps {
+  readonly place: LayerPlace;
+  readonly folded: boolean;
+  readonly renameSignal: number;
+}
+
+/** One course of the section: what it is, what it shows, what the picture is after it. */
+export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
+  const actions = useActions();
+  const selected = useSession((state) => state.selectedLayerId === layer.id);
+  const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
+  const frame = `relative flex shrink-0 flex-col border bg-panel ${selected ? 'border-ink shadow-[0_0_0_1px_var(--ink)]' : 'border-rule'} ${isDragging ? 'z-10 opacity-80' : ''}`;
+  const style = { transform: CSS.Translate.toString(transform), transition };
+  const grip = (
+    <button type="button" ref={setActivatorNodeRef} {...attributes} {...listeners} aria-label={`Move ${layer.name}`} className="grid h-5 w-3.5 shrink-0 cursor-grab touch-none place-items-center text-faint hover:text-ink">
+      <GripVertical size={12} aria-hidden />
+    </button>
+  );
+  const onOff = <Check bare label={`${layer.name} on`} checked={layer.visible} onChange={(visible) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { visible } })} />;
+
+  if (folded) {
+    return (
+      <li ref={setNodeRef} style={style} data-layer={layer.id} className={`${frame} w-9 items-center gap-1 py-1.5`}>
+        {onOff}
+        <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} className={`min-h-0 flex-1 ${layer.visible ? '' : 'opacity-45'}`}>
+          <span className="block max-h-full truncate [writing-mode:vertical-rl]">{layer.name}</span>
+        </button>
+        {grip}
+      </li>
+    );
+  }
+  return (
+    <li ref={setNodeRef} style={style} data-layer={layer.id} className={`${frame} w-[176px]`}>
+      <div className="flex h-[26px] items-center gap-1 pr-0.5 pl-1.5">
+        {onOff}
+        <NameField label="Layer" value={layer.name} editSignal={selected ? renameSignal : 0} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
+        {grip}
+      </div>
+      <div className={`h-[5px] border-y ${layer.kind === 'element' ? 'hatch-element' : 'hatch-correction'}`} />
+      <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={listeners?.onPointerDown as never} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
+        <span className="grid h-[62px] w-full grid-cols-2 gap-px bg-hair">
+          <span className="checker block h-[62px] min-w-0">{layer.kind === 'element' ? (
+              <CardPicture kind="own" layerId={layer.id} />
+            ) : (
+              <span className="hatch-correction grid h-full place-items-center p-1 text-center text-[11px] leading-tight">
+                <span className="narrow bg-sheet px-1 py-0.5">{summary(layer)}</span>
+              </span>
+            )}
+          </span>
+          <span className="checker block h-[62px] min-w-0">
+            <CardPicture kind="so far" layerId={layer.id} />
+          </span>
+        </span>
+        <Facts layer={layer} />
+      </button>
+      {layer.kind === 'element' && layer.chain.length > 0 && <ChainTabs layer={layer} />}
+    </li>
+  );
+}
+
+/** The values of a correction in few words: `−0.35 EV`. */
+function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
+  const { params } = correctionById(layer.correction.type);
+  const changed = Object.entries(params).filter(([name, param]) => (layer.correction.params[name] ?? param.default) !== param.default);
+  return changed.map(([name, { digits, unit }]) => `${layer.correction.params[name].toFixed(digits).replace('-', '−')} ${unit}`).join(', ') || 'as it was';
+}
+
+function Facts({ layer }: { layer: Layer }) {
+  const document = useDocument();
+  const mask = layer.mask ? findMask(document, layer.mask.maskId) : null;
+  return (
+    <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
+      <span className="flex justify-between gap-2">
+        <span className="truncate">{layer.kind === 'element' ? blendMode(layer.blend).label : correctionById(layer.correction.type).label}</span>
+        <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
+      </span>
+      <span className="block truncate text-faint">{mask ? `${layer.mask?.inverted ? 'not ' : ''}${mask.name}${layer.mask?.enabled ? '' : ' (mask off)'}` : 'everywhere'}</span>
+    </span>
+  );
+}
+
+/** The layer's own corrections as tabs at the foot of its card. */
+function ChainTabs({ layer }: { layer: Extract<Layer, { kind: 'element' }> }) {
+  const actions = useActions();
+  const selectedId = useSession((state) => state.selectedCorrectionId);
+  return (
+    <div className="flex gap-px overflow-hidden border-t px-1 pt-px">
+      {layer.chain.map((correction) => {
+        const { label } = correctionById(correction.type);
+        return (
+          <button key={correction.id} type="button" aria-current={correction.id === selectedId} title={`${label}, of this layer alone`} onClick={() => actions.selectLayer(layer.id, correction.id)} className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'}`}>
+            {label}
+          </button>
+        );
+      })}
+    </div>
+  );
+}

@@ -1,0 +1,25 @@
+import './styles.css';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { Tooltip } from 'radix-ui';
+import { createRoot } from 'react-dom/client';
+import { createBrowserRouter } from 'react-router';
+import { RouterProvider } from 'react-router/dom';
+import { Toaster } from 'sonner';
+import { Notices } from './notices.tsx';
+import { routes } from './routes.tsx';
+import { sweepWhenAlone } from './storage/documents.ts';
+import { loadTheme } from './theme.ts';
+
+const queries = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' }, mutations: { networkMode: 'always' } } });
+
+await loadTheme();
+void sweepWhenAlone();
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <QueryClientProvider client={queries}>
+    <Tooltip.Provider delayDuration={500}>
+      <RouterProvider router={createBrowserRouter(routes)} />
+      <Notices />
+      <Toaster position="bottom-center" closeButton toastOptions={{ unstyled: true, classNames: { toast: 'notice', actionButton: 'notice-action', closeButton: 'notice-close' } }} />
+    </Tooltip.Provider>
+  </QueryClientProvider>,
+);

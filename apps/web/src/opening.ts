@@ -1,0 +1,80 @@
+/** The ways to a document: from files, from a project file, from the demo. */
+import { addElements, applyEdit, emptyDocument, readDocument } from '@tazzel/core';
+import { fileStem, neededFiles, PROJECT_EXTENSION } from '@tazzel/formats';
+import { getEngine } from './engine.ts';
+import { importProject } from './files.ts';
+import { takeIn } from './intake.ts';
+import { showReport, withProgress } from './notices.tsx';
+import { fileStore, storageSentence } from './storage/database.ts';
+import { hasDocument, saveDocument } from './storage/documents.ts';
+
+export const DEMO_ID = 'demo';
+
+const isProject = (file: File) => file.name.toLowerCase().endsWith(`.${PROJECT_EXTENSION}`);
+const number = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
+
+/** Opens dropped or chosen files. Returns the id of the document to go to, or null if nothing could be read. */
+export async function openFiles(files: readonly File[]): Promise<string | null> {
+  const projects = files.filter(isProject);
+  if (projects.length > 0) {
+    const others = files.filter((file) => !isProject(file));
+    return openProject(projects[0], [...projects.slice(1), ...others].map((file) => `${file.name} was not opened: one project file is opened at a time. Drop pictures into an open document.`));
+  }
+  return newDocument(files);
+}
+
+async function openProject(file: File, notes: readonly string[]): Promise<string | null> {
+  try {
+    const { id, problems } = await withProgress('Opening the project file', (report) => {
+      report(null, file.name);
+      return importProject(file);
+    });
+    showReport('Opened with gaps', [...problems, ...notes]);
+    return id;
+  } catch (error) {
+    showReport('The project file could not be opened', [(error as Error).name === 'QuotaExceededError' ? storageSentence(error) : (error as Error).message]);
+    return null;
+  }
+}
+
+async function newDocument(files: readonly File[]): Promise<string | null> {
+  try {
+    const engine = await getEngine();
+    engine.close();
+    const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => takeIn(engine, null, files, ({ done, total, name }) => report(done / total, name), signal));
+    if (!size || sources.length === 0) {
+      showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);
+      return null;
+    }
+    const named = sources.find((source) => source.role.includes('beauty')) ?? sources[0];
+    let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources);
+    if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+    await saveDocument(document, Date.now());
+    showReport('About these files', problems);
+    return document.id;
+  } catch (error) {
+    showReport('No document was made', [storageSentence(error)]);
+    return null;
+  }
+}
+
+/** Puts the demo into the storage unless it is there already. */
+export async function openDemo(): Promise<string> {
+  if (await hasDocument(DEMO_ID)) return DEMO_ID;
+  await withProgress('Preparing the demo', async (report, signal) => {
+    const get = async (name: string) => {
+      const response = await fetch(`/demo/${name}`, { signal });
+      if (!response.ok) throw new Error(`The demo’s file ${name} is not on the server. Run “npm run demo” again.`);
+      return response;
+    };
+    const { document, problems } = readDocument(await (await get('document.json')).json());
+    if (problems.length > 0) throw new Error(problems[0]);
+    const needed = neededFiles(document);
+    for (const [i, file] of needed.entries()) {
+      report(i / needed.length, file.name);
+      if (!(await fileStore.getItem(file.hash))) await fileStore.setItem(file.hash, await (await get(file.name)).blob());
+    }
+    await saveDocument(document, Date.now());
+  });
+  return DEMO_ID;
+}

@@ -1,0 +1,103 @@
+/** A schedule: titled table with search and columns that sort. */
+import { ArrowDown, ArrowUp, Search } from 'lucide-react';
+import { type ReactNode, useState } from 'react';
+
+export interface Column<Row> {
+  readonly id: string;
+  readonly label: string;
+  readonly width: string;
+  readonly align?: 'right';
+  readonly sortBy: (row: Row) => string | number;
+  readonly cell: (row: Row) => ReactNode;
+}
+
+interface ScheduleProps<Row> {
+  readonly title: string;
+  readonly rows: readonly Row[];
+  readonly columns: readonly Column<Row>[];
+  readonly idOf: (row: Row) => string;
+  readonly textOf: (row: Row) => string;
+  readonly selectedId: string | null;
+  readonly markedId?: string | null;
+  readonly onSelect: (id: string) => void;
+  readonly onHover?: (id: string | null) => void;
+  readonly empty: ReactNode;
+  readonly grow?: boolean;
+}
+
+const compareValues = (a: string | number, b: string | number) => (typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b), 'en', { numeric: true }));
+
+export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, markedId, onSelect, onHover, empty, grow = true }: ScheduleProps<Row>) {
+  const [search, setSearch] = useState('');
+  const [order, setOrder] = useState<{ column: string; down: boolean } | null>(null);
+  const wanted = search.trim().toLowerCase();
+  const found = rows.filter((row) => wanted === '' || textOf(row).toLowerCase().includes(wanted));
+  const column = columns.find((candidate) => candidate.id === order?.column);
+  const sorted = column ? found.toSorted((a, b) => compareValues(column.sortBy(a), column.sortBy(b)) * (order?.down ? -1 : 1)) : found;
+  const sort = (id: string) => setOrder((old) => (old?.column !== id ? { column: id, down: false } : old.down ? null : { column: id, down: true }));
+
+  return (
+    <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : 'max-h-[40%]'}`}>
+      <div className="flex h-[30px] shrink-0 items-center gap-2 border-b px-2">
+        <h2 className="lettering flex-1 truncate">{title}</h2>
+        {rows.length > 4 && (
+          <label className="relative">
+            <span className="sr-only">Search {title.toLowerCase()}</span>
+            <Search size={12} aria-hidden className="absolute top-1.5 left-1.5 text-faint" />
+            <input type="search" value={search} onChange={(event) => setSearch(event.currentTarget.value)} className="field w-24 pl-5.5 text-[12px]" />
+          </label>
+        )}
+        <span className="figure text-faint">{rows.length}</span>
+      </div>
+      {rows.length === 0 ? (
+        <div className="p-3 text-faint">{empty}</div>
+      ) : (
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
+        <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="region" aria-label={`${title}, rows`}>
+          <table className="w-full table-fixed border-collapse">
+            <colgroup>
+              {columns.map(({ id, width }) => (
+                <col key={id} style={{ width }} />
+              ))}
+            </colgroup>
+            <thead className="sticky top-0 z-10 bg-panel">
+              <tr className="border-b border-rule">
+                {columns.map(({ id, label, align }) => (
+                  <th key={id} scope="col" aria-sort={order?.column === id ? (order.down ? 'descending' : 'ascending') : 'none'} className={`px-1.5 py-0.5 font-normal ${align === 'right' ? 'text-right' : 'text-left'}`}>
+                    <button type="button" onClick={() => sort(id)} className="lettering inline-flex items-center gap-0.5 text-[10px] text-faint hover:text-ink">
+                      {label}
+                      {order?.column === id && (order.down ? <ArrowDown size={10} aria-hidden /> : <ArrowUp size={10} aria-hidden />)}
+                    </button>
+                  </th>
+                ))}
+              </tr>
+            </thead>
+            <tbody>
+              {sorted.map((row) => {
+                const id = idOf(row);
+                return (
+                  <tr
+                    key={id}
+                    data-selected={id === selectedId}
+                    data-row={id}
+                    onClick={() => onSelect(id)}
+                    onPointerEnter={() => onHover?.(id)}
+                    onPointerLeave={() => onHover?.(null)}
+                    className={`border-b hover:bg-sheet data-[selected=true]:bg-sheet data-[selected=true]:shadow-[inset_3px_0_0_var(--accent)] ${id === markedId ? 'bg-sheet' : ''}`}
+                  >
+                    {columns.map(({ id: columnId, align, cell }) => (
+                      <td key={columnId} className={`truncate px-1.5 py-[3px] ${align === 'right' ? 'figure text-right' : ''}`}>
+                        {cell(row)}
+                      </td>
+                    ))}
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+          {sorted.length === 0 && <p className="p-3 text-faint">Nothing here is called “{search.trim()}”.</p>}
+        </div>
+      )}
+    </section>
+  );
+}

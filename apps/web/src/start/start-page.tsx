@@ -1,0 +1,104 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { Moon, Sun } from 'lucide-react';
+import { useRef, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { useNavigate } from 'react-router';
+import { toast } from 'sonner';
+import { openDemo, openFiles } from '../opening.ts';
+import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
+import { currentTheme, toggleTheme } from '../theme.ts';
+import { Button, IconButton } from '../ui/button.tsx';
+import { showReport } from '../notices.tsx';
+import { DocumentRowView } from './document-row.tsx';
+
+const KEY = ['documents'];
+
+export function StartPage() {
+  const navigate = useNavigate();
+  const client = useQueryClient();
+  const { data: rows, error } = useQuery({ queryKey: KEY, queryFn: listDocuments, staleTime: 0, gcTime: 0 });
+  const refresh = () => client.invalidateQueries({ queryKey: KEY });
+  const onError = (problem: Error) => showReport('That did not work', [problem.message]);
+  const rename = useMutation({ mutationFn: ({ id, name }: { id: string; name: string }) => renameDocument(id, name), onSettled: refresh, onError });
+  const duplicate = useMutation({ mutationFn: duplicateDocument, onSettled: refresh, onError });
+  const remove = useMutation({
+    mutationFn: deleteDocument,
+    onError,
+    onSuccess: (putBack) => void toast('The document was deleted.', { duration: 20_000, action: { label: 'Undo', onClick: () => void putBack().then(refresh) } }),
+    onSettled: refresh,
+  });
+  const [theme, setTheme] = useState(currentTheme());
+  const input = useRef<HTMLInputElement>(null);
+  const project = useRef<HTMLInputElement>(null);
+  const go = (id: string | null) => id && navigate(`/document/${id}/build-up`);
+  const take = async (files: readonly File[]) => {
+    if (files.length > 0) go(await openFiles(files));
+    await refresh();
+  };
+  const { getRootProps, isDragActive } = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
+  if (error) throw error;
+
+  return (
+    <div {...getRootProps()} role={undefined} tabIndex={undefined} className="relative h-full overflow-auto">
+      <main className="mx-auto max-w-5xl px-8 py-8">
+        <header className="flex items-end justify-between border-b-2 border-ink pb-3">
+          <div>
+            <h1 className="text-[34px] leading-none font-semibold tracking-tight" style={{ fontStretch: '88%' }}>
+              Tazzel
+            </h1>
+            <p className="mt-2 text-faint">Render elements in, a layered document, a finished picture out.</p>
+          </div>
+          <IconButton
+            label={theme === 'dusk' ? 'Light panels' : 'Dark panels'}
+            onClick={() => {
+              toggleTheme();
+              setTheme(currentTheme());
+            }}
+          >
+            {theme === 'dusk' ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />}
+          </IconButton>
+        </header>
+
+        <section aria-label="Begin" className="flex flex-wrap items-center gap-2 py-4">
+          <Button look="main" className="h-9 px-4" onClick={() => input.current?.click()}>
+            New from files …
+          </Button>
+          <Button className="h-9 px-4" onClick={() => project.current?.click()}>
+            Open a project file …
+          </Button>
+          <Button className="h-9 px-4" onClick={() => void openDemo().then(go, onError)}>
+            Open the demo
+          </Button>
+          <span className="ml-auto text-faint">or drop them anywhere here: PNG, OpenEXR, .tazzel</span>
+          <input ref={input} type="file" multiple hidden accept=".png,.exr,image/png,image/x-exr" aria-label="Picture files" onChange={(event) => void take([...(event.currentTarget.files ?? [])]).then(() => input.current && (input.current.value = ''))} />
+          <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take([...(event.currentTarget.files ?? [])]).then(() => project.current && (project.current.value = ''))} />
+        </section>
+
+        <section aria-labelledby="documents">
+          <div className="flex items-baseline justify-between border-b border-ink pb-1">
+            <h2 id="documents" className="lettering">
+              Documents in this browser
+            </h2>
+            {rows && rows.length > 0 && <span className="figure text-faint">{rows.length}</span>}
+          </div>
+          {rows?.length === 0 && (
+            <div className="max-w-xl py-8">
+              <p className="mb-2 text-[15px]">There is no document yet.</p>
+              <p className="text-faint">
+                Choose the files of one render: the beauty, and whatever elements came with it. The beauty becomes the base of the build-up; a material ID picture fills the material schedule. To look around first, open the demo: a small library in the
+                evening, with its elements.
+              </p>
+            </div>
+          )}
+          <ul>
+            {rows?.map((row) => (
+              <DocumentRowView key={row.id} row={row} onOpen={() => go(row.id)} onRename={(name) => rename.mutate({ id: row.id, name })} onDuplicate={() => duplicate.mutate(row.id)} onDelete={() => remove.mutate(row.id)} />
+            ))}
+          </ul>
+        </section>
+        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.</footer>
+      </main>
+      {isDragActive && <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to open</div>}
+    </div>
+  );
+}

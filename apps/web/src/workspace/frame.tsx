@@ -1,0 +1,84 @@
+/** The sheet: stages above, schedules left, picture, bench right, build-up and title block below. */
+import type { StageId } from '@tazzel/editor';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { useDropzone } from 'react-dropzone';
+import { toast } from 'sonner';
+import { Bench } from '../bench/bench.tsx';
+import { BuildUp } from '../build-up/build-up.tsx';
+import { CommandFinder } from '../help/command-finder.tsx';
+import { Shortcuts } from '../help/shortcuts.tsx';
+import { takeIn } from '../intake.ts';
+import { showReport, withProgress } from '../notices.tsx';
+import { PictureView } from '../picture/picture-view.tsx';
+import { Schedules } from '../schedules/schedules.tsx';
+import { useCommandHost, useHotkeysOf } from './commands.tsx';
+import { useSession, useWorkspace } from './context.ts';
+import { StageBar } from './stage-bar.tsx';
+import { TitleBlock } from './title-block.tsx';
+
+export function Frame({ stage }: { stage: StageId }) {
+  const { engine, session } = useWorkspace();
+  const input = useRef<HTMLInputElement>(null);
+  const [sheet, setSheet] = useState<'shortcuts' | 'finder' | null>(null);
+  const [renameSignal, setRenameSignal] = useState(0);
+  const refusal = useSession((state) => state.refusal);
+  const documentName = useSession((state) => state.document.name);
+
+  useEffect(() => {
+    document.title = `${documentName} – Tazzel`;
+    return () => {
+      document.title = 'Tazzel';
+    };
+  }, [documentName]);
+  useEffect(() => {
+    if (refusal) toast(refusal.message);
+  }, [refusal]);
+
+  const addFiles = useCallback(
+    async (files: readonly File[]) => {
+      if (files.length === 0) return;
+      const { sources, materials, problems } = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
+        takeIn(engine, session.getState().document, files, ({ done, total, name }) => report(done / total, name), signal),
+      );
+      if (sources.length > 0) session.actions.addElements(sources, materials);
+      else if (problems.length > 0) session.actions.refreshSources();
+      showReport('About these files', problems);
+    },
+    [engine, session],
+  );
+  const { getRootProps, isDragActive } = useDropzone({ onDrop: (files) => void addFiles(files), noClick: true, noKeyboard: true });
+  const host = useCommandHost(stage, {
+    addFiles: () => input.current?.click(),
+    showShortcuts: () => setSheet('shortcuts'),
+    findCommand: () => setSheet('finder'),
+    renameSelected: () => setRenameSignal((n) => n + 1),
+  });
+  useHotkeysOf(host, sheet === null);
+
+  return (
+    <div {...getRootProps()} role={undefined} tabIndex={undefined} className="grid h-full grid-cols-[248px_minmax(0,1fr)_272px] grid-rows-[34px_minmax(0,1fr)_198px]">
+      <StageBar host={host} />
+      <Schedules stage={stage} />
+      <PictureView stage={stage} host={host} />
+      <Bench stage={stage} />
+      <BuildUp renameSignal={renameSignal} />
+      <TitleBlock />
+      <input
+        ref={input}
+        type="file"
+        multiple
+        hidden
+        aria-label="Picture files to add"
+        accept=".png,.exr,image/png,image/x-exr"
+        onChange={(event) => {
+          const files = [...(event.currentTarget.files ?? [])];
+          event.currentTarget.value = '';
+          void addFiles(files);
+        }}
+      />
+      <Shortcuts open={sheet === 'shortcuts'} onClose={() => setSheet(null)} />
+      <CommandFinder open={sheet === 'finder'} host={host} onClose={() => setSheet(null)} />
+      {isDragActive && <div className="pointer-events-none fixed inset-3 z-40 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to add to the document</div>}
+    </div>
+  );
+}

@@ -1,0 +1,65 @@
+import { type CommandHost, keyLabel, STAGES, stageLabel } from '@tazzel/editor';
+import { Moon, Plus, Redo2, Sun, TextSearch, Undo2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link, NavLink, useParams } from 'react-router';
+import { currentTheme, toggleTheme } from '../theme.ts';
+import { IconButton } from '../ui/button.tsx';
+import { NameField } from '../ui/name-field.tsx';
+import { commandById, useCommandButton } from './commands.tsx';
+import { useActions, useDocument } from './context.ts';
+
+const stages = STAGES.map((stage) => ({ stage, keys: keyLabel(commandById(`stage-${stage}`).keys[0]) }));
+
+export function StageBar({ host }: { host: CommandHost }) {
+  const { id } = useParams();
+  const document = useDocument();
+  const actions = useActions();
+  const [theme, setTheme] = useState(currentTheme());
+  const undo = useCommandButton('undo', host);
+  const redo = useCommandButton('redo', host);
+  const add = useCommandButton('add-files', host);
+  const find = useCommandButton('find-command', host);
+  return (
+    <header className="col-span-3 flex items-stretch border-b border-ink">
+      <div className="flex w-[248px] items-center gap-2 border-r px-3">
+        <Link to="/" className="font-semibold" style={{ fontStretch: '88%' }} title="All documents">
+          Tazzel
+        </Link>
+        <span aria-hidden className="text-rule">
+          /
+        </span>
+        <NameField label="Document" value={document.name} onCommit={(name) => actions.edit({ type: 'rename-document', name })} className="flex-1" />
+      </div>
+      <nav aria-label="Stages" className="flex flex-1 items-stretch">
+        {stages.map(({ stage, keys }) => (
+          <NavLink key={stage} to={`/document/${id}/${stage}`} replace title={keys} className="lettering flex items-center border-r px-4 text-faint hover:text-ink aria-[current=page]:bg-sheet aria-[current=page]:text-ink aria-[current=page]:shadow-[inset_0_2px_0_var(--accent)]">
+            {stageLabel(stage)}
+          </NavLink>
+        ))}
+      </nav>
+      <div className="flex w-[272px] items-center justify-end gap-1 px-2">
+        <IconButton {...add}>
+          <Plus size={15} aria-hidden />
+        </IconButton>
+        <IconButton {...undo}>
+          <Undo2 size={15} aria-hidden />
+        </IconButton>
+        <IconButton {...redo}>
+          <Redo2 size={15} aria-hidden />
+        </IconButton>
+        <IconButton {...find}>
+          <TextSearch size={15} aria-hidden />
+        </IconButton>
+        <IconButton
+          label={theme === 'dusk' ? 'Light panels' : 'Dark panels'}
+          onClick={() => {
+            toggleTheme();
+            setTheme(currentTheme());
+          }}
+        >
+          {theme === 'dusk' ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />}
+        </IconButton>
+      </div>
+    </header>
+  );
+}

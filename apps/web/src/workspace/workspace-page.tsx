@@ -1,0 +1,53 @@
+import { isStage } from '@tazzel/editor';
+import { useEffect, useState } from 'react';
+import { Link, Navigate, useParams } from 'react-router';
+import { WorkspaceProvider } from './context.ts';
+import { Frame } from './frame.tsx';
+import { type Opened, openWorkspace } from './open-workspace.ts';
+
+/** Opening and closing follow each other: a document is closed before the next one is opened. */
+let turn: Promise<unknown> = Promise.resolve();
+
+export function WorkspacePage() {
+  const { id = '', stage } = useParams();
+  const [opened, setOpened] = useState<Opened | null>(null);
+  const [failure, setFailure] = useState<Error | null>(null);
+  useEffect(() => {
+    let left = false;
+    let mine: Opened | null = null;
+    const opening = turn.then(async () => {
+      if (left) return;
+      mine = await openWorkspace(id);
+      if (!left) setOpened(mine);
+    });
+    turn = opening.catch((error) => !left && setFailure(error as Error));
+    return () => {
+      left = true;
+      setOpened(null);
+      turn = turn.then(() => (mine?.kind === 'open' ? mine.close() : undefined));
+    };
+  }, [id]);
+
+  if (failure) throw failure;
+  if (!isStage(stage)) return <Navigate to={`/document/${id}/build-up`} replace />;
+  if (opened?.kind === 'missing') return <Message title="There is no such document" text="It may have been deleted, or it was made in another browser. A project file brings it here." />;
+  if (opened?.kind === 'elsewhere') return <Message title="Open in another tab" text="This document is being worked on in another tab of this browser. Close it there, then reload this page." />;
+  if (!opened) return <main className="h-full bg-field" aria-busy="true" aria-label="Opening the document" />;
+  return (
+    <WorkspaceProvider value={opened.workspace}>
+      <Frame key={id} stage={stage} />
+    </WorkspaceProvider>
+  );
+}
+
+const Message = ({ title, text }: { title: string; text: string }) => (
+  <main className="grid h-full place-items-center">
+    <div className="max-w-md border border-ink bg-sheet p-4">
+      <h1 className="lettering mb-2">{title}</h1>
+      <p className="mb-3">{text}</p>
+      <Link to="/" className="underline">
+        All documents
+      </Link>
+    </div>
+  </main>
+);

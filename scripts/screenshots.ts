@@ -1,0 +1,94 @@
+/** Takes the pictures of docs/screenshots from the demo data, with the production build. `npm run screenshots` */
+import { mkdirSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { type Browser, chromium, type Page } from '@playwright/test';
+import { createApp } from '../apps/server/src/app.ts';
+import { browserOptions } from '../e2e/browser.ts';
+
+const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
+const root = fileURLToPath(new URL('../apps/web/dist', import.meta.url));
+
+async function settled(page: Page): Promise<void> {
+  await page.waitForFunction(() => document.querySelector('[data-settled="true"]') !== null, undefined, { timeout: 60_000 });
+  await page.waitForTimeout(700);
+}
+
+const views: Readonly<Record<string, (page: Page, address: string) => Promise<void>>> = {
+  'build-up': async (page, address) => {
+    await page.goto(`${address}/demo`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Select Evening' }).first().click();
+    await settled(page);
+  },
+  surfaces: async (page, address) => {
+    await page.goto(`${address}/document/demo/surfaces`);
+    await settled(page);
+    await page.getByRole('radio', { name: 'hatch' }).click();
+    await page.getByRole('button', { name: /M03|Brick/ }).first().click();
+    const box = await page.getByTestId('picture').boundingBox();
+    if (box) await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.36);
+    await settled(page);
+  },
+  elements: async (page, address) => {
+    await page.goto(`${address}/document/demo/elements`);
+    await settled(page);
+    await page.locator('[data-row]', { hasText: 'raw_lighting' }).click();
+    await page.keyboard.press('e');
+    await settled(page);
+  },
+  compare: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.keyboard.press('w');
+    await settled(page);
+  },
+  deliver: async (page, address) => {
+    await page.goto(`${address}/document/demo/deliver`);
+    await settled(page);
+  },
+  dusk: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Dark panels' }).click();
+    await settled(page);
+  },
+  documents: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.waitForTimeout(5000);
+    await page.goto(`${address}/`);
+    await page.waitForSelector('li img');
+    await page.waitForTimeout(500);
+  },
+};
+
+async function take(browser: Browser, address: string, only: readonly string[]): Promise<void> {
+  mkdirSync(folder, { recursive: true });
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const page = await context.newPage();
+  await page.goto(`${address}/demo`);
+  await settled(page);
+  for (const [name, prepare] of Object.entries(views)) {
+    if (only.length > 0 && !only.includes(name)) continue;
+    const view = await context.newPage();
+    await page.goto('about:blank');
+    await prepare(view, address);
+    await view.screenshot({ path: `${folder}${name}.png` });
+    console.log(`docs/screenshots/${name}.png`);
+    if (name === 'dusk') await view.getByRole('button', { name: 'Light panels' }).click();
+    await view.goto(`${address}/`);
+    await view.close();
+  }
+}
+
+const server = createApp(root).listen(0, '127.0.0.1');
+const address = await new Promise<string>((resolve) => {
+  server.once('listening', () => resolve(`http://localhost:${(server.address() as { port: number }).port}`));
+});
+const browser = await chromium.launch(browserOptions);
+try {
+  await take(browser, address, process.argv.slice(2));
+} finally {
+  await browser.close();
+  server.close();
+}
