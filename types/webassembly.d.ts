@@ -1,6 +1,6 @@
 /** The few parts of WebAssembly that browser and Node share, for packages that compile with neither's types. */
 declare namespace WebAssembly {
-  interface Module {}
+  type Module = object;
   interface Instance {
     readonly exports: Record<string, unknown>;
   }

@@ -77,6 +77,12 @@ function hitCluster(cluster: Extract<Primitive, { kind: 'cluster' }>, o: Vec, d:
   const gap = dot(oc, oc) - cluster.radius * cluster.radius;
   if (b * b - gap < 0 || (b > 0 && gap > 0)) return null;
   let best: Hit | null = null;
-  for (const part of cluster.parts) best = hitSphere(part.center, part.radius, o, d, best?.t ?? limit, cluster.material) ?? best;
+  let nearest = limit;
+  for (const part of cluster.parts) {
+    const hit = hitSphere(part.center, part.radius, o, d, nearest, cluster.material);
+    if (!hit) continue;
+    best = hit;
+    nearest = hit.t;
+  }
   return best;
 }

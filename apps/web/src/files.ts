@@ -14,6 +14,13 @@ export function download(name: string, parts: readonly BlobPart[], type: string)
   setTimeout(() => URL.revokeObjectURL(url), 60_000);
 }
 
+/** The files of a file field. It is emptied, so that the same file can be chosen again. */
+export function chosen(input: HTMLInputElement): File[] {
+  const files = [...(input.files ?? [])];
+  input.value = '';
+  return files;
+}
+
 /** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
 export const safeName = (name: string): string =>
   name

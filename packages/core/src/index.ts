@@ -7,6 +7,7 @@ export { completeParams, type Correction, defaultsOf, type NumberParam, type Par
 export { correctionById, corrections, isCorrectionId } from './corrections/registry.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';
+export * from './color/zones.ts';
 export { beforeDocument, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, type LayerPlace, layersInOrder, maskUses, materialSource } from './document/query.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';

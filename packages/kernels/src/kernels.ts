@@ -1,8 +1,8 @@
 import { type Backend, type ColorRegisters, type Coverage, correctionById, type Plane, type PlaneType, type Register, srgbDecode, type TilePixels, zoneBlend } from '@tazzel/core';
 import { blendKernel, correctKernel, type KernelExports } from './exports.ts';
 
-/** Pixels a span holds: small enough that all registers stay in the cache. */
-const SPAN_LENGTH = 2048;
+/** Pixels a span holds: all registers together stay in a core's own cache, and calls into the loops are few. */
+const SPAN_LENGTH = 4096;
 /** Registers a multiple of 4096 bytes apart would fall on the same cache lines. */
 const REGISTER_BYTES = SPAN_LENGTH * 4 + 1088;
 const PAGE = 65536;
@@ -92,8 +92,10 @@ export class Kernels implements Backend {
     const e = this.#exports;
     const { data, type } = plane;
     const to = at(out) + offset * 4;
-    const from = this.#staging;
-    this.#bytes.set(new Uint8Array(data.buffer, data.byteOffset + start * data.BYTES_PER_ELEMENT, count * data.BYTES_PER_ELEMENT), from);
+    const first = data.byteOffset + start * data.BYTES_PER_ELEMENT;
+    // Shared memory is copied word by word only where both sides lie alike towards the words.
+    const from = this.#staging + (first & 7);
+    this.#bytes.set(new Uint8Array(data.buffer, first, count * data.BYTES_PER_ELEMENT), from);
     if (how === 'to-light' && type === 'u8') e.load_u8_table(to, from, count, this.#byteTable);
     else if (how === 'to-light' && type === 'u16') e.load_u16_table(to, from, count, this.#words());
     else {

@@ -53,9 +53,10 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
     <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-col border-x">
       <PictureBar host={host} />
       <div className="relative min-h-0 flex-1 bg-field">
+        {/* A picture that is looked at and pointed into; its name says which keys it takes. */}
+        {/* biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: the canvas takes keys of its own */}
         <canvas
           ref={canvas}
-          // A picture that is looked at and pointed into: its keys are announced by its name.
           role="application"
           aria-label={`The picture of ${document.name}. Arrow keys move it, plus and minus zoom.`}
           tabIndex={0}

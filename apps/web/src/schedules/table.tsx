@@ -53,7 +53,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, 
         <div className="p-3 text-faint">{empty}</div>
       ) : (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
-        <div className="min-h-0 flex-1 overflow-auto" tabIndex={0} role="region" aria-label={`${title}, rows`}>
+        <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label={`${title}, rows`}>
           <table className="w-full table-fixed border-collapse">
             <colgroup>
               {columns.map(({ id, width }) => (
@@ -96,7 +96,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, 
             </tbody>
           </table>
           {sorted.length === 0 && <p className="p-3 text-faint">Nothing here is called “{search.trim()}”.</p>}
-        </div>
+        </section>
       )}
     </section>
   );

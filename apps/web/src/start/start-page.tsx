@@ -5,6 +5,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { openDemo, openFiles } from '../opening.ts';
+import { chosen } from '../files.ts';
 import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
 import { currentTheme, toggleTheme } from '../theme.ts';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -12,6 +13,7 @@ import { showReport } from '../notices.tsx';
 import { DocumentRowView } from './document-row.tsx';
 
 const KEY = ['documents'];
+
 
 export function StartPage() {
   const navigate = useNavigate();
@@ -39,7 +41,7 @@ export function StartPage() {
   if (error) throw error;
 
   return (
-    <div {...getRootProps()} role={undefined} tabIndex={undefined} className="relative h-full overflow-auto">
+    <div {...getRootProps()} className="relative h-full overflow-auto">
       <main className="mx-auto max-w-5xl px-8 py-8">
         <header className="flex items-end justify-between border-b-2 border-ink pb-3">
           <div>
@@ -70,8 +72,8 @@ export function StartPage() {
             Open the demo
           </Button>
           <span className="ml-auto text-faint">or drop them anywhere here: PNG, OpenEXR, .tazzel</span>
-          <input ref={input} type="file" multiple hidden accept=".png,.exr,image/png,image/x-exr" aria-label="Picture files" onChange={(event) => void take([...(event.currentTarget.files ?? [])]).then(() => input.current && (input.current.value = ''))} />
-          <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take([...(event.currentTarget.files ?? [])]).then(() => project.current && (project.current.value = ''))} />
+          <input ref={input} type="file" multiple hidden accept=".png,.exr,image/png,image/x-exr" aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
+          <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take(chosen(event.currentTarget))} />
         </section>
 
         <section aria-labelledby="documents">

@@ -43,10 +43,8 @@ export function Choice<T extends string>({ label, value, options, onChange, disa
                           <Check size={13} aria-hidden />
                         </Select.ItemIndicator>
                       </span>
-                      <>
-                        <Select.ItemText>{option.label}</Select.ItemText>
-                        {option.hint && <span className="ml-auto max-w-80 truncate pl-4 text-[11px] opacity-75">{option.hint}</span>}
-                      </>
+                      <Select.ItemText>{option.label}</Select.ItemText>
+                      {option.hint && <span className="ml-auto max-w-80 truncate pl-4 text-[11px] opacity-75">{option.hint}</span>}
                     </Select.Item>
                   ))}
               </Select.Group>

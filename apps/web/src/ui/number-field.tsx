@@ -86,7 +86,9 @@ export function NumberField({ label, value, min, max, step, digits, unit, initia
         />
         <span className="figure text-faint">{unit}</span>
       </span>
+      {/* For the pointer alone: the field beside it is the same number for keyboard and screen reader. */}
       <div
+        aria-hidden
         className="relative col-span-2 h-4 touch-none"
         onPointerDown={(event) => {
           if (disabled || event.button !== 0) return;

@@ -7,6 +7,7 @@ import { Bench } from '../bench/bench.tsx';
 import { BuildUp } from '../build-up/build-up.tsx';
 import { CommandFinder } from '../help/command-finder.tsx';
 import { Shortcuts } from '../help/shortcuts.tsx';
+import { chosen } from '../files.ts';
 import { takeIn } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { PictureView } from '../picture/picture-view.tsx';
@@ -56,7 +57,7 @@ export function Frame({ stage }: { stage: StageId }) {
   useHotkeysOf(host, sheet === null);
 
   return (
-    <div {...getRootProps()} role={undefined} tabIndex={undefined} className="grid h-full grid-cols-[248px_minmax(0,1fr)_272px] grid-rows-[34px_minmax(0,1fr)_198px]">
+    <div {...getRootProps()} className="grid h-full grid-cols-[248px_minmax(0,1fr)_272px] grid-rows-[34px_minmax(0,1fr)_198px]">
       <StageBar host={host} />
       <Schedules stage={stage} />
       <PictureView stage={stage} host={host} />
@@ -70,11 +71,7 @@ export function Frame({ stage }: { stage: StageId }) {
         hidden
         aria-label="Picture files to add"
         accept=".png,.exr,image/png,image/x-exr"
-        onChange={(event) => {
-          const files = [...(event.currentTarget.files ?? [])];
-          event.currentTarget.value = '';
-          void addFiles(files);
-        }}
+        onChange={(event) => void addFiles(chosen(event.currentTarget))}
       />
       <Shortcuts open={sheet === 'shortcuts'} onClose={() => setSheet(null)} />
       <CommandFinder open={sheet === 'finder'} host={host} onClose={() => setSheet(null)} />

@@ -1,5 +1,5 @@
 /** The blend modes: one row each. Documents store the id; interface and docs are made from these rows. */
-import type { Zone } from '../document/model.ts';
+import type { Zone } from '../color/zones.ts';
 import { CoreError } from '../errors.ts';
 import * as nonSeparable from './non-separable.ts';
 import * as separable from './separable.ts';

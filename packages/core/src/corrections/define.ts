@@ -1,6 +1,6 @@
 /** How a correction is declared: once, in one file. Bench, schema, command line and docs are generated from it. */
 import type { Triple } from '../color/oklab.ts';
-import type { Zone } from '../document/model.ts';
+import type { Zone } from '../color/zones.ts';
 import { CoreError } from '../errors.ts';
 
 export interface NumberParam {

@@ -7,7 +7,8 @@ import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { RoleId } from '../elements/roles.ts';
-import type { AlphaUse, ChainCorrection, Encoding, ElementLayer, Layer, Mask, MaskUse, Material, Source, TazzelDocument, Zone } from './model.ts';
+import type { Encoding, Zone } from '../color/zones.ts';
+import type { AlphaUse, ChainCorrection, ElementLayer, Layer, Mask, MaskUse, Material, Source, TazzelDocument } from './model.ts';
 import { findLayer, findMask, findMaterial, findSource, freshId } from './query.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; mask?: MaskUse | null };

@@ -3,19 +3,12 @@
  * Shapes are checked by schema.ts at every border; changes go through edits.ts.
  */
 import type { BlendModeId } from '../blend/modes.ts';
+import type { Encoding, Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
 import type { Size } from '../raster/region.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
 export const DOCUMENT_VERSION = 1;
-
-/** Under the tone line is scene light (linear, unbounded), over it the picture (display-encoded, 0 to 1). */
-export type Zone = 'scene' | 'picture';
-export const ZONES: readonly Zone[] = ['scene', 'picture'];
-
-/** linear: light. display: sRGB-encoded. data: numbers that no colour operation may convert. */
-export type Encoding = 'linear' | 'display' | 'data';
-export const ENCODINGS: readonly Encoding[] = ['linear', 'display', 'data'];
 
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';

@@ -1,5 +1,6 @@
 /** Questions one may ask of a document. */
-import type { Layer, Mask, Material, MaskUse, Source, TazzelDocument, Zone } from './model.ts';
+import type { Zone } from '../color/zones.ts';
+import type { Layer, Mask, Material, MaskUse, Source, TazzelDocument } from './model.ts';
 
 export interface LayerPlace {
   readonly layer: Layer;

@@ -8,7 +8,8 @@ import { completeParams } from '../corrections/define.ts';
 import { correctionById, corrections } from '../corrections/registry.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
-import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, ENCODINGS, type Layer, type Mask, type Material, type Source, type TazzelDocument, type Zone } from './model.ts';
+import { ENCODINGS, type Zone } from '../color/zones.ts';
+import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, type Layer, type Mask, type Material, type Source, type TazzelDocument } from './model.ts';
 
 const text = () => yup.string().strict().defined();
 const id = () => text().min(1).max(100);

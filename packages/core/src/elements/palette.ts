@@ -9,7 +9,7 @@ import { srgbEncode } from '../color/srgb.ts';
 import { CoreError } from '../errors.ts';
 import { sampleValue } from '../evaluate/reference.ts';
 import type { Plane } from '../raster/planes.ts';
-import type { Encoding } from '../document/model.ts';
+import type { Encoding } from '../color/zones.ts';
 
 export interface PaletteColor {
   /** Identity: the stored samples, 16 bits each (see `colorKeyAt`). */

@@ -1,5 +1,5 @@
 /** The roles of render elements and how a name gives one away. Recognition by content follows with the intake. */
-import type { Encoding } from '../document/model.ts';
+import type { Encoding } from '../color/zones.ts';
 
 interface RoleRow {
   readonly id: string;

@@ -2,7 +2,7 @@
  * What the evaluator needs done with numbers. There are two of these: the reference (plain TypeScript over the
  * operations' definitions, the oracle of the tests) and the kernels. The evaluator does not know which one it drives.
  */
-import type { Zone } from '../document/model.ts';
+import type { Zone } from '../color/zones.ts';
 import type { Plane } from '../raster/planes.ts';
 
 /** A span of up to `spanLength` numbers. `values` stays valid for the life of the backend. */

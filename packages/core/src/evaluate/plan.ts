@@ -6,7 +6,8 @@
 import type { Domain } from '../corrections/define.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
-import type { CorrectionUse, ElementLayer, Mask, MaskUse, Source, TazzelDocument, Zone } from '../document/model.ts';
+import type { Zone } from '../color/zones.ts';
+import type { CorrectionUse, ElementLayer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource, layersInOrder } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';

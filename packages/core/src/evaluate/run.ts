@@ -84,7 +84,8 @@ export class Evaluator {
         const step = plan.steps[index];
         if (step.kind === 'element') opaque = this.#element(step, task, span, opaque);
         else if (step.kind === 'correct') this.#correctSum(step, task, span, opaque);
-        else this.#tone(span.count, opaque);
+        // Where nothing lies under the tone line there is nothing to encode.
+        else if (index > 0) this.#tone(span.count, opaque);
         this.#capture(captures.get(index + 1), span, area, opaque);
       }
     }
@@ -110,7 +111,8 @@ export class Evaluator {
 
   #element(step: ElementStep, task: TileTask, span: Span, opaque: boolean): boolean {
     const source = task.inputs.source(step.sourceId);
-    const hasAlpha = this.#loadAlpha(source, span);
+    const parts = overlaps(span, source);
+    const hasAlpha = this.#loadAlpha(source, span, parts);
     const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
     if (covered === 'empty') return opaque;
     const backend = this.#backend;
@@ -118,7 +120,7 @@ export class Evaluator {
       const plane = source.color[Math.min(channel, source.color.length - 1)];
       // Grey is read once and copied.
       if (channel > 0 && source.color.length === 1) this.#span[channel].values.set(this.#span[0].values.subarray(0, span.count));
-      else this.#loadPlane(this.#span[channel], plane, source, span, step.load);
+      else this.#loadPlane(this.#span[channel], plane, span, parts, step.load);
     }
     if (hasAlpha && source.premultiplied) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
     for (const action of step.actions) {
@@ -183,22 +185,19 @@ export class Evaluator {
   }
 
   /** True if the span's alpha is not simply 1: the source has an alpha, or does not cover the whole span. */
-  #loadAlpha(source: SourceView, span: Span): boolean {
-    const plane = source.alpha ?? source.color[0];
-    const inside = span.runs.every((run) => run.y >= source.y && run.y < source.y + plane.height && run.x >= source.x && run.x + run.length <= source.x + plane.width);
+  #loadAlpha(source: SourceView, span: Span, parts: readonly Part[]): boolean {
     if (source.alpha) {
-      this.#loadPlane(this.#spanAlpha, source.alpha, source, span, 'as-is');
+      this.#loadPlane(this.#spanAlpha, source.alpha, span, parts, 'as-is');
       return true;
     }
-    if (inside) return false;
+    if (coversWhole(span, parts)) return false;
     this.#backend.fill(this.#spanAlpha, 0, 0, span.count);
-    for (const part of overlaps(span, source, plane)) this.#backend.fill(this.#spanAlpha, 1, part.at, part.length);
+    for (const part of parts) this.#backend.fill(this.#spanAlpha, 1, part.at, part.length);
     return true;
   }
 
-  #loadPlane(out: Register, plane: Plane, source: SourceView, span: Span, how: 'as-is' | 'to-light'): void {
-    const parts = overlaps(span, source, plane);
-    if (parts.length !== span.runs.length || parts.some((part, i) => part.length !== span.runs[i].length)) this.#backend.fill(out, 0, 0, span.count);
+  #loadPlane(out: Register, plane: Plane, span: Span, parts: readonly Part[], how: 'as-is' | 'to-light'): void {
+    if (!coversWhole(span, parts)) this.#backend.fill(out, 0, 0, span.count);
     for (const part of parts) this.#backend.load(out, part.at, plane, part.start, part.length, how);
   }
 }
@@ -239,15 +238,26 @@ export function* spansOf(region: Region, spanLength: number): Generator<Span> {
   }
 }
 
-/** The parts of a span that a source covers, as positions in its planes. */
-function overlaps(span: Span, source: SourceView, plane: Plane): { at: number; start: number; length: number }[] {
-  const parts = [];
+/** A part of a span that a source covers: where it lies in the span and where its samples begin in the source's planes. */
+interface Part {
+  readonly at: number;
+  readonly start: number;
+  readonly length: number;
+}
+
+function overlaps(span: Span, source: SourceView): Part[] {
+  const { width, height } = source.color[0];
+  const parts: Part[] = [];
   for (const run of span.runs) {
     const row = run.y - source.y;
-    if (row < 0 || row >= plane.height) continue;
+    if (row < 0 || row >= height) continue;
     const from = Math.max(run.x, source.x);
-    const to = Math.min(run.x + run.length, source.x + plane.width);
-    if (to > from) parts.push({ at: run.at + from - run.x, start: row * plane.width + from - source.x, length: to - from });
+    const to = Math.min(run.x + run.length, source.x + width);
+    if (to > from) parts.push({ at: run.at + from - run.x, start: row * width + from - source.x, length: to - from });
   }
-  return parts;
+  // Rows that follow each other in the source as well are one part.
+  return parts.length > 1 && parts.every((part, i) => i === 0 || follows(parts[i - 1], part)) ? [{ ...parts[0], length: parts.reduce((sum, part) => sum + part.length, 0) }] : parts;
 }
+
+const follows = (before: Part, part: Part) => part.at === before.at + before.length && part.start === before.start + before.length;
+const coversWhole = (span: Span, parts: readonly Part[]) => parts.reduce((sum, part) => sum + part.length, 0) === span.count;

@@ -1,0 +1,38 @@
+// The arrows of import (docs/architecture.md): a package imports what lies below it and nothing else.
+const below = {
+  core: [],
+  kernels: ['core'],
+  formats: ['core', 'kernels'],
+  engine: ['core', 'kernels', 'formats'],
+  editor: ['core'],
+};
+const all = Object.keys(below);
+const outside = (allowed) => all.filter((name) => !allowed.includes(name));
+const rule = (from, allowed) => ({
+  name: `${from.split('/')[1]}-imports-only-what-lies-below`,
+  severity: 'error',
+  from: { path: `^${from}/`, pathNot: '\\.test\\.tsx?$' },
+  to: { path: [`^packages/(${[...outside(allowed), '-'].filter((name) => `packages/${name}` !== from).join('|')})/`, ...['apps/web', 'apps/server', 'apps/cli'].filter((app) => app !== from).map((app) => `^${app}/`)] },
+});
+
+/** @type {import('dependency-cruiser').IConfiguration} */
+module.exports = {
+  forbidden: [
+    ...all.map((name) => rule(`packages/${name}`, below[name])),
+    rule('apps/web', ['core', 'kernels', 'formats', 'engine', 'editor']),
+    rule('apps/cli', ['core', 'kernels', 'formats', 'engine']),
+    rule('apps/server', []),
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    { name: 'core-needs-only-the-schema-library', severity: 'error', from: { path: '^packages/core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['npm', 'npm-dev', 'core'], pathNot: '/yup/' } },
+    { name: 'no-react-below-the-interface', severity: 'error', from: { path: '^packages/', pathNot: '\\.test\\.ts$' }, to: { path: 'node_modules/(react|react-dom|radix-ui)/' } },
+    { name: 'nothing-unresolved', severity: 'error', from: {}, to: { couldNotResolve: true, pathNot: '\\.(wasm|css)' } },
+  ],
+  options: {
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '(^|/)(dist|build)/' },
+    tsPreCompilationDeps: true,
+    combinedDependencies: true,
+    enhancedResolveOptions: { exportsFields: ['exports'], conditionNames: ['import', 'default', 'types'], extensions: ['.ts', '.tsx', '.mjs', '.js'] },
+    moduleSystems: ['es6'],
+  },
+};
