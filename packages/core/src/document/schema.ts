@@ -3,7 +3,7 @@
  * Whole documents are checked strictly; a damaged one is read as far as it can be, and what was left out is named.
  */
 import * as yup from 'yup';
-import { blendModes, blendModesFor } from '../blend/modes.ts';
+import { blendModesFor } from '../blend/modes.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById, corrections } from '../corrections/registry.ts';
 import { isRoleId } from '../elements/roles.ts';
@@ -42,7 +42,7 @@ const elementLayer = (zone: Zone) =>
     ...layerFields,
     kind: text().oneOf(['element']),
     sourceId: id(),
-    blend: text().oneOf(blendModes.map((mode) => mode.id)).oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
+    blend: text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
     chain: yup.array(chainCorrection).strict().defined(),
   }).noUnknown().strict();
 

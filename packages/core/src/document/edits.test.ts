@@ -1,0 +1,123 @@
+import { describe, expect, it } from 'vitest';
+import { after, material, smallDocument, source } from '../../../../testing/documents.ts';
+import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
+import { emptyDocument, type TazzelDocument } from './model.ts';
+import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses } from './query.ts';
+import { parseDocument } from './schema.ts';
+import { addElements, baseSource, idSource, sizeProblem } from './start.ts';
+
+const rich = after(
+  smallDocument(),
+  { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' },
+  { type: 'add-chain-correction', layerId: 'layer-1', correction: 'exposure' },
+  { type: 'add-chain-correction', layerId: 'layer-1', correction: 'hue-saturation' },
+  { type: 'correct-material', materialId: 'material-1', correction: 'hue-saturation', zone: 'picture' },
+);
+const layer = (document: TazzelDocument, id: string) => findLayer(document, id)?.layer;
+const names = (document: TazzelDocument) => [document.buildUp.scene.map((l) => l.name), document.buildUp.picture.map((l) => l.name)];
+
+/** One example for each edit, and what it must have done. */
+const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
+  'rename-document': [{ type: 'rename-document', name: '  Dusk ' }, (d) => expect(d.name).toBe('Dusk')],
+  'add-sources': [{ type: 'add-sources', sources: [source(9)] }, (d) => expect(d.sources).toHaveLength(4)],
+  'set-source': [{ type: 'set-source', sourceId: 'source-1', patch: { encoding: 'data', role: 'depth' } }, (d) => expect(d.sources[0]).toMatchObject({ encoding: 'data', role: 'depth' })],
+  'remove-source': [{ type: 'remove-source', sourceId: 'source-4' }, (d) => expect(d.sources).toHaveLength(3)],
+  'set-materials': [{ type: 'set-materials', sourceId: 'source-3', materials: [material(2, 'source-3'), material(5, 'source-3')] }, (d) => expect(d.materials.map((m) => m.id)).toEqual(['material-2', 'material-5'])],
+  'rename-material': [{ type: 'rename-material', materialId: 'material-1', name: 'Brick' }, (d) => expect([d.materials[0].name, d.masks[0].name]).toEqual(['Brick', 'Brick'])],
+  'rename-mask': [{ type: 'rename-mask', maskId: 'mask-1', name: 'Walls' }, (d) => expect(d.masks[0].name).toBe('Walls')],
+  'add-element-layer': [{ type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, blend: 'add' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ kind: 'element', blend: 'add', opacity: 1 })],
+  'add-correction-layer': [{ type: 'add-correction-layer', correction: 'exposure', zone: 'picture', maskId: 'mask-1' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'correction', mask: { maskId: 'mask-1' }, correction: { params: { exposureStops: 0 } } })],
+  'correct-material': [{ type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' }, (d) => expect([d.masks.length, d.buildUp.scene.at(-1)?.mask?.maskId]).toEqual([1, 'mask-1'])],
+  'mask-with-material': [{ type: 'mask-with-material', materialId: 'material-2', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ mask: { maskId: 'mask-2' } }, {}] })],
+  'set-layer': [{ type: 'set-layer', layerId: 'layer-2', patch: { blend: 'overlay', opacity: 7, visible: false } }, (d) => expect(layer(d, 'layer-2')).toMatchObject({ blend: 'overlay', opacity: 1, visible: false })],
+  'duplicate-layer': [{ type: 'duplicate-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['element 1', 'element 1 copy', 'Exposure'])],
+  'remove-layer': [{ type: 'remove-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['Exposure'])],
+  'move-layer': [{ type: 'move-layer', layerId: 'layer-1', zone: 'scene', index: 1 }, (d) => expect(names(d)[0]).toEqual(['Exposure', 'element 1'])],
+  'add-chain-correction': [{ type: 'add-chain-correction', layerId: 'layer-2', correction: 'exposure' }, (d) => expect(layer(d, 'layer-2')).toMatchObject({ chain: [{ id: 'correction-3', type: 'exposure' }] })],
+  'set-chain-correction': [{ type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.5, visible: false } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ opacity: 0.5, visible: false }, {}] })],
+  'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
+  'remove-chain-correction': [{ type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }] })],
+  'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
+};
+
+describe('every edit', () => {
+  it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
+  for (const [type, [edit, check]] of Object.entries(examples)) {
+    it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
+      const start = type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : rich;
+      const before = JSON.stringify(start);
+      const result = applyEdit(start, edit);
+      check(result);
+      expect(JSON.stringify(start)).toBe(before);
+      expect(parseDocument(JSON.parse(JSON.stringify(result)))).toEqual(result);
+      expect(editLabel(edit)).toMatch(/^[A-Z]/);
+    });
+  }
+});
+
+describe('refusals say what is wrong', () => {
+  const refused: readonly [Edit, RegExp][] = [
+    [{ type: 'rename-document', name: '  ' }, /name of a document cannot be empty/],
+    [{ type: 'add-sources', sources: [source(1)] }, /already has a source with the id source-1/],
+    [{ type: 'remove-source', sourceId: 'source-1' }, /used by a layer/],
+    [{ type: 'remove-source', sourceId: 'source-3' }, /Masks depend on ids/],
+    [{ type: 'set-source', sourceId: 'source-1', patch: { alpha: 'straight' } }, /has no alpha channel/],
+    [{ type: 'set-layer', layerId: 'layer-1', patch: { blend: 'screen' } }, /Screen is not offered under the tone line/],
+    [{ type: 'set-layer', layerId: 'layer-3', patch: { blend: 'multiply' } }, /A correction has no blend mode/],
+    [{ type: 'set-layer', layerId: 'layer-9', patch: {} }, /There is no layer layer-9/],
+    [{ type: 'set-layer', layerId: 'layer-1', patch: { opacity: Number.NaN } }, /between 0 and 1/],
+    [{ type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-9', inverted: false, enabled: true } } }, /There is no mask mask-9/],
+    [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
+    [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
+    [{ type: 'mask-with-material', materialId: 'material-7', layerId: 'layer-1' }, /no material material-7/],
+    [{ type: 'nothing' } as unknown as Edit, /There is no edit “nothing”/],
+  ];
+  it.each(refused.map(([edit, sentence]) => [edit.type, edit, sentence] as const))('%s', (_type, edit, sentence) => {
+    expect(() => applyEdit(rich, edit)).toThrow(sentence);
+  });
+});
+
+describe('edits that do more than they say', () => {
+  it('a layer that crosses the tone line takes a mode that exists there', () => {
+    const overlay = after(rich, { type: 'set-layer', layerId: 'layer-2', patch: { blend: 'screen' } }, { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 9 });
+    expect(layer(overlay, 'layer-2')).toMatchObject({ blend: 'add' });
+    const soft = after(rich, { type: 'set-layer', layerId: 'layer-2', patch: { blend: 'soft-light' } }, { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 0 });
+    expect(layer(soft, 'layer-2')).toMatchObject({ blend: 'normal' });
+  });
+  it('corrections of one material share its mask', () => {
+    const twice = after(rich, { type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' });
+    expect(twice.masks).toHaveLength(1);
+    expect(maskUses(twice)).toHaveLength(2);
+    expect(layersInOrder(twice).filter(({ layer: l }) => l.name.startsWith('M01:'))).toHaveLength(2);
+  });
+  it('materials that are found again keep id and name, so masks stay', () => {
+    const named = after(rich, { type: 'rename-material', materialId: 'material-2', name: 'Zinc' }, { type: 'set-materials', sourceId: 'source-3', materials: [{ ...material(2, 'source-3'), id: 'material-1', tag: 'M01' }] });
+    expect(named.materials).toMatchObject([{ id: 'material-2', name: 'Zinc', tag: 'M01' }]);
+  });
+});
+
+describe('starting and asking', () => {
+  it('the beauty becomes the base under the tone line, the ID picture is found', () => {
+    const sources = [source(1, { role: 'reflection' }), source(2, { role: 'beauty' }), source(3, { role: 'object-id' }), source(4, { role: 'material-id' })];
+    const document = addElements(emptyDocument('x', 'X', { width: 8, height: 6 }), sources);
+    expect(document.buildUp.scene).toMatchObject([{ sourceId: 'source-2', blend: 'normal' }]);
+    expect(addElements(document, [source(5)]).buildUp.scene).toHaveLength(1);
+    expect(idSource(sources)?.id).toBe('source-4');
+    expect(baseSource([source(1, { encoding: 'data', role: 'depth' })])?.id).toBe('source-1');
+    expect(baseSource([])).toBeNull();
+    expect(sizeProblem({ width: 8, height: 6 }, { width: 8, height: 6 }, 'a')).toBeNull();
+    expect(sizeProblem({ width: 8, height: 6 }, { width: 4, height: 3 }, 'a.png')).toMatch(/a\.png is 4 × 3, the document 8 × 6/);
+  });
+  it('before is the base alone, an element is itself alone', () => {
+    expect(names(beforeDocument(rich))).toEqual([['element 1'], []]);
+    expect(beforeDocument(rich).buildUp.scene[0]).toMatchObject({ chain: [], opacity: 1 });
+    expect(names(beforeDocument(emptyDocument('x', 'X', { width: 1, height: 1 })))).toEqual([[], []]);
+    expect(names(elementDocument(rich, source(1)))).toEqual([['element 1'], []]);
+    expect(names(elementDocument(rich, source(2, { encoding: 'data' })))).toEqual([[], ['element 2']]);
+  });
+  it('fresh ids count on from the highest there is', () => {
+    expect(freshId(rich, 'layer')).toBe('layer-5');
+    expect(freshId(rich, 'source', ['source-7'])).toBe('source-8');
+    expect(findMask(rich, 'mask-1')?.name).toBe('M01');
+  });
+});

@@ -1,0 +1,194 @@
+import { describe, expect, it } from 'vitest';
+import { builtKernels } from '../../../../testing/built.ts';
+import { expectClose } from '../../../../testing/close.ts';
+import { after, smallDocument, source } from '../../../../testing/documents.ts';
+import { seeded } from '../../../../testing/random.ts';
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
+import type { Edit } from '../document/edits.ts';
+import type { TazzelDocument } from '../document/model.ts';
+import { evaluateMask } from '../masks/evaluate.ts';
+import type { Plane } from '../raster/planes.ts';
+import { digest } from './key.ts';
+import { planDocument, type PlanOptions } from './plan.ts';
+import { referenceBackend } from './reference.ts';
+import { Evaluator, type Inputs, type SourceView, spansOf } from './run.ts';
+
+const SIZE = { width: 8, height: 6 };
+const WHOLE = { x: 0, y: 0, ...SIZE };
+
+function plane(seed: number, scale = 1, size = SIZE): Plane {
+  const random = seeded(seed);
+  return { type: 'f32', ...size, data: Float32Array.from({ length: size.width * size.height }, () => random() * scale) };
+}
+const view = (seed: number, scale = 1, alpha = false): SourceView => ({ color: [plane(seed, scale), plane(seed + 1, scale), plane(seed + 2, scale)], alpha: alpha ? plane(seed + 3) : null, premultiplied: false, x: 0, y: 0 });
+/** The left half is material 1, the right half material 2. */
+const index = { ...SIZE, x: 0, y: 0, data: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 4 ? 0 : 1)), indexOf: new Map([['material-1', 0], ['material-2', 1]]) };
+
+function inputsFor(document: TazzelDocument, views: Readonly<Record<string, SourceView>>): Inputs {
+  const masks = new Map<string, Plane>();
+  return {
+    source: (id) => views[id],
+    mask: (key) => {
+      const terms = planDocument(document).masks[key];
+      const made = masks.get(key) ?? evaluateMask(terms, index, SIZE, 0);
+      masks.set(key, made);
+      return made;
+    },
+  };
+}
+
+const views = { 'source-1': view(1, 4), 'source-2': view(11, 1, true) };
+const run = (document: TazzelDocument, options: PlanOptions = {}, evaluator = new Evaluator(referenceBackend())) => {
+  const plan = planDocument(document, options);
+  const { pixels } = evaluator.run({ plan, region: WHOLE, inputs: inputsFor(document, views), captures: [plan.steps.length] });
+  const result = pixels.get(plan.steps.length);
+  if (!result) throw new Error('no result');
+  return result;
+};
+const pixel = (planes: Float32Array, i: number) => [0, 1, 2, 3].map((c) => planes[c * 48 + i]);
+const at = (seed: string, i: number) => views[seed as 'source-1'].color.map((p) => p.data[i]);
+
+const rich: readonly Edit[] = [
+  { type: 'set-source', sourceId: 'source-2', patch: {} },
+  { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' },
+  { type: 'set-params', layerId: 'layer-3', params: { exposureStops: -1.5 } },
+  { type: 'correct-material', materialId: 'material-1', correction: 'hue-saturation', zone: 'scene' },
+  { type: 'set-params', layerId: 'layer-4', params: { hueDegrees: 40, saturationPercent: 130 } },
+  { type: 'set-layer', layerId: 'layer-4', patch: { opacity: 0.6, mask: { maskId: 'mask-1', inverted: true, enabled: true } } },
+  { type: 'set-layer', layerId: 'layer-2', patch: { blend: 'overlay', opacity: 0.7 } },
+  { type: 'mask-with-material', materialId: 'material-2', layerId: 'layer-2' },
+  { type: 'add-chain-correction', layerId: 'layer-2', correction: 'exposure' },
+  { type: 'set-params', layerId: 'layer-2', correctionId: 'correction-1', params: { exposureStops: 0.5 } },
+  { type: 'set-chain-correction', layerId: 'layer-2', correctionId: 'correction-1', patch: { opacity: 0.4 } },
+  { type: 'add-correction-layer', correction: 'hue-saturation', zone: 'picture' },
+  { type: 'set-params', layerId: 'layer-5', params: { saturationPercent: 60 } },
+];
+const base = (): TazzelDocument => {
+  const document = smallDocument();
+  return { ...document, sources: document.sources.map((s) => (s.id === 'source-2' ? source(2, { encoding: 'display', alphaChannel: 'A', alpha: 'straight' }) : s)) };
+};
+
+describe('the tone line', () => {
+  const only = (edits: readonly Edit[] = []) => after(smallDocument(), { type: 'remove-layer', layerId: 'layer-2' }, ...edits);
+  it('encodes light to the picture (IEC 61966-2-1) and clips at white', () => {
+    const { planes } = run(only());
+    for (const i of [0, 17, 47]) expectClose(pixel(planes, i), [...at('source-1', i).map(srgbEncode), 1], 1e-6);
+  });
+  it('a display-encoded element under it is decoded first, so it comes out as it went in', () => {
+    const display = only([{ type: 'set-source', sourceId: 'source-1', patch: { encoding: 'display' } }]);
+    const { planes } = run(display);
+    for (const i of [0, 17, 47]) expectClose(pixel(planes, i).slice(0, 3), at('source-1', i).map((v) => srgbEncode(srgbDecode(v))), 1e-6);
+  });
+  it('linear light over it is encoded, data is only kept in bounds', () => {
+    const moved = only([{ type: 'move-layer', layerId: 'layer-1', zone: 'picture', index: 0 }]);
+    expectClose(pixel(run(moved).planes, 5).slice(0, 3), at('source-1', 5).map(srgbEncode), 1e-6);
+    const data = after(moved, { type: 'set-source', sourceId: 'source-1', patch: { encoding: 'data' } });
+    expectClose(pixel(run(data).planes, 5).slice(0, 3), at('source-1', 5).map((v) => Math.min(1, v)), 1e-6);
+  });
+  it('exposure under it is a factor on light', () => {
+    const added = only([{ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }]);
+    const document = after(added, { type: 'set-params', layerId: added.buildUp.scene[1].id, params: { exposureStops: -2 } });
+    expectClose(pixel(run(document).planes, 9).slice(0, 3), at('source-1', 9).map((v) => srgbEncode(v / 4)), 1e-6);
+  });
+});
+
+describe('evaluation', () => {
+  const document = after(base(), ...rich);
+  it('gives the same with the kernels as with the definitions', async () => {
+    const kernels = new Evaluator(await builtKernels());
+    expectClose(run(document, {}, kernels).planes, run(document).planes, 2e-4, 'kernels');
+    for (const blend of ['multiply', 'screen', 'soft-light', 'hue', 'luminosity', 'color-burn', 'divide'] as const) {
+      const other = after(document, { type: 'set-layer', layerId: 'layer-2', patch: { blend } });
+      expectClose(run(other, {}, kernels).planes, run(other).planes, 2e-4, blend);
+    }
+  });
+  it('a tile equals the crop of the whole', () => {
+    const plan = planDocument(document);
+    const whole = run(document).planes;
+    const region = { x: 3, y: 2, width: 4, height: 3 };
+    const tile = new Evaluator(referenceBackend()).run({ plan, region, inputs: inputsFor(document, views), captures: [plan.steps.length] }).pixels.get(plan.steps.length);
+    for (let y = 0; y < 3; y++) for (let x = 0; x < 4; x++) for (let c = 0; c < 4; c++) expect(tile?.planes[c * 12 + y * 4 + x]).toBe(whole[c * 48 + (y + 2) * 8 + x + 3]);
+  });
+  it('short spans give what long ones give', () => {
+    expect([...run(document, {}, new Evaluator(referenceBackend(5))).planes]).toEqual([...run(document).planes]);
+    for (const [width, length] of [[8, 5], [8, 16], [1, 3], [300, 256]]) {
+      const pixels = [...spansOf({ x: 2, y: 1, width, height: 7 }, length)].reduce((sum, span) => sum + span.count, 0);
+      expect(pixels).toBe(width * 7);
+    }
+  });
+  it('going on from a kept result gives the same, with fewer steps', () => {
+    const plan = planDocument(document);
+    const evaluator = new Evaluator(referenceBackend());
+    const inputs = inputsFor(document, views);
+    const full = evaluator.run({ plan, region: WHOLE, inputs, captures: [2, plan.steps.length] });
+    const kept = full.pixels.get(2);
+    if (!kept) throw new Error('nothing kept');
+    const rest = evaluator.run({ plan, region: WHOLE, inputs, captures: [plan.steps.length], start: { steps: 2, pixels: kept } });
+    expect([...(rest.pixels.get(plan.steps.length)?.planes ?? [])]).toEqual([...(full.pixels.get(plan.steps.length)?.planes ?? [0])]);
+    expect([full.stepsRun, rest.stepsRun]).toEqual([plan.steps.length, plan.steps.length - 2]);
+  });
+  it('a layer outside the picture adds nothing, one that is shifted lies where it should', () => {
+    const shifted: Record<string, SourceView> = { ...views, 'source-1': { ...views['source-1'], x: 3, y: -2 } };
+    const plan = planDocument(after(smallDocument(), { type: 'remove-layer', layerId: 'layer-2' }));
+    const { planes } = new Evaluator(referenceBackend()).run({ plan, region: WHOLE, inputs: { source: (id) => shifted[id], mask: () => plane(1) }, captures: [plan.steps.length] }).pixels.get(plan.steps.length) ?? { planes: new Float32Array() };
+    expectClose(pixel(planes, 3), [...at('source-1', 2 * 8).map(srgbEncode), 1], 1e-6);
+    expect(pixel(planes, 2)).toEqual([0, 0, 0, 0]);
+    expect(pixel(planes, 4 * 8 + 4)).toEqual([0, 0, 0, 0]);
+  });
+  it('NaN and infinity in a source stay harmless', () => {
+    const bad: Plane = { ...plane(1), data: Float32Array.from({ length: 48 }, (_, i) => [Number.NaN, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0.5][i % 4]) };
+    const plan = planDocument(document);
+    const { pixels } = new Evaluator(referenceBackend()).run({ plan, region: WHOLE, inputs: { ...inputsFor(document, views), source: (id) => (id === 'source-1' ? { ...views['source-1'], color: [bad, bad, bad] } : views['source-2']) }, captures: [plan.toneIndex, plan.steps.length] });
+    for (const { planes } of pixels.values()) expect(planes.every((v) => Number.isFinite(v))).toBe(true);
+  });
+});
+
+describe('plans', () => {
+  const document = after(base(), ...rich);
+  it('leave out what is off, transparent or does nothing', () => {
+    const count = (d: TazzelDocument) => planDocument(d).steps.length;
+    expect(count(document)).toBe(6);
+    expect(count(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { visible: false } }))).toBe(5);
+    expect(count(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0 } }))).toBe(5);
+    expect(count(after(document, { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 0 } }))).toBe(5);
+    expect(planDocument(document, { missing: new Set(['source-2']) }).steps).toHaveLength(5);
+    expect(planDocument(document, { upto: 'layer-3' }).steps.map((step) => step.kind)).toEqual(['element', 'correct', 'tone']);
+    expect(planDocument(document, { only: 'layer-2' }).steps.map((step) => step.kind)).toEqual(['tone', 'element']);
+  });
+  it('keys change with what they depend on and with nothing else', () => {
+    const { keys } = planDocument(document);
+    const renamed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { name: 'x' } }, { type: 'rename-mask', maskId: 'mask-1', name: 'y' }));
+    expect(renamed.keys).toEqual(keys);
+    const changed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.71 } })).keys;
+    const first = changed.findIndex((key, i) => key !== keys[i]);
+    expect(first).toBe(planDocument(document).before['layer-2'] + 1);
+    expect(changed.slice(first).every((key, i) => key !== keys[first + i])).toBe(true);
+    expect(new Set(Array.from({ length: 20_000 }, (_, i) => digest(`step ${i}`))).size).toBe(20_000);
+  });
+  it('refuse what the schema would have refused', () => {
+    expect(() => planDocument({ ...document, sources: [] })).toThrow(/element that is not in the document/);
+    expect(() => planDocument({ ...document, masks: [] })).toThrow(/mask mask-\d is missing/);
+  });
+});
+
+describe('masks of materials', () => {
+  const terms = (operation: 'add' | 'subtract' | 'intersect', ...materialIds: string[]) => ({ kind: 'material' as const, operation, materialIds });
+  it('select their pixels', () => expect([...evaluateMask([terms('add', 'material-1')], index, SIZE, 0).data.slice(0, 8)]).toEqual([255, 255, 255, 255, 0, 0, 0, 0]));
+  it('combine in order', () => {
+    const sum = evaluateMask([terms('add', 'material-1'), terms('add', 'material-2'), terms('subtract', 'material-1')], index, SIZE, 0);
+    expect([...sum.data.slice(0, 8)]).toEqual([0, 0, 0, 0, 255, 255, 255, 255]);
+    expect(evaluateMask([terms('add', 'material-1'), terms('intersect', 'material-2')], index, SIZE, 0).data.every((v) => v === 0)).toBe(true);
+  });
+  it('reduced, are the share of what they select', () => {
+    const narrow = { ...index, data: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 3 ? 0 : 1)) };
+    const half = evaluateMask([terms('add', 'material-1')], narrow, SIZE, 1);
+    expect([half.width, half.height, ...half.data.slice(0, 4)]).toEqual([4, 3, 255, 128, 0, 0]);
+    expect([...evaluateMask([terms('add', 'material-1')], narrow, SIZE, 3).data]).toEqual([Math.round((255 * 3) / 8)]);
+  });
+  it('select nothing outside the ID picture or of unknown materials', () => {
+    expect(evaluateMask([terms('add', 'material-9')], index, SIZE, 0).data.every((v) => v === 0)).toBe(true);
+    const shifted = evaluateMask([terms('add', 'material-1')], { ...index, x: 2, y: 1 }, SIZE, 0);
+    expect([...shifted.data.slice(8, 16)]).toEqual([0, 0, 255, 255, 255, 255, 0, 0]);
+    expect([...shifted.data.slice(0, 8)]).toEqual(new Array(8).fill(0));
+  });
+});

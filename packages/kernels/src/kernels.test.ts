@@ -1,0 +1,213 @@
+import { blendModes, type ColorRegisters, corrections, halfToFloat, LARGEST_LIGHT, type Plane, planeView, referenceBackend, type Register, srgbEncode, type TilePixels } from '@tazzel/core';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { builtKernels } from '../../../testing/built.ts';
+import { expectClose } from '../../../testing/close.ts';
+import { seeded } from '../../../testing/random.ts';
+import type { Kernels } from './kernels.ts';
+
+let kernels: Kernels;
+const reference = referenceBackend(4096);
+beforeAll(async () => {
+  kernels = await builtKernels();
+});
+
+/** Odd on purpose: whole vectors and a rest. */
+const COUNT = 1027;
+type Fill = (i: number, random: () => number) => number;
+const EDGES = [0, 1, 0.5, 0.25, 1e-6, 1e-7, 1 - 1e-7, 0.50001, 0.0031308, 0.04045];
+const unit: Fill = (i, random) => (i < EDGES.length ? EDGES[i] : random());
+const light: Fill = (i, random) => (i < EDGES.length ? EDGES[i] : random() < 0.1 ? -random() : random() * 40);
+
+/** A backend's registers live as long as it does, so the tests share eight of each. */
+const pools = new Map<object, Register[]>();
+function pool(backend: { register(): Register }): Register[] {
+  const known = pools.get(backend) ?? Array.from({ length: 8 }, () => backend.register());
+  pools.set(backend, known);
+  return known;
+}
+
+function registers(backend: { register(): Register }, seed: number, fills: readonly Fill[]): Register[] {
+  return fills.map((fill, k) => {
+    const random = seeded(seed + k);
+    const register = pool(backend)[k];
+    for (let i = 0; i < COUNT; i++) register.values[i] = fill(i, random);
+    return register;
+  });
+}
+const numbers = (registersOf: readonly Register[]) => registersOf.map((register) => [...register.values.subarray(0, COUNT)]);
+const triple = (list: readonly Register[], from = 0) => [list[from], list[from + 1], list[from + 2]] as unknown as ColorRegisters;
+
+describe('blend loops equal their definitions', () => {
+  for (const mode of blendModes) {
+    for (const zone of ['picture', 'scene'] as const) {
+      if (mode[zone] === null) continue;
+      it(`${mode.id}, ${zone}`, () => {
+        const value = zone === 'picture' ? unit : light;
+        for (const opaque of [false, true]) {
+          const alphaFill: Fill = opaque ? () => 1 : unit;
+          const results = [reference, kernels].map((backend) => {
+            const list = registers(backend, 77, [value, value, value, alphaFill, value, value, value, unit]);
+            // Premultiplied colours cannot exceed their alpha.
+            for (let c = 0; c < 3; c++) for (let i = 0; i < COUNT; i++) list[c].values[i] *= list[3].values[i];
+            backend.blend(mode.id, zone, triple(list), list[3], triple(list, 4), list[7], COUNT, opaque);
+            return numbers(list.slice(0, 4));
+          });
+          for (let c = 0; c < 4; c++) expectClose(results[1][c], results[0][c], zone === 'scene' ? 4e-6 : 2e-5, `seed 77, opaque ${opaque}, channel ${c}`);
+        }
+      });
+    }
+  }
+});
+
+describe('corrections equal their definitions', () => {
+  for (const correction of corrections) {
+    it.each(correction.examples)(`${correction.id} %o`, (params) => {
+      const prepared = correction.prepare(params);
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const list = registers(backend, 5, [light, light, light]);
+        backend.correct(correction.id, prepared, triple(list), COUNT);
+        return numbers(list);
+      });
+      // Matrices mix the channels, so a pixel's error is measured by its brightest one.
+      const scale = expected[0].map((_, i) => Math.max(1, ...expected.map((channel) => Math.abs(channel[i]))));
+      const scaled = (channel: readonly number[]) => channel.map((v, i) => v / scale[i]);
+      for (let c = 0; c < 3; c++) expectClose(scaled(actual[c]), scaled(expected[c]), 5e-6, `seed 5, channel ${c}`);
+    });
+  }
+});
+
+describe('small loops equal their definitions', () => {
+  const both = (seed: number, fills: readonly Fill[], work: (backend: typeof reference | Kernels, list: Register[]) => unknown) =>
+    [reference, kernels].map((backend) => {
+      const list = registers(backend, seed, fills);
+      const returned = work(backend, list);
+      return { values: numbers(list), returned };
+    });
+
+  it('coverage, with and without alpha and mask, and what it says of the extent', () => {
+    const beyond: Fill = (i, random) => (i === 3 ? Number.NaN : random() * 1.4 - 0.2);
+    for (const [withAlpha, withMask, invert] of [[true, true, false], [true, true, true], [true, false, false], [false, true, true], [false, true, false], [false, false, false]]) {
+      const [a, b] = both(6, [() => 0, beyond, unit], (backend, [out, alpha, mask]) => backend.coverage(out, COUNT, 0.8, withAlpha ? alpha : null, withMask ? mask : null, invert));
+      expectClose(b.values[0], a.values[0], 1e-6);
+      expect(b.returned).toBe(a.returned);
+    }
+    const cases: readonly [Fill, string][] = [[() => 0, 'empty'], [() => 1, 'full'], [(i) => (i === COUNT - 1 ? 1 : 0), 'partial'], [(i) => (i === COUNT - 1 ? 0 : 1), 'partial'], [(i) => (i === 500 ? 0.5 : 1), 'partial'], [() => 0.5, 'partial']];
+    for (const [mask, extent] of cases) for (const { returned } of both(1, [() => 0, mask], (backend, list) => backend.coverage(list[0], COUNT, 1, null, list[1], false))) expect(returned).toBe(extent);
+  });
+
+  it('transfer, clamp, alpha and mix', () => {
+    const wild: Fill = (i, random) => (i === 20 ? Number.NaN : i < 10 ? EDGES[i] : random() * 3 - 1);
+    const runs: readonly [string, number, (backend: typeof reference | Kernels, list: Register[]) => void][] = [
+      // The polynomial's error is below a tenth of a 16-bit code.
+      ['encode', 2e-6, (backend, list) => backend.transfer('encode', triple(list), COUNT)],
+      ['decode', 2e-6, (backend, list) => backend.transfer('decode', triple(list), COUNT)],
+      ['clamp', 0, (backend, list) => backend.clampToUnit(triple(list), COUNT)],
+    ];
+    for (const [name, tolerance, work] of runs) {
+      const [a, b] = both(12, [wild, wild, wild], work);
+      for (let c = 0; c < 3; c++) expectClose(b.values[c], a.values[c], tolerance, name);
+    }
+    const [a, b] = both(13, [light, light, light, unit, light, light, light, unit], (backend, list) => {
+      backend.divideAlpha(triple(list), list[3], COUNT);
+      backend.multiplyAlpha(triple(list), list[3], COUNT);
+      backend.mix(triple(list), triple(list, 4), list[7], COUNT);
+    });
+    for (let c = 0; c < 3; c++) expectClose(b.values[c], a.values[c], 1e-5, 'alpha and mix');
+  });
+
+  it('the sRGB encoder stays within a tenth of a 16-bit code of the standard', () => {
+    const list = pool(kernels).slice(0, 3);
+    let worst = 0;
+    for (let start = 0; start < 65536; start += 4096) {
+      for (let i = 0; i < 4096; i++) for (const register of list) register.values[i] = ((start + i) / 65535) ** 2.2;
+      const input = [...list[0].values];
+      kernels.transfer('encode', triple(list), 4096);
+      for (let i = 0; i < 4096; i++) worst = Math.max(worst, Math.abs(list[0].values[i] - srgbEncode(input[i])) * 65535);
+    }
+    expect(worst).toBeLessThan(0.15);
+  });
+});
+
+describe('reading samples', () => {
+  const special = Float32Array.of(Number.NaN, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, -0, 1e-40, 65504, -65504, 1e30);
+  const planes: readonly Plane[] = (['u8', 'u16', 'f16', 'f32', 'u32'] as const).map((type) => {
+    const random = seeded(40);
+    const data = planeView(type, new ArrayBuffer(4096 * 4), 0, type === 'f16' || type === 'u16' ? 8192 : type === 'u8' ? 16384 : 4096);
+    for (let i = 0; i < data.length; i++) data[i] = type === 'f32' ? (special[i] ?? random() * 9 - 3) : type === 'f16' ? (i * 7919) & 0xffff : Math.floor(random() * 2 ** (type === 'u8' ? 8 : type === 'u16' ? 16 : 32));
+    return { type, width: data.length, height: 1, data };
+  });
+  it.each(planes.map((plane) => [plane.type, plane] as const))('%s, from odd places and in odd lengths', (_type, plane) => {
+    for (const how of ['as-is', 'to-light'] as const) {
+      for (const [at, start, count] of [[0, 0, 1000], [3, 5, 61], [9, 1, 1], [0, 17, 16]]) {
+        const [expected, actual] = [reference, kernels].map((backend) => {
+          const [register] = pool(backend);
+          register.values.fill(-7);
+          backend.load(register, at, plane, start, count, how);
+          return [...register.values.subarray(0, 1024)];
+        });
+        // What lies before and behind the run belongs to others.
+        expect([...actual.slice(0, at), ...actual.slice(at + count)].every((v) => v === -7)).toBe(true);
+        expectClose(actual, expected, 2e-6, `${how} ${start}`);
+      }
+    }
+  });
+  it('every half, exactly', () => {
+    const halves: Plane = { type: 'f16', width: 65536, height: 1, data: Uint16Array.from({ length: 65536 }, (_, i) => i) };
+    const [register] = pool(kernels);
+    for (let start = 0; start < 65536; start += 4096) {
+      kernels.load(register, 0, halves, start, 4096, 'as-is');
+      for (let i = 0; i < 4096; i++) {
+        const value = halfToFloat(start + i);
+        const expected = Number.isNaN(value) ? 0 : Number.isFinite(value) ? value : Math.sign(value) * LARGEST_LIGHT;
+        if (register.values[i] !== expected) expect(register.values[i], `half ${start + i}`).toBe(expected);
+      }
+    }
+  });
+});
+
+describe('writing samples', () => {
+  const tile = (values: readonly number[], alpha: readonly number[]): TilePixels => ({
+    region: { x: 0, y: 0, width: values.length, height: 1 },
+    planes: Float32Array.from([...values, ...values, ...values, ...alpha]),
+    opaque: alpha.every((a) => a === 1),
+  });
+  it('rounds to bytes and words, un-premultiplied, in bounds', () => {
+    const values = [0, 0.5, 1, 2, -1, Number.NaN, 0.1, 0.25];
+    const alpha = [1, 1, 1, 1, 1, 1, 0.5, 0];
+    const bytes = new Uint8Array(32);
+    kernels.packBytes(tile(values, alpha), bytes, false);
+    expect([...bytes.filter((_, i) => i % 4 === 0)]).toEqual([0, 128, 255, 255, 0, 0, 51, 0]);
+    expect([...bytes.filter((_, i) => i % 4 === 3)]).toEqual([255, 255, 255, 255, 255, 255, 128, 0]);
+    const words = new Uint16Array(32);
+    kernels.packWords(tile(values, alpha), words);
+    expect([...words.filter((_, i) => i % 4 === 0)]).toEqual([0, 32768, 65535, 65535, 0, 0, 13107, 0]);
+  });
+  it('dither keeps exact codes and the mean of those between', () => {
+    const out = new Uint8Array(64 * 4);
+    let sum = 0;
+    for (let y = 0; y < 8; y++) {
+      const rows: TilePixels = { ...tile(new Array(64).fill(100.37 / 255), new Array(64).fill(1)), region: { x: 0, y, width: 64, height: 1 } };
+      kernels.packBytes(rows, out, true);
+      for (let i = 0; i < 64; i++) sum += out[i * 4];
+    }
+    expect(sum / 512).toBeCloseTo(100.37, 1);
+    kernels.packBytes(tile(new Array(64).fill(77 / 255), new Array(64).fill(1)), out, true);
+    expect(new Set(out.filter((_, i) => i % 4 < 3))).toEqual(new Set([77]));
+  });
+  it('float to half as IEEE 754 rounds', () => {
+    const values = Float32Array.from({ length: 65536 }, (_, i) => halfToFloat(i));
+    const out = new Uint16Array(65536);
+    kernels.toHalf(values, out);
+    for (let i = 0; i < 65536; i++) if (((i >> 10) & 31) !== 31 && out[i] !== i) expect(out[i], `half ${i}`).toBe(i);
+  });
+  it('reduces two by two by the mean', () => {
+    for (const [type, upper, lower, mean] of [['u8', [10, 20, 31], [30, 40, 33], [25, 32]], ['u16', [1000, 2000, 7], [3000, 4000, 9], [2500, 8]]] as const) {
+      const out = planeView(type, new ArrayBuffer(2 * (type === 'u8' ? 1 : 2)));
+      kernels.reduceRow(type, type === 'u8' ? Uint8Array.from(upper) : Uint16Array.from(upper), type === 'u8' ? Uint8Array.from(lower) : Uint16Array.from(lower), out);
+      expect([...out]).toEqual(mean);
+    }
+    const out = new Float32Array(2);
+    kernels.reduceRow('f32', Float32Array.of(1, 2, 8), Float32Array.of(3, 4, 2), out);
+    expect([...out]).toEqual([2.5, 5]);
+  });
+});
