@@ -1,0 +1,183 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { floatToHalf, halfToFloat, type Plane } from '@tazzel/core';
+import type { Kernels } from '@tazzel/kernels';
+import { DataUtils, FloatType } from 'three';
+import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { builtKernels } from '../../../../testing/built.ts';
+import { fuzz, joined, platform } from '../../../../testing/formats.ts';
+import { seeded } from '../../../../testing/random.ts';
+import { byOpenImageIo, scratch, tool } from '../../../../testing/tools.ts';
+import { byteSource } from '../bytes.ts';
+import { inspectFile } from '../inspect.ts';
+import { allocateExrPlanes, decodeExrChunks, unpackRuns } from './decode.ts';
+import { encodeExr, type ExrChannelData, type ExrPicture, packRuns } from './encode.ts';
+import { type ExrCompression, readExrHeader } from './header.ts';
+
+const folder = scratch();
+let kernels: Kernels;
+beforeAll(async () => {
+  kernels = await builtKernels();
+});
+
+async function decode(source: ReturnType<typeof byteSource>): Promise<Map<string, Plane>> {
+  const header = await readExrHeader(source);
+  const planes = allocateExrPlanes(header, header.channels.map((channel) => channel.name));
+  await decodeExrChunks(source, header, planes, 0, header.offsets.length, platform, kernels);
+  return planes;
+}
+const values = (plane: Plane): number[] => (plane.type === 'f16' ? Array.from(plane.data, halfToFloat) : [...plane.data]);
+const COMPRESSIONS: readonly ExrCompression[] = ['NONE', 'RLE', 'ZIPS', 'ZIP'];
+
+/** Halves of every kind, floats and whole numbers; smooth parts and noise, so that packing helps in some rows only. */
+function picture(compression: ExrCompression, width = 37, height = 35, patch: Partial<ExrPicture> = {}): ExrPicture {
+  const random = seeded(70);
+  const at = (i: number) => ((i / width) | 0) % 2 === 0 ? (i % width) / 10 : random() * 12 - 2;
+  const half = (): ExrChannelData['data'] => Uint16Array.from({ length: width * height }, (_, i) => floatToHalf(at(i)));
+  const window = { x: 0, y: 0, width, height };
+  const channels: ExrChannelData[] = ['R', 'G', 'B', 'A'].map((name) => ({ name, type: 'f16', data: half() }));
+  channels.push({ name: 'depth.Z', type: 'f32', data: Float32Array.from({ length: width * height }, (_, i) => at(i) * 100) });
+  channels.push({ name: 'id', type: 'u32', data: Uint32Array.from({ length: width * height }, (_, i) => (i * 2654435761) >>> (i % 9)) });
+  return { dataWindow: window, displayWindow: window, compression, channels, notes: { comments: 'a test' }, ...patch };
+}
+const encode = async (p: ExrPicture) => joined(await encodeExr(p, platform, kernels));
+
+describe('ours read by OpenImageIO', () => {
+  it.each(COMPRESSIONS)('%s', async (compression) => {
+    const wanted = picture(compression);
+    const path = join(folder, `${compression}.exr`);
+    writeFileSync(path, await encode(wanted));
+    const rgb = byOpenImageIo(path, 'R,G,B');
+    for (const [c, name] of ['R', 'G', 'B'].entries()) {
+      const channel = wanted.channels.find((candidate) => candidate.name === name);
+      expect(rgb.filter((_, i) => i % 3 === c)).toEqual(Float32Array.from(channel?.data ?? [], halfToFloat));
+    }
+    const said = tool('oiiotool', '--info', '-v', path).toString();
+    expect(said).toContain('a test');
+    expect(said.toLowerCase()).toContain(compression === 'NONE' ? 'compression: "none"' : `compression: "${compression.toLowerCase()}"`);
+  });
+  it('data and display window', async () => {
+    const path = join(folder, 'window.exr');
+    writeFileSync(path, await encode(picture('ZIP', 37, 35, { dataWindow: { x: -3, y: 12, width: 37, height: 35 }, displayWindow: { x: 0, y: 0, width: 100, height: 60 } })));
+    const said = tool('oiiotool', '--info', '-v', path).toString();
+    expect(said).toContain('pixel data origin: x=-3, y=12');
+    expect(said).toContain('full/display size: 100 x 60');
+  });
+});
+
+describe('ours read by three’s loader', () => {
+  it.each(COMPRESSIONS)('%s', async (compression) => {
+    const wanted = picture(compression);
+    const bytes = await encode({ ...wanted, channels: wanted.channels.slice(0, 4) });
+    const loader = new EXRLoader();
+    loader.setDataType(FloatType);
+    const { data, width, height } = loader.parse(bytes.buffer as ArrayBuffer) as { data: Float32Array; width: number; height: number };
+    expect([width, height]).toEqual([37, 35]);
+    // three's rows run from the bottom.
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        for (let c = 0; c < 4; c++) expect(data[((height - 1 - y) * width + x) * 4 + c]).toBe(DataUtils.fromHalfFloat(wanted.channels[c].data[y * width + x]));
+      }
+    }
+  });
+});
+
+describe('read what OpenImageIO writes', () => {
+  const made = join(folder, 'made.exr');
+  tool('oiiotool', '--create', '61x43', '3', '--fill:color=4,0.5,0.001', '61x43', '--noise:type=gaussian:stddev=0.4:seed=3', '--ch', 'R,G,B', '-d', 'float', '-o', made);
+  it.each(COMPRESSIONS.flatMap((compression) => (['half', 'float', 'uint32'] as const).map((type) => [compression, type] as const)))('%s, %s', async (compression, type) => {
+    const path = join(folder, `oiio-${compression}-${type}.exr`);
+    tool('oiiotool', made, '-d', type, '--compression', compression.toLowerCase(), '-o', path);
+    const planes = await decode(byteSource('oiio.exr', new Uint8Array(readFileSync(path))));
+    if (type === 'uint32') {
+      expect(planes.get('R')?.type).toBe('u32');
+      return;
+    }
+    const rgb = byOpenImageIo(path, 'R,G,B');
+    for (const [c, name] of ['R', 'G', 'B'].entries()) expect(values(planes.get(name) as Plane)).toEqual([...rgb.filter((_, i) => i % 3 === c)]);
+  });
+  it('layers, windows and attributes', async () => {
+    const path = join(folder, 'layers.exr');
+    tool('oiiotool', made, '--chnames', 'gi.R,gi.G,gi.B', made, '--chnames', 'R,G,B', '--chappend', '--origin', '+10-4', '--fullsize', '90x70+2+1', '--attrib', 'comments', 'courtyard', '--compression', 'zip', '-o', path);
+    const report = await inspectFile(byteSource('layers.exr', new Uint8Array(readFileSync(path))));
+    expect(report.elements.map(({ name, colorChannels }) => [name, ...colorChannels])).toEqual([['', 'R', 'G', 'B'], ['gi', 'gi.R', 'gi.G', 'gi.B']]);
+    expect(report.size).toEqual({ width: 90, height: 70 });
+    expect(report.window).toEqual({ x: 8, y: -5, width: 61, height: 43 });
+    expect(report.notes.comments).toBe('courtyard');
+  });
+});
+
+describe('by itself', () => {
+  // “OpenEXR File Layout”: the chunk of a 2 × 1 RGBA half picture, byte by byte (matched by independent readers).
+  it('the published example of a chunk', async () => {
+    const window = { x: 0, y: 0, width: 2, height: 1 };
+    const half = (...v: number[]) => Uint16Array.from(v, floatToHalf);
+    const channels: ExrChannelData[] = [{ name: 'R', type: 'f16', data: half(0.18, 0) }, { name: 'G', type: 'f16', data: half(1, 0.5) }, { name: 'B', type: 'f16', data: half(4, 65504) }, { name: 'A', type: 'f16', data: half(1, 0.25) }];
+    const bytes = await encode({ dataWindow: window, displayWindow: window, compression: 'NONE', channels });
+    expect(Buffer.from(bytes.subarray(-24)).toString('hex')).toBe('00000000100000000' + '03c00340044ff7b003c0038c3310000');
+  });
+  it.each(COMPRESSIONS)('what is written is read, every sample of every type: %s', async (compression) => {
+    const wanted = picture(compression);
+    const planes = await decode(byteSource('x', await encode(wanted)));
+    for (const channel of wanted.channels) expect([...(planes.get(channel.name)?.data ?? [])]).toEqual([...channel.data]);
+  });
+  it('runs of every length (seed 71)', () => {
+    const random = seeded(71);
+    for (let round = 0; round < 200; round++) {
+      const raw = new Uint8Array(Math.floor(random() * 900));
+      for (let i = 0; i < raw.length; ) {
+        const value = Math.floor(random() * 4);
+        for (let n = Math.floor(random() * random() * 300) + 1; n > 0 && i < raw.length; n--) raw[i++] = value;
+      }
+      expect([...unpackRuns(packRuns(raw), raw.length)]).toEqual([...raw]);
+    }
+    for (const bad of [[5], [-3 & 255, 1], [200, 1, 2], [127, 9, 127, 9]]) expect(() => unpackRuns(Uint8Array.from(bad), 10)).toThrow(RangeError);
+  });
+  it('long channel names survive, and OpenImageIO reads them', async () => {
+    const name = `${'light.group.'.repeat(6)}kitchen.R`;
+    const base = picture('ZIP');
+    const bytes = await encode({ ...base, channels: [{ ...base.channels[0], name }, ...base.channels.slice(1, 4)] });
+    expect((await readExrHeader(byteSource('x', bytes))).channels.map((channel) => channel.name)).toContain(name);
+    const path = join(folder, 'long.exr');
+    writeFileSync(path, bytes);
+    expect(tool('oiiotool', '--info', '-v', path).toString()).toContain(name);
+  });
+});
+
+describe('refusals', () => {
+  const refused = async (args: readonly string[], sentence: RegExp) => {
+    const path = join(folder, 'refused.exr');
+    tool('oiiotool', '--create', '64x64', '3', '-d', 'half', ...args, '-o', path);
+    await expect(inspectFile(byteSource('refused.exr', new Uint8Array(readFileSync(path))))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringMatching(sentence) });
+  };
+  it.each(['piz', 'pxr24', 'b44', 'b44a', 'dwaa', 'dwab'])('%s is refused by name', (compression) => refused(['--compression', compression], new RegExp(`${compression.toUpperCase()} compression is not read yet`)));
+  it('tiles and several parts are refused by name', async () => {
+    await refused(['--tile', '32', '32'], /tiled OpenEXR files are not read yet/);
+    await refused(['--create', '64x64', '3', '--siappend'], /multi-part OpenEXR files are not read yet/);
+  });
+  it('cut off, overlapping, too large', async () => {
+    const bytes = await encode(picture('ZIP'));
+    const check = (changed: Uint8Array, code: string, sentence: RegExp) => expect(decode(byteSource('bad.exr', changed))).rejects.toMatchObject({ code, fileName: 'bad.exr', message: expect.stringMatching(sentence) });
+    await check(bytes.slice(0, 150), 'truncated', /inside its header/);
+    await check(bytes.slice(0, bytes.length - 40), 'truncated', /ends at line/);
+    const table = (await readExrHeader(byteSource('x', bytes))).offsets[0] - 3 * 8;
+    const stopped = bytes.slice();
+    stopped.fill(0, table + 16, table + 24);
+    await check(stopped, 'truncated', /before its last line/);
+    const window = Buffer.from(bytes).indexOf('dataWindow\0box2i\0') + 'dataWindow\0box2i\0'.length + 4;
+    const wide = bytes.slice();
+    new DataView(wide.buffer).setInt32(window + 8, 29999, true);
+    new DataView(wide.buffer).setInt32(window + 12, 29999, true);
+    await check(wide, 'too-large', /30000 × 30000 pixels/);
+    const packed = bytes.slice();
+    packed[bytes.length - 30] ^= 0xff;
+    await check(packed, 'corrupt', /cannot be unpacked at line/);
+  });
+  it('2,400 mutated files are read or refused by name', async () => {
+    const files = await Promise.all(COMPRESSIONS.map((compression) => encode(picture(compression, 17, 19))));
+    const counts = await fuzz(files, 2400, 72, decode);
+    expect(counts.refused).toBeGreaterThan(500);
+    expect(counts.read + counts.refused).toBe(2400);
+  });
+});
