@@ -5,7 +5,7 @@
 import { digest, findSource, type Mask, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
 import type { FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
-import { PRIORITY, type WorkerPool } from './pool.ts';
+import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
 import { SourceStore, sourceKey } from './source-store.ts';
 
@@ -174,19 +174,21 @@ export class Engine {
   async #withJob<T>(document: TazzelDocument, options: PlanOptions & { level: number; owner?: string; signal?: AbortSignal }, work: (prepared: PreparedJob) => Promise<T>): Promise<T> {
     const { level, owner, signal, ...planOptions } = options;
     const prepared = await this.#prepare(document, planOptions, level, owner);
-    const { id } = prepared.job;
-    this.#leases.set(id, (this.#leases.get(id) ?? 0) + 1);
     try {
       if (signal?.aborted) throw new Cancelled();
       return await work(prepared);
     } finally {
-      const left = (this.#leases.get(id) ?? 1) - 1;
-      if (left > 0) this.#leases.set(id, left);
-      else this.#leases.delete(id);
+      this.#release(prepared.job.id);
     }
   }
 
-  /** Everything a worker needs for one state at one level. States that were prepared before are found again. */
+  #release(jobId: number): void {
+    const left = (this.#leases.get(jobId) ?? 1) - 1;
+    if (left > 0) this.#leases.set(jobId, left);
+    else this.#leases.delete(jobId);
+  }
+
+  /** Everything a worker needs for one state at one level, leased. States that were prepared before are found again. */
   async #prepare(document: TazzelDocument, options: PlanOptions, level: number, owner?: string): Promise<PreparedJob> {
     const missing = new Set<string>();
     const problems: string[] = [];
@@ -194,7 +196,7 @@ export class Engine {
       const plan = planDocument(document, { ...options, missing });
       const known = this.#jobs.get(jobKey(plan, level));
       if (known && problems.length === 0) {
-        this.#remember(known);
+        this.#lease(known);
         return known;
       }
       const used = plan.sources.map((id) => findSource(document, id) as Source);
@@ -226,19 +228,27 @@ export class Engine {
         }
       }
       const prepared = { job: { id: this.#nextJob++, plan, level, sources: views, masks }, problems: [...new Set(problems)] };
-      this.#remember(prepared);
-      await this.pool.broadcast('job', { job: prepared.job, keep: [...this.#jobs.values()].map(({ job }) => job.id) });
+      this.#lease(prepared);
+      try {
+        await this.pool.broadcast('job', { job: prepared.job, keep: [...this.#jobs.values()].map(({ job }) => job.id) });
+      } catch (error) {
+        this.#release(prepared.job.id);
+        throw error;
+      }
       return prepared;
     }
   }
 
-  #remember(prepared: PreparedJob): void {
+  /** Marks a job as in use and as the one last asked for; the oldest idle ones are forgotten. */
+  #lease(prepared: PreparedJob): void {
+    const { id } = prepared.job;
+    this.#leases.set(id, (this.#leases.get(id) ?? 0) + 1);
     const key = jobKey(prepared.job.plan, prepared.job.level);
     this.#jobs.delete(key);
     this.#jobs.set(key, prepared);
     for (const [oldest, { job }] of this.#jobs) {
       if (this.#jobs.size <= JOBS_KEPT) break;
-      if (!this.#leases.has(job.id) && oldest !== key) this.#jobs.delete(oldest);
+      if (!this.#leases.has(job.id)) this.#jobs.delete(oldest);
     }
   }
 
@@ -253,7 +263,7 @@ export class Engine {
     return this.#withJob(document, { ...request.options, level, owner: 'view', signal }, async ({ job, problems }) => {
       const remember = request.focusLayerId ? (job.plan.before[request.focusLayerId] ?? null) : null;
       let stepsRun = 0;
-      await this.#tiles(request.tiles, request.priority ?? PRIORITY.view, signal, async (region, options) => {
+      await this.#tiles(request.tiles, { priority: request.priority ?? PRIORITY.view, signal, sticky: remember !== null }, async (region, options) => {
         const result = await this.pool.run('tile', { jobId: job.id, region, remember }, options);
         stepsRun += result.stepsRun;
         request.onTile(region, result.rgba);
@@ -267,14 +277,14 @@ export class Engine {
     await this.#withJob(request.document, { ...request.options, level: request.level, signal: request.signal }, async ({ job }) => {
       const remember = job.plan.before[request.focusLayerId];
       if (!remember) return;
-      await this.#tiles(request.tiles, PRIORITY.warm, request.signal, async (region, options) => {
+      await this.#tiles(request.tiles, { priority: PRIORITY.warm, signal: request.signal, sticky: true }, async (region, options) => {
         await this.pool.run('warm', { jobId: job.id, region, remember }, options);
       });
     });
   }
 
-  async #tiles(tiles: readonly Region[], priority: number, signal: AbortSignal | undefined, run: (region: Region, options: { priority: number; signal?: AbortSignal; affinity: number }) => Promise<void>): Promise<void> {
-    await allDone(tiles.map((region) => run(region, { priority, signal, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
+  async #tiles(tiles: readonly Region[], options: TaskOptions, run: (region: Region, options: TaskOptions) => Promise<void>): Promise<void> {
+    await allDone(tiles.map((region) => run(region, { ...options, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
   }
 
   /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */

@@ -10,12 +10,15 @@ export interface TaskOptions {
   readonly signal?: AbortSignal;
   /** Preferred worker, modulo their number: the one whose cache may hold the result. */
   readonly affinity?: number;
+  /** Waits for that worker: another one would have to compute what is kept there. */
+  readonly sticky?: boolean;
 }
 
 interface Pending {
   readonly message: RequestMessage;
   readonly priority: number;
   readonly affinity: number | null;
+  readonly sticky: boolean;
   readonly signal?: AbortSignal;
   readonly resolve: (response: unknown) => void;
   readonly reject: (error: Error) => void;
@@ -53,7 +56,7 @@ export class WorkerPool {
       if (this.#broken) return reject(this.#broken);
       if (options.signal?.aborted) return reject(new Cancelled());
       const affinity = options.affinity === undefined ? null : options.affinity % this.#ports.length;
-      const pending: Pending = { message: { id: this.#nextId++, kind, request }, priority: options.priority ?? PRIORITY.load, affinity, signal: options.signal, resolve: resolve as (response: unknown) => void, reject };
+      const pending: Pending = { message: { id: this.#nextId++, kind, request }, priority: options.priority ?? PRIORITY.load, affinity, sticky: options.sticky ?? false, signal: options.signal, resolve: resolve as (response: unknown) => void, reject };
       // Behind all of the same priority.
       const at = this.#queue.findIndex((other) => other.priority > pending.priority);
       this.#queue.splice(at < 0 ? this.#queue.length : at, 0, pending);
@@ -66,7 +69,7 @@ export class WorkerPool {
     return Promise.all(
       this.#ports.map((_, worker) => new Promise<ResponseOf<K>>((resolve, reject) => {
         if (this.#broken) return reject(this.#broken);
-        this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, affinity: worker, resolve: resolve as (response: unknown) => void, reject });
+        this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, affinity: worker, sticky: true, resolve: resolve as (response: unknown) => void, reject });
       })),
     );
   }
@@ -93,7 +96,7 @@ export class WorkerPool {
     }
     const idle = this.#inFlight[worker].size === 0;
     const mine = (task: Pending) => task.affinity === null || task.affinity === worker;
-    const foreign = (task: Pending) => idle && task.affinity !== null && this.#inFlight[task.affinity].size >= TASKS_IN_FLIGHT;
+    const foreign = (task: Pending) => idle && !task.sticky && task.affinity !== null && this.#inFlight[task.affinity].size >= TASKS_IN_FLIGHT;
     const at = this.#queue.findIndex((task) => mine(task) || foreign(task));
     return at < 0 ? null : this.#queue.splice(at, 1)[0];
   }

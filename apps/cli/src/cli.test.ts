@@ -1,0 +1,119 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import sharp from 'sharp';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { byOpenImageIo, scratch } from '../../../testing/tools.ts';
+
+const folder = scratch();
+const program = fileURLToPath(new URL('../bin/tazzel.mjs', import.meta.url));
+const demo = (name: string) => fileURLToPath(new URL(`../../web/public/demo/${name}`, import.meta.url));
+const run = (...args: readonly string[]) => {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], { encoding: 'utf8', cwd: folder });
+  return { status, stdout, stderr };
+};
+const project = join(folder, 'doc.tazzel');
+
+beforeAll(() => {
+  execFileSync(process.execPath, [program, 'new', demo('kiln-yard.exr'), demo('kiln-yard_material_id.png'), '--out', project]);
+});
+
+describe('inspect', () => {
+  it('says what files hold, to people and to programs', () => {
+    const people = run('inspect', demo('kiln-yard.exr'));
+    expect(people.status).toBe(0);
+    expect(people.stdout).toMatch(/EXR, 1200 × 800, ZIP/);
+    expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(the name says “diffuse filter”\)/);
+    const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
+    expect(report).toMatchObject({ format: 'png', size: { width: 1200, height: 800 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
+  });
+  it('goes on past a bad file and ends with 1', () => {
+    writeFileSync(join(folder, 'bad.exr'), 'not a picture');
+    const { status, stdout, stderr } = run('inspect', 'bad.exr', 'gone.png', demo('kiln-yard_material_id.png'));
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/bad\.exr: the contents are neither PNG nor OpenEXR/);
+    expect(stderr).toMatch(/gone\.png: there is no such file/);
+    expect(stdout).toMatch(/Material ID/);
+  });
+});
+
+describe('new', () => {
+  it('makes a project of the files that can be read, and never overwrites by itself', () => {
+    writeFileSync(join(folder, 'bad.png'), new Uint8Array(40));
+    const out = join(folder, 'partial.tazzel');
+    const made = run('new', demo('kiln-yard.exr'), 'bad.png', '--out', out, '--json');
+    expect(made.status).toBe(1);
+    expect(JSON.parse(made.stdout)).toMatchObject({ size: { width: 1200, height: 800 }, materials: [] });
+    expect(run('new', demo('kiln-yard.exr'), '--out', out)).toMatchObject({ status: 2, stderr: expect.stringMatching(/exists already/) });
+    expect(run('new', 'bad.png', '--out', join(folder, 'none.tazzel'))).toMatchObject({ status: 1, stderr: expect.stringMatching(/no project file was written/) });
+    expect(existsSync(join(folder, 'none.tazzel'))).toBe(false);
+  });
+});
+
+describe('flatten', () => {
+  it('writes the picture: without corrections it is the beauty, encoded', async () => {
+    const out = join(folder, 'picture.png');
+    expect(run('flatten', project, '--out', out, '--no-dither').status).toBe(0);
+    const { data, info } = await sharp(out).raw().toBuffer({ resolveWithObject: true });
+    expect([info.width, info.height, info.channels]).toEqual([1200, 800, 3]);
+    // Read by OpenImageIO, encoded by IEC 61966-2-1.
+    const light = byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B');
+    for (let i = 0; i < data.length; i += 997) {
+      const v = Math.min(1, Math.max(0, light[i]));
+      expect(Math.abs(data[i] - 255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))).toBeLessThanOrEqual(0.51);
+    }
+  });
+  it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', () => {
+    const out = join(folder, 'light.exr');
+    const made = run('flatten', project, '--out', out, '--samples', 'float', '--add', 'exposure:exposureStops=1', '--json');
+    expect(JSON.parse(made.stdout)).toMatchObject({ width: 1200, format: 'exr-float' });
+    const [ours, beauty] = [byOpenImageIo(out, 'R,G,B'), byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B')];
+    for (let i = 0; i < ours.length; i += 991) expect(ours[i]).toBeCloseTo(beauty[i] * 2, 5);
+    expect(ours.some((v) => v > 2)).toBe(true);
+    const small = run('flatten', project, '--out', join(folder, 'small.png'), '--scale', '0.25', '--json');
+    expect(JSON.parse(small.stdout)).toMatchObject({ width: 300, height: 200 });
+  });
+  it('stops where it is told', () => {
+    const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
+    expect(upto('kiln-yard beauty', 'upto.png').status).toBe(0);
+    expect(upto('nothing', 'upto2.png')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “nothing”\. Layers: kiln-yard beauty/) });
+  });
+  it.each([
+    [['--out', 'x.jpg'], /ending must be \.png or \.exr/],
+    [['--out', 'x.png', '--scale', '3'], /expected one of 1, 0\.5/],
+    [['--out', 'x.png', '--add', 'exposure:stops=1'], /no parameter “stops”/],
+    [['--out', 'x.png', '--add', 'exposure'], /expected NAME:parameter=number/],
+    [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
+    [['--sideways'], /sideways/],
+  ])('wrong words end with 2: %j', (args, sentence) => {
+    expect(run('flatten', project, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) });
+  });
+  it('a damaged project file says what is missing and still gives what it can', () => {
+    const cut = join(folder, 'cut.tazzel');
+    const bytes = readFileSync(project);
+    writeFileSync(cut, bytes.subarray(0, bytes.indexOf('.png') + 1000));
+    const { status, stderr } = run('flatten', cut, '--out', join(folder, 'cut.png'), '--scale', '0.125');
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/kiln-yard_material_id\.png” is missing in the project file/);
+    expect(existsSync(join(folder, 'cut.png'))).toBe(true);
+  });
+});
+
+describe('help', () => {
+  it('is there for everything', () => {
+    expect(run()).toMatchObject({ status: 2, stdout: expect.stringMatching(/npx tazzel inspect/) });
+    expect(run('help').status).toBe(0);
+    expect(run('flatten', '--help').stdout).toMatch(/--upto LAYER/);
+    expect(run('corrections').stdout).toMatch(/exposureStops {2}Exposure, -10 to 10 EV/);
+    expect(run('paint')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no command “paint”/) });
+  });
+});
+
+/** A copy among the scratch files: the reference tool writes beside what it reads. */
+function copy(path: string): string {
+  mkdirSync(join(folder, 'copies'), { recursive: true });
+  const to = join(folder, 'copies', 'beauty.exr');
+  if (!existsSync(to)) writeFileSync(to, readFileSync(path));
+  return to;
+}

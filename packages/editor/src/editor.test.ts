@@ -1,0 +1,167 @@
+import { layersInOrder, type TazzelDocument } from '@tazzel/core';
+import { describe, expect, it, vi } from 'vitest';
+import { material, smallDocument, source } from '../../../testing/documents.ts';
+import { type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
+import { edit, redo, replaced, startHistory, undo } from './history.ts';
+import { createSession, isStage, STAGES } from './session.ts';
+
+const start = smallDocument();
+const order = (document: TazzelDocument) => layersInOrder(document).map(({ layer, zone }) => `${zone[0]}:${layer.name}`);
+
+describe('history', () => {
+  it('undoes and redoes to the very same documents', () => {
+    const one = edit(startHistory(start), { type: 'rename-document', name: 'One' });
+    const two = edit(one, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5 } });
+    expect(undo(two).document).toBe(one.document);
+    expect(undo(undo(two)).document).toBe(start);
+    expect(redo(undo(two)).document).toBe(two.document);
+    expect(two.past.map(({ label }) => label)).toEqual(['Rename document', 'Change layer']);
+    expect(undo(startHistory(start)).document).toBe(start);
+    expect(redo(two)).toBe(two);
+  });
+  it('a gesture is one step, however many edits it made; the next gesture is another', () => {
+    let history = startHistory(start);
+    for (let i = 1; i <= 40; i++) history = edit(history, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: i / 50 } }, 'drag 1');
+    history = edit(history, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.1 } }, 'drag 2');
+    expect(history.past).toHaveLength(2);
+    expect(undo(undo(history)).document).toBe(start);
+  });
+  it('a new edit forgets what was undone, a change of nothing is no step', () => {
+    const history = edit(undo(edit(startHistory(start), { type: 'rename-document', name: 'A' })), { type: 'rename-document', name: 'B' });
+    expect(history.future).toEqual([]);
+    expect(replaced(history, history.document, 'nothing')).toBe(history);
+  });
+});
+
+describe('session', () => {
+  it('keeps a refusal and changes nothing', () => {
+    const session = createSession(start);
+    expect(session.actions.edit({ type: 'set-layer', layerId: 'layer-1', patch: { blend: 'screen' } })).toBe(false);
+    expect(session.getState().refusal?.message).toMatch(/not offered under the tone line/);
+    expect(session.getState().document).toBe(start);
+    session.actions.edit({ type: 'rename-document', name: 'x' });
+    expect(session.getState().refusal).toBeNull();
+  });
+  it('selects what was added and lets go of what is gone', () => {
+    const session = createSession(start);
+    session.actions.edit({ type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' });
+    expect(session.getState().selectedLayerId).toBe('layer-3');
+    session.actions.undo();
+    expect(session.getState().selectedLayerId).toBe('layer-2');
+    session.actions.edit({ type: 'add-chain-correction', layerId: 'layer-1', correction: 'exposure' });
+    expect(session.getState()).toMatchObject({ selectedLayerId: 'layer-1', selectedCorrectionId: 'correction-1' });
+    session.actions.undo();
+    expect(session.getState().selectedCorrectionId).toBeNull();
+    session.actions.redo();
+    session.actions.edit({ type: 'remove-layer', layerId: 'layer-1' });
+    session.actions.edit({ type: 'remove-layer', layerId: 'layer-2' });
+    expect(session.getState().selectedLayerId).toBeNull();
+  });
+  it('adds elements with base and materials in one step', () => {
+    const empty = { ...start, sources: [], materials: [], buildUp: { scene: [], picture: [] } };
+    const session = createSession(empty);
+    session.actions.addElements([source(7, { role: 'beauty' }), source(8, { role: 'material-id', encoding: 'data' })], [material(1, 'source-8')]);
+    expect(order(session.getState().document)).toEqual(['s:element 7']);
+    expect(session.getState().document.materials).toHaveLength(1);
+    expect(session.getState().history.past).toHaveLength(1);
+    session.actions.undo();
+    expect(session.getState().document).toBe(empty);
+  });
+  it('whose mask is shown follows the selection', () => {
+    const session = createSession(start);
+    session.actions.selectMaterial('material-2');
+    expect(session.getState().maskSubject).toEqual({ kind: 'material' });
+    session.actions.edit({ type: 'correct-material', materialId: 'material-2', correction: 'exposure', zone: 'scene' });
+    expect(session.getState().maskSubject).toEqual({ kind: 'layer' });
+    session.actions.showMask('mask-1');
+    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, maskDisplay: 'hatch' });
+    session.actions.undo();
+    expect(session.getState().maskSubject).toEqual({ kind: 'layer' });
+  });
+  it('looking at an element alone goes on with the next one', () => {
+    const session = createSession(start);
+    session.actions.selectSource('source-1');
+    expect(session.getState().viewedSourceId).toBeNull();
+    session.actions.set({ viewedSourceId: 'source-1' });
+    session.actions.selectSource('source-2');
+    expect(session.getState().viewedSourceId).toBe('source-2');
+  });
+  it('files that came back show without a step in the history', () => {
+    const session = createSession(start);
+    session.actions.refreshSources();
+    expect(session.getState().document).not.toBe(start);
+    expect(session.getState().document).toEqual(start);
+    expect(session.getState().history.past).toHaveLength(0);
+  });
+});
+
+describe('commands', () => {
+  const host = (document = start): CommandHost => {
+    const spies = Object.fromEntries(['goToStage', 'fit', 'fullSize', 'zoomBy', 'addFiles', 'showShortcuts', 'findCommand', 'renameSelected', 'closeDocument'].map((name) => [name, vi.fn()]));
+    return { session: createSession(document), stage: 'build-up', ...spies } as unknown as CommandHost;
+  };
+  const run = (on: CommandHost, id: string) => {
+    const command = commands.find((candidate) => candidate.id === id);
+    if (!command?.isEnabled(on)) throw new Error(`${id} does not apply`);
+    command.run(on);
+  };
+  it('ids and keys are given once', () => {
+    expect(new Set(commands.map(({ id }) => id)).size).toBe(commands.length);
+    const keys = commands.flatMap((command) => command.keys);
+    expect(new Set(keys).size).toBe(keys.length);
+  });
+  it('move a layer through the whole build-up and over the tone line', () => {
+    const on = host();
+    run(on, 'previous-layer');
+    expect(on.session.getState().selectedLayerId).toBe('layer-1');
+    run(on, 'move-towards-finish');
+    expect(order(on.session.getState().document)).toEqual(['p:element 1', 'p:element 2']);
+    run(on, 'move-towards-finish');
+    expect(order(on.session.getState().document)).toEqual(['p:element 2', 'p:element 1']);
+    run(on, 'move-towards-finish');
+    run(on, 'move-towards-base');
+    run(on, 'move-towards-base');
+    run(on, 'move-towards-base');
+    expect(order(on.session.getState().document)).toEqual(['s:element 1', 'p:element 2']);
+  });
+  it('do what they say', () => {
+    const on = host();
+    const { session } = on;
+    run(on, 'toggle-layer');
+    expect(session.getState().document.buildUp.picture[0].visible).toBe(false);
+    run(on, 'duplicate-layer');
+    run(on, 'delete-layer');
+    run(on, 'correct-all-exposure');
+    expect(order(session.getState().document)).toContain('p:Exposure');
+    session.actions.selectMaterial('material-1');
+    run(on, 'correct-material-hue-saturation');
+    expect(order(session.getState().document)).toContain('s:M01: hue and saturation');
+    for (let i = 0; i < 5; i++) run(on, 'undo');
+    expect(session.getState().document).toBe(start);
+    run(on, 'redo');
+    run(on, 'before');
+    expect(session.getState().compare).toBe('before');
+    run(on, 'wipe');
+    run(on, 'wipe');
+    expect(session.getState().compare).toBe('off');
+    for (const expected of ['hatch', 'matte', 'off']) {
+      run(on, 'show-mask');
+      expect(session.getState().maskDisplay).toBe(expected);
+    }
+    session.actions.selectSource('source-1');
+    run(on, 'view-element');
+    expect(session.getState().viewedSourceId).toBe('source-1');
+    for (const id of ['fit', 'full-size', 'zoom-in', 'zoom-out', 'add-files', 'shortcuts', 'find-command', 'rename-layer', 'close-document', 'stage-deliver']) run(on, id);
+    expect(on.goToStage).toHaveBeenCalledWith('deliver');
+  });
+  it('that do not apply say so before they run', () => {
+    const on = host({ ...start, buildUp: { scene: [], picture: [] } });
+    const enabled = (id: string) => commands.find((command) => command.id === id)?.isEnabled(on);
+    for (const id of ['undo', 'redo', 'delete-layer', 'toggle-layer', 'move-towards-base', 'correct-material-exposure', 'view-element']) expect(enabled(id), id).toBe(false);
+  });
+  it('keys are written as they are on the keyboard', () => {
+    expect(['mod+shift+z', 'shift+slash', 'comma', 'delete', 'alt+1'].map(keyLabel)).toEqual(['Ctrl Shift Z', '?', ',', 'Delete', 'Alt 1']);
+    expect(STAGES.map(stageLabel)).toEqual(['Elements', 'Build-up', 'Surfaces', 'Deliver']);
+    expect([isStage('surfaces'), isStage('light'), isStage(undefined)]).toEqual([true, false, false]);
+  });
+});

@@ -1,0 +1,277 @@
+import { statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, floatToHalf, freshId, idSource, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { decodePng, encodeExr, encodePng, readExrHeader, sourcesFromReport } from '@tazzel/formats';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { builtEngine, builtKernels } from '../../../testing/built.ts';
+import { expectClose } from '../../../testing/close.ts';
+import { after } from '../../../testing/documents.ts';
+import { joined, platform } from '../../../testing/formats.ts';
+import { seeded } from '../../../testing/random.ts';
+import { scratch } from '../../../testing/tools.ts';
+import { byteSource } from '@tazzel/formats';
+import { type Engine, levelForZoom } from './engine.ts';
+import { Cancelled } from './errors.ts';
+import { openNodeFile } from './node-platform.ts';
+
+const WIDTH = 600;
+const HEIGHT = 420;
+const folder = scratch();
+let engine: Engine;
+let document: TazzelDocument;
+
+/** A beauty in EXR (with light above 1), a display picture with alpha and an ID picture in PNG. */
+async function writeFiles(): Promise<string[]> {
+  const random = seeded(100);
+  const area = WIDTH * HEIGHT;
+  const window = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+  const half = (f: (x: number, y: number) => number) => Uint16Array.from({ length: area }, (_, i) => floatToHalf(f(i % WIDTH, Math.floor(i / WIDTH))));
+  const channels = ['R', 'G', 'B'].map((name, c) => ({ name, type: 'f16' as const, data: half((x, y) => ((x * (c + 1)) % 97) / 30 + y / HEIGHT + random() * 0.1) }));
+  writeFileSync(join(folder, 'beauty.exr'), joined(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels }, platform, await builtKernels())));
+  const rgba = new Uint8Array(area * 4);
+  const ids = new Uint8Array(area * 4).fill(255);
+  for (let i = 0; i < area; i++) {
+    const [x, y] = [i % WIDTH, Math.floor(i / WIDTH)];
+    rgba.set([x % 256, y % 256, (x + y) % 256, (x * 3) % 256], i * 4);
+    ids.set(x < 200 ? [200, 0, 0] : y < 210 ? [0, 200, 0] : [0, 0, 200], i * 4);
+  }
+  writeFileSync(join(folder, 'overlay.png'), joined(await encodePng({ width: WIDTH, height: HEIGHT, rgba }, platform)));
+  writeFileSync(join(folder, 'material_id.png'), joined(await encodePng({ width: WIDTH, height: HEIGHT, rgba: ids }, platform)));
+  return ['beauty.exr', 'overlay.png', 'material_id.png'];
+}
+
+async function load(into: Engine, names: readonly string[]): Promise<TazzelDocument> {
+  const sources: Source[] = [];
+  const taken: string[] = [];
+  const blank = emptyDocument('', '-', { width: 1, height: 1 });
+  for (const name of names) {
+    const path = join(folder, name);
+    const file = { name, size: statSync(path).size, handle: path };
+    const hash = await into.hash(file);
+    into.files.set(hash, file);
+    const found = sourcesFromReport(await into.inspect(file), hash, () => {
+      const id = freshId(blank, 'source', taken);
+      taken.push(id);
+      return id;
+    });
+    sources.push(...(await into.verify(found)));
+  }
+  let made = addElements(emptyDocument('doc', 'Test', { width: WIDTH, height: HEIGHT }), sources);
+  const ids = idSource(sources);
+  if (ids) made = applyEdit(made, { type: 'set-materials', sourceId: ids.id, materials: await into.findMaterials(ids) });
+  return made;
+}
+
+beforeAll(async () => {
+  const names = await writeFiles();
+  engine = await builtEngine();
+  const loaded = await load(engine, names);
+  const overlay = loaded.sources[1].id;
+  document = after(
+    loaded,
+    { type: 'correct-material', materialId: loaded.materials[0].id, correction: 'exposure', zone: 'scene' },
+    { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -1 } },
+    { type: 'add-element-layer', sourceId: overlay, zone: 'picture', blend: 'soft-light' },
+    { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0.8 } },
+    { type: 'add-correction-layer', correction: 'hue-saturation', zone: 'picture' },
+    { type: 'set-params', layerId: 'layer-4', params: { hueDegrees: 20 } },
+  );
+});
+afterAll(() => engine.pool.terminate());
+
+const flat = async (doc: TazzelDocument, into = engine) => new Uint8Array((await into.flatten({ document: doc, kind: 'rgba8' })).pixels);
+
+/** The same picture by the definitions alone, without workers, tiles or kernels. */
+async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
+  const [beauty, overlay] = doc.sources;
+  const header = await readExrHeader(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }));
+  const planes = await engine.pool.run('decode-png', { file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
+  const { allocateExrPlanes, decodeExrChunks } = await import('@tazzel/formats');
+  const light = allocateExrPlanes(header, ['R', 'G', 'B']);
+  await decodeExrChunks(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }), header, light, 0, header.offsets.length, platform, await builtKernels());
+  const views: Record<string, SourceView> = {
+    [beauty.id]: { color: [...light.values()], alpha: null, premultiplied: false, x: 0, y: 0 },
+    [overlay.id]: { ...planes, premultiplied: false, x: 0, y: 0 },
+  };
+  const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, data: new Uint16Array(WIDTH * HEIGHT), indexOf: new Map(doc.materials.map((material, i) => [material.id, i])) };
+  for (let i = 0; i < index.data.length; i++) index.data[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
+  const plan = planDocument(doc);
+  const evaluator = new Evaluator(referenceBackend());
+  const out = new Uint8Array(WIDTH * HEIGHT * 4);
+  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], index, doc.size, 0) }, captures: [plan.steps.length] });
+  const result = pixels.get(plan.steps.length)?.planes ?? new Float32Array();
+  const area = WIDTH * HEIGHT;
+  for (let i = 0; i < area; i++) for (let c = 0; c < 4; c++) out[i * 4 + c] = Math.round(Math.min(1, Math.max(0, result[c * area + i])) * 255);
+  return out;
+}
+
+describe('pixels', () => {
+  it('are those of the definitions, to one code', async () => {
+    const [ours, expected] = [await flat(document), await byDefinition(document)];
+    let off = 0;
+    for (let i = 0; i < ours.length; i++) {
+      const difference = Math.abs(ours[i] - expected[i]);
+      if (difference > 1) expect(difference, `sample ${i}`).toBeLessThanOrEqual(1);
+      off += difference;
+    }
+    // Only values that lie on the border between two codes may differ.
+    expect(off).toBeLessThan(ours.length * 0.001);
+  });
+  it('are the same on the screen as in the file, tile by tile, with any number of workers', async () => {
+    const whole = await flat(document);
+    const one = await builtEngine({ workers: 1 });
+    try {
+      await load(one, ['beauty.exr', 'overlay.png', 'material_id.png']);
+      expect(Buffer.compare(Buffer.from(await flat(document, one)), Buffer.from(whole))).toBe(0);
+    } finally {
+      one.pool.terminate();
+    }
+    await engine.render({
+      document,
+      level: 0,
+      tiles: tilesOf(document.size),
+      onTile: ({ x, y, width, height }, rgba) => {
+        for (let row = 0; row < height; row++) {
+          const start = ((y + row) * WIDTH + x) * 4;
+          expect(Buffer.compare(Buffer.from(rgba.buffer, row * width * 4, width * 4), Buffer.from(whole.subarray(start, start + width * 4)))).toBe(0);
+        }
+      },
+    });
+  });
+  it('a delivered PNG holds them, an EXR holds the light under the tone line', async () => {
+    const png = joined((await engine.deliver({ document, format: 'png8' })).parts);
+    const { color } = await decodePng(byteSource('x', png), platform);
+    const whole = await flat(document);
+    expect(color[0].data).toEqual(whole.filter((_, i) => i % 4 === 0));
+    const exr = joined((await engine.deliver({ document, format: 'exr-float' })).parts);
+    const header = await readExrHeader(byteSource('x', exr));
+    expect(header.channels.map(({ name, type }) => `${name} ${type}`)).toEqual(['B f32', 'G f32', 'R f32']);
+    const probe = await engine.probe(document, 300, 100, 0);
+    expect(Math.max(...probe.light.slice(0, 3))).toBeGreaterThan(1);
+  });
+  it('values under the pointer are those of the file', async () => {
+    const whole = await flat(document);
+    for (const [x, y] of [[0, 0], [599, 419], [123, 77], [250, 300]]) {
+      const { codes, level } = await engine.probe(document, x, y, 2);
+      expect([level, ...codes]).toEqual([0, ...whole.subarray((y * WIDTH + x) * 4, (y * WIDTH + x) * 4 + 4)]);
+    }
+  });
+});
+
+describe('what is computed again', () => {
+  const render = async (doc: TazzelDocument, focusLayerId: string | null) => (await engine.render({ document: doc, level: 0, tiles: tilesOf(doc.size), focusLayerId, onTile: () => undefined })).stepsRun;
+  const tiles = tilesOf({ width: WIDTH, height: HEIGHT }).length;
+  it('nothing below the edited layer, after it has been warmed', async () => {
+    const steps = planDocument(document).steps.length;
+    for (const [layerId, expected] of [['layer-4', 1], ['layer-3', 2], ['layer-2', 4]] as const) {
+      await render(document, layerId);
+      await engine.warm({ document, level: 0, tiles: tilesOf(document.size), focusLayerId: layerId });
+      const edit: Edit = layerId === 'layer-3' ? { type: 'set-layer', layerId, patch: { opacity: 0.31 } } : { type: 'set-params', layerId, params: layerId === 'layer-4' ? { hueDegrees: 33 } : { exposureStops: 0.7 } };
+      expect(await render(applyEdit(document, edit), layerId), layerId).toBe(expected * tiles);
+    }
+    expect(steps).toBe(5);
+  });
+  it('the result is the same as without the kept one', async () => {
+    const edited = applyEdit(document, { type: 'set-params', layerId: 'layer-4', params: { hueDegrees: -77 } });
+    const kept = new Map<string, Uint8ClampedArray>();
+    await engine.render({ document: edited, level: 0, tiles: tilesOf(edited.size), focusLayerId: 'layer-4', onTile: ({ x, y }, rgba) => void kept.set(`${x} ${y}`, rgba) });
+    const fresh = await builtEngine();
+    try {
+      await load(fresh, ['beauty.exr', 'overlay.png', 'material_id.png']);
+      await fresh.render({ document: edited, level: 0, tiles: tilesOf(edited.size), onTile: ({ x, y }, rgba) => expect(Buffer.compare(Buffer.from(rgba), Buffer.from(kept.get(`${x} ${y}`) ?? []))).toBe(0) });
+    } finally {
+      fresh.pool.terminate();
+    }
+  });
+});
+
+describe('materials and masks', () => {
+  it('are found by area and named under the pointer', () => {
+    expect(document.materials.map(({ area }) => Math.round(area * 1000))).toEqual([333, 333, 333]);
+    const at = (x: number, y: number) => engine.materialAt(document, x, y)?.chip.map((v) => Math.round(v * 255));
+    expect([at(10, 10), at(400, 10), at(400, 400)]).toEqual([[200, 0, 0], [0, 200, 0], [0, 0, 200]]);
+    expect(engine.materialAt(document, -1, 5)).toBeNull();
+  });
+  it('are outlined, hatched and matted', async () => {
+    const red = document.materials.find(({ chip }) => chip[0] > 0.5)?.id ?? '';
+    const region = { x: 190, y: 0, width: 20, height: 3 };
+    const outline = await engine.outline(document, red, 0, region);
+    expect([...outline.filter((_, i) => i % 4 === 3).slice(20, 40)].map((v) => (v ? 1 : 0)).join('')).toBe('00000000010000000000');
+    const mask = { id: 'm', name: '', terms: [{ kind: 'material' as const, operation: 'add' as const, materialIds: [red] }] };
+    const hatch = await engine.maskPicture(document, mask, 0, region, { inverted: false, matte: false });
+    expect([hatch[3], hatch[9 * 4 + 3], hatch[10 * 4 + 3]]).toEqual([255, 255, 0]);
+    const matte = await engine.maskPicture(document, mask, 0, region, { inverted: true, matte: true });
+    expect([...matte.subarray(0, 4), ...matte.subarray(40, 44)]).toEqual([0, 0, 0, 255, 255, 255, 255, 255]);
+  });
+  it('cards show a layer alone and the picture so far', async () => {
+    const { size, rgba } = await engine.card(document, { upto: 'layer-1' });
+    expect(Math.max(size.width, size.height)).toBeLessThanOrEqual(256);
+    expect(rgba).toHaveLength(size.width * size.height * 4);
+    const own = await engine.card(document, { only: 'layer-3' });
+    expect(Buffer.compare(Buffer.from(own.rgba), Buffer.from(rgba))).not.toBe(0);
+  });
+});
+
+describe('trouble', () => {
+  it('a cancelled delivery stops with nothing else', async () => {
+    const abort = new AbortController();
+    const delivery = engine.deliver({ document, format: 'png16', signal: abort.signal, onProgress: () => abort.abort() });
+    await expect(delivery).rejects.toBeInstanceOf(Cancelled);
+    await expect(engine.render({ document, level: 0, tiles: tilesOf(document.size), signal: AbortSignal.abort(), onTile: () => undefined })).rejects.toBeInstanceOf(Cancelled);
+    expect((await flat(document)).length).toBe(WIDTH * HEIGHT * 4);
+  });
+  it('a missing file is named, the rest of the picture is shown', async () => {
+    const [beauty] = document.sources;
+    const gone = { ...document, sources: document.sources.map((source) => (source === beauty ? { ...source, file: { ...source.file, hash: 'f'.repeat(64) } } : source)) };
+    const { problems, pixels } = await engine.flatten({ document: gone, kind: 'rgba8' });
+    expect(problems).toEqual(['“beauty.exr” is missing. Add the file again; its layers then show it.']);
+    expect(new Uint8Array(pixels).some((v) => v > 0)).toBe(true);
+  });
+  it('many states at once do not lose each other’s work', async () => {
+    const states = Array.from({ length: 60 }, (_, i) => applyEdit(document, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: i / 60 - 3 } }));
+    const [cards] = await Promise.all([Promise.all(states.map((state) => engine.card(state, {}))), flat(document)]);
+    for (const [i, state] of states.entries()) {
+      const { rgba } = await engine.card(state, {});
+      expect(Buffer.compare(Buffer.from(cards[i].rgba), Buffer.from(rgba)), `state ${i}`).toBe(0);
+    }
+  });
+  it('sources beyond the budget leave and come back', async () => {
+    const small = await builtEngine({ budgetBytes: 200_000 });
+    try {
+      await load(small, ['beauty.exr', 'overlay.png', 'material_id.png']);
+      expect(Buffer.compare(Buffer.from(await flat(document, small)), Buffer.from(await flat(document)))).toBe(0);
+    } finally {
+      small.pool.terminate();
+    }
+  });
+  it('a damaged file is refused when it is added', async () => {
+    const bytes = new Uint8Array(await (await import('node:fs/promises')).readFile(join(folder, 'beauty.exr')));
+    bytes[bytes.length - 20] ^= 0xff;
+    writeFileSync(join(folder, 'damaged.exr'), bytes);
+    const file = { name: 'damaged.exr', size: bytes.length, handle: join(folder, 'damaged.exr') };
+    engine.files.set('e'.repeat(64), file);
+    await expect(engine.verify(sourcesFromReport(await engine.inspect(file), 'e'.repeat(64), () => 'source-9'))).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('damaged.exr: packed data that cannot be unpacked at line') });
+  });
+  it('a closed engine says so', async () => {
+    const closed = await builtEngine();
+    closed.pool.terminate();
+    await expect(closed.hash({ name: 'x', size: 1, handle: new Uint8Array(1) })).rejects.toMatchObject({ code: 'worker-failed' });
+  });
+});
+
+describe('levels', () => {
+  it('the screen gets at least one pixel for each of its own', () => {
+    expect([4, 1, 0.75, 0.5, 0.49, 0.25, 0.1].map(levelForZoom)).toEqual([0, 0, 0, 1, 1, 2, 3]);
+  });
+  it('a reduced picture is close to the reduced original where nothing but averages happen', async () => {
+    const base = after(document, { type: 'remove-layer', layerId: 'layer-4' }, { type: 'remove-layer', layerId: 'layer-3' }, { type: 'remove-layer', layerId: 'layer-2' });
+    const { pixels } = await engine.flatten({ document: base, kind: 'float' });
+    const reduced = await engine.flatten({ document: base, kind: 'float', level: 1 });
+    const [full, half] = [new Float32Array(pixels), new Float32Array(reduced.pixels)];
+    const size = sizeAtLevel(document.size, 1);
+    for (const [x, y] of [[0, 0], [10, 20], [299, 209]]) {
+      const mean = [0, 1].flatMap((dy) => [0, 1].map((dx) => full[(y * 2 + dy) * WIDTH + x * 2 + dx])).reduce((a, b) => a + b) / 4;
+      expectClose([half[y * size.width + x]], [mean], 1e-3);
+    }
+  });
+});
