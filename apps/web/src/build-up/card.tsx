@@ -42,7 +42,7 @@ export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
     <li ref={setNodeRef} style={style} data-layer={layer.id} className={`${frame} w-[176px]`}>
       <div className="flex h-[26px] items-center gap-1 pr-0.5 pl-1.5">
         {onOff}
-        <NameField label="Layer" value={layer.name} editSignal={selected ? renameSignal : 0} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
+        <NameField label="Layer" value={layer.name} editSignal={renameSignal} isEditTarget={selected} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
         {grip}
       </div>
       <div className={`h-[5px] border-y ${layer.kind === 'element' ? 'hatch-element' : 'hatch-correction'}`} />

@@ -92,11 +92,13 @@ export class Viewport {
   attach(canvas: HTMLCanvasElement): () => void {
     this.#canvas = canvas;
     const observer = new ResizeObserver(([entry]) => {
-      // Device pixels, so that one picture pixel can be exactly one of the screen.
+      // Device pixels, so that one picture pixel can be exactly one of the screen. Where the ratio is emulated, the
+      // browser's own count does not know of it and is off by far.
       const box = entry.devicePixelContentBoxSize?.[0];
       this.#pixelRatio = window.devicePixelRatio;
-      const width = box?.inlineSize ?? Math.round(entry.contentRect.width * this.#pixelRatio);
-      const height = box?.blockSize ?? Math.round(entry.contentRect.height * this.#pixelRatio);
+      const exact = (counted: number | undefined, css: number) => (counted !== undefined && Math.abs(counted - css * this.#pixelRatio) <= 1 ? counted : Math.round(css * this.#pixelRatio));
+      const width = exact(box?.inlineSize, entry.contentRect.width);
+      const height = exact(box?.blockSize, entry.contentRect.height);
       if (width === 0 || height === 0) return;
       const [dx, dy] = [(width - canvas.width) / 2, (height - canvas.height) / 2];
       canvas.width = width;

@@ -26,7 +26,7 @@ export function ElementSchedule() {
     { id: 'encoding', label: 'Values', width: '26%', sortBy: (source) => source.encoding, cell: (source) => <span className="narrow text-[12px]">{source.encoding}</span> },
     {
       id: 'add',
-      label: '',
+      label: 'Add',
       width: '16%',
       sortBy: (source) => (document.buildUp.scene.concat(document.buildUp.picture).some((layer) => layer.kind === 'element' && layer.sourceId === source.id) ? 0 : 1),
       cell: (source) => (

@@ -1,7 +1,6 @@
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { IconButton } from './button.tsx';
 
 interface SheetProps {
   readonly open: boolean;
@@ -23,10 +22,9 @@ export const Sheet = ({ open, title, description, onClose, children, wide = fals
       >
         <div className="flex items-center justify-between border-b border-ink px-3 py-1.5">
           <Dialog.Title className="lettering">{title}</Dialog.Title>
-          <Dialog.Close asChild>
-            <IconButton label="Close">
-              <X size={14} aria-hidden />
-            </IconButton>
+          {/* No tooltip here: it would open with the sheet and take the first Escape for itself. */}
+          <Dialog.Close aria-label="Close" className="grid size-6 place-items-center border border-transparent hover:border-rule">
+            <X size={14} aria-hidden />
           </Dialog.Close>
         </div>
         {description && <Dialog.Description className="px-3 pt-2 text-faint">{description}</Dialog.Description>}

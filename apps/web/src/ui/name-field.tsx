@@ -7,20 +7,21 @@ interface NameFieldProps {
   /** A plain press, where the name also stands for its row. */
   readonly onSelect?: () => void;
   readonly className?: string;
-  /** A change of this number starts editing from outside. */
+  /** A change of this number starts editing from outside, in the field that is the target then. */
   readonly editSignal?: number;
+  readonly isEditTarget?: boolean;
 }
 
 /** A name that is plain text until it is edited: by double click, F2, or Enter where that does nothing else. Enter keeps, Escape gives up. */
-export function NameField({ label, value, onCommit, onSelect, className = '', editSignal = 0 }: NameFieldProps) {
+export function NameField({ label, value, onCommit, onSelect, className = '', editSignal = 0, isEditTarget = false }: NameFieldProps) {
   const [draft, setDraft] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const seen = useRef(editSignal);
   useEffect(() => {
     if (editSignal === seen.current) return;
     seen.current = editSignal;
-    setDraft(value);
-  }, [editSignal, value]);
+    if (isEditTarget) setDraft(value);
+  }, [editSignal, isEditTarget, value]);
   const editing = draft !== null;
   useEffect(() => {
     if (editing) input.current?.select();

@@ -9,10 +9,10 @@ const sound = after(
   { type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' },
   { type: 'add-chain-correction', layerId: 'layer-1', correction: 'hue-saturation' },
 );
-type Json = Record<string, never>;
-const changed = (change: (json: Json) => void): unknown => {
+/** A document that `damage` broke. What it touches is its own business: that is the point. */
+const changed = (damage: (json: never) => void): unknown => {
   const json = JSON.parse(JSON.stringify(sound));
-  change(json);
+  damage(json as never);
   return json;
 };
 
@@ -34,17 +34,17 @@ describe('a damaged document', () => {
     ['no list of layers', (j: { buildUp: { scene: null } }) => void (j.buildUp.scene = null), /list of layers is missing/],
   ];
   it.each(damages)('%s: is read without it, and that is said', (_what, damage, sentence) => {
-    const { document, problems } = readDocument(changed(damage as (json: Json) => void));
+    const { document, problems } = readDocument(changed(damage));
     expect(problems.join('\n')).toMatch(sentence);
     // What is left is sound by itself.
     expect(parseDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
-    expect(() => parseDocument(changed(damage as (json: Json) => void))).toThrow(CoreError);
+    expect(() => parseDocument(changed(damage))).toThrow(CoreError);
   });
 
   it('is refused if it is no document, newer, or without a size', () => {
     for (const other of [null, 7, 'x', [], {}, { format: 'other' }]) expect(() => readDocument(other)).toThrow(/not a Tazzel document/);
-    expect(() => readDocument(changed((j: { version: number }) => void (j.version = 2)) as never)).toThrow(/newer version/);
-    expect(() => readDocument(changed((j: { size: object }) => void (j.size = { width: 1e9, height: 2 })) as never)).toThrow(/cannot be read/);
+    expect(() => readDocument(changed((j: { version: number }) => void (j.version = 2)))).toThrow(/newer version/);
+    expect(() => readDocument(changed((j: { size: object }) => void (j.size = { width: 1e9, height: 2 })))).toThrow(/cannot be read/);
   });
 
   it('never throws anything but its own refusal, whatever is broken (seed 21)', () => {

@@ -103,6 +103,8 @@ describe('the palette of a flat ID picture', () => {
     const random = seeded(8);
     const noise: Plane = { type: 'u16', width: 40, height: 40, data: Uint16Array.from({ length: 1600 }, () => Math.floor(random() * 65536)) };
     expect(() => findPalette([noise], 'data')).toThrow(/does not look like an ID picture/);
+    const halfBlack = { ...noise, data: noise.data.map((v, i) => (i < 640 ? 0 : v)) as Uint16Array };
+    expect(() => findPalette([halfBlack], 'data')).toThrow(/only 40 % of it lie in flat colours/);
   });
   it('becomes the schedule: tags by area', () => {
     const rows = materialsFromPalette('source-1', findPalette(idPicture(), 'data').colors);

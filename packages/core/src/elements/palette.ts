@@ -31,6 +31,8 @@ export interface Palette {
 export const MAX_PALETTE = 4096;
 /** Flat pixels a colour needs at least, so that single mixtures are not taken for materials. */
 const MIN_FLAT_PIXELS = 12;
+/** Pictures of light can have flat parts, too (a black sky); in ID pictures all but edges and leaves is flat. */
+const MIN_FLAT_SHARE = 0.5;
 
 /**
  * The exact stored colour as one integer below 2^48: three 16-bit samples. A single integer channel (an ID number) is
@@ -78,6 +80,10 @@ export function findPalette(planes: readonly Plane[], encoding: Encoding): Palet
   if (found.length === 0 || found.length > MAX_PALETTE) {
     const what = found.length === 0 ? 'no flat colours' : `${found.length} colours`;
     throw new CoreError('too-many-colours', `This does not look like an ID picture: ${what} found, expected 1 to ${MAX_PALETTE}. Choose the element that holds flat ID colours.`);
+  }
+  const flatShare = found.reduce((sum, [, entry]) => sum + entry.count, 0) / keys.length;
+  if (flatShare < MIN_FLAT_SHARE) {
+    throw new CoreError('too-many-colours', `This does not look like an ID picture: only ${Math.round(flatShare * 100)} % of it lie in flat colours. Choose the element that holds flat ID colours.`);
   }
   const colors = found.map(([key, { at }]) => ({ key, rgb: rgbAt(planes, at) }));
   const index = assign(keys, width, height, colors, planes);

@@ -1,0 +1,96 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, type Page, test } from '@playwright/test';
+import { bench, cardNames, cards, DEMO_FILES, openDemo, settled } from './helpers.ts';
+
+async function nothingSerious(page: Page, what: string): Promise<void> {
+  // Animations and toasts settle first.
+  await page.waitForTimeout(300);
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+  expect(serious.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);
+}
+
+test('axe finds nothing serious on any view, light and dark', async ({ page }) => {
+  await page.goto('/');
+  await nothingSerious(page, 'empty start page');
+  await openDemo(page);
+  for (const dark of [false, true]) {
+    if (dark) await page.getByRole('button', { name: 'Dark panels' }).click();
+    for (const stage of ['Elements', 'Build-up', 'Surfaces', 'Deliver']) {
+      await page.getByRole('link', { name: stage }).click();
+      if (stage === 'Elements') await page.locator('tr[data-row]').first().click();
+      if (stage === 'Surfaces') await page.locator('tr[data-row]').nth(2).click();
+      await settled(page);
+      await nothingSerious(page, `${stage}${dark ? ', dark' : ''}`);
+    }
+  }
+  await page.getByRole('link', { name: 'Build-up' }).click();
+  await page.keyboard.press('w');
+  await nothingSerious(page, 'wipe');
+  await page.keyboard.press('Shift+Slash');
+  await expect(page.getByRole('dialog', { name: 'Keyboard' })).toBeVisible();
+  await nothingSerious(page, 'keyboard sheet');
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('dialog')).toBeHidden();
+  await page.keyboard.press('Control+k');
+  await expect(page.getByRole('dialog', { name: 'Find a command' })).toBeVisible();
+  await nothingSerious(page, 'command finder');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Fold' }).click();
+  await nothingSerious(page, 'folded build-up');
+  await page.getByRole('link', { name: 'Tazzel' }).click();
+  await expect(page.getByRole('listitem').first()).toBeVisible();
+  await nothingSerious(page, 'start page');
+});
+
+test('the whole path with the keyboard alone', async ({ page }) => {
+  await page.goto('/');
+  await expect(page.getByText('There is no document yet.')).toBeVisible();
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  const [chooser] = await Promise.all([page.waitForEvent('filechooser'), page.keyboard.press('Enter')]);
+  await chooser.setFiles(DEMO_FILES);
+  await page.waitForURL(/build-up/);
+  await settled(page);
+  // A layer from an element, by the finder: everything has a name there.
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('hue and saturation for all');
+  await page.keyboard.press('Enter');
+  await expect(cards(page)).toHaveCount(2);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('stage surf');
+  await page.keyboard.press('Enter');
+  await expect(page).toHaveURL(/surfaces/);
+  // Down to the third material, correct it, type a value, look at it, undo.
+  await page.getByRole('button', { name: /^M03: M03/ }).focus();
+  await page.keyboard.press('Enter');
+  await expect(bench(page)).toContainText('of the picture');
+  await bench(page).getByRole('button', { name: 'Exposure' }).focus();
+  await page.keyboard.press('Enter');
+  await expect(cards(page)).toHaveCount(3);
+  await bench(page).getByRole('textbox', { name: 'Exposure' }).focus();
+  await page.keyboard.type('-1');
+  await page.keyboard.press('Enter');
+  await expect(cards(page).nth(2)).toContainText('−1.00 EV');
+  await bench(page).getByRole('button', { name: /M03/ }).first().focus();
+  await page.keyboard.press('k');
+  await expect(page.getByRole('radio', { name: 'hatch' })).toBeChecked();
+  await page.keyboard.press('Comma');
+  await page.keyboard.press('Shift+Period');
+  await expect.poll(() => cardNames(page)).toEqual(['kiln-yard beauty', 'M03: exposure', 'Hue and saturation']);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Alt+4');
+  await page.getByRole('button', { name: 'Save the picture' }).focus();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
+  expect(download.suggestedFilename()).toBe('kiln-yard-1200x800.png');
+});
+
+test('focus is seen, names are spoken', async ({ page }) => {
+  await openDemo(page);
+  await page.keyboard.press('Tab');
+  await page.keyboard.press('Tab');
+  const outline = await page.evaluate(() => getComputedStyle(document.activeElement as Element).outlineStyle);
+  expect(outline).toBe('solid');
+  const nameless = await page.evaluate(() => [...document.querySelectorAll('button, input:not([hidden]), [role="combobox"]')].filter((element) => !(element.getAttribute('aria-label') || element.textContent?.trim() || (element as HTMLInputElement).labels?.length)).map((element) => element.outerHTML.slice(0, 120)));
+  expect(nameless).toEqual([]);
+});

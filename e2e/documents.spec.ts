@@ -1,0 +1,179 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium, expect, type Page, test } from '@playwright/test';
+import sharp from 'sharp';
+import { browserOptions } from './browser.ts';
+import { bench, cardNames, cards, demoFile, drop, newDocument, openDemo, settled, type } from './helpers.ts';
+
+const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
+const idb = (page: Page, script: string) => page.evaluate(`new Promise((resolve, reject) => { const open = indexedDB.open('tazzel'); open.onerror = reject; open.onsuccess = () => { const db = open.result; ${script} }; })`);
+
+test('start page: rename, duplicate, delete and take it back, open', async ({ page }) => {
+  await openDemo(page);
+  await page.waitForTimeout(4000);
+  await page.getByRole('link', { name: 'Tazzel' }).click();
+  await expect(page.locator('li img')).toHaveCount(1);
+  await page.getByRole('button', { name: /^Name: Kiln Yard Library/ }).dblclick();
+  await page.keyboard.type('Competition entry');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Duplicate Competition entry' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Delete Competition entry copy' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(1);
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(2);
+  await page.getByRole('button', { name: 'Open Competition entry copy' }).click();
+  await settled(page);
+  expect(await cardNames(page)).toHaveLength(7);
+  await expect(page).toHaveTitle('Competition entry copy – Tazzel');
+});
+
+test('a reload loses nothing', async ({ page }) => {
+  await openDemo(page);
+  await select(page, 2);
+  await type(page, 'Exposure', '-2.5');
+  await page.waitForTimeout(900);
+  await page.reload();
+  await settled(page);
+  await select(page, 2);
+  await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('-2.50');
+});
+
+test('a browser that is killed in mid-drag loses at most the last second', async ({ baseURL }) => {
+  const profile = mkdtempSync(join(tmpdir(), 'tazzel-profile-'));
+  const start = () => chromium.launchPersistentContext(profile, { ...browserOptions, baseURL, viewport: { width: 1280, height: 800 } });
+  const context = await start();
+  const page = await context.newPage();
+  await openDemo(page);
+  await select(page, 2);
+  const field = bench(page).getByRole('textbox', { name: 'Exposure' });
+  const box = await field.boundingBox();
+  const side = await bench(page).boundingBox();
+  if (!box || !side) throw new Error('no bench');
+  await page.mouse.move(side.x + 110, box.y + 34);
+  await page.mouse.down();
+  for (let i = 0; i < 10; i++) await page.mouse.move(side.x + 110 + i * 8, box.y + 34);
+  const shown = await field.inputValue();
+  await page.waitForTimeout(1000);
+  // No pointer up, no last words of the page: all its processes are gone.
+  execFileSync('pkill', ['-9', '-f', profile]);
+  const later = await start();
+  const again = await later.newPage();
+  await openDemo(again);
+  await select(again, 2);
+  await expect(bench(again).getByRole('textbox', { name: 'Exposure' })).toHaveValue(shown);
+  await later.close();
+});
+
+test('a full disk is reported, nothing is lost, and saving goes on when there is room', async ({ page }) => {
+  await openDemo(page);
+  await page.evaluate(() => {
+    const put = IDBObjectStore.prototype.put;
+    Object.assign(window, { giveRoom: () => void (IDBObjectStore.prototype.put = put) });
+    IDBObjectStore.prototype.put = () => {
+      throw new DOMException('no room', 'QuotaExceededError');
+    };
+  });
+  await select(page, 2);
+  await type(page, 'Exposure', '3');
+  await expect(page.getByRole('dialog')).toContainText('storage is full');
+  await page.getByRole('button', { name: 'Understood' }).click();
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText('Not saved');
+  await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('3.00');
+  await page.evaluate(() => (window as unknown as { giveRoom: () => void }).giveRoom());
+  await type(page, 'Exposure', '2.75');
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText('Saved in this browser', { timeout: 10_000 });
+  await page.reload();
+  await settled(page);
+  await select(page, 2);
+  await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('2.75');
+});
+
+test('bad files are named with the reason, good ones of the same drop load, the document stays', async ({ page }) => {
+  await openDemo(page);
+  const before = await cardNames(page);
+  const exr = readFileSync(demoFile('kiln-yard.exr'));
+  const huge = Buffer.from(exr.subarray(0, 3000));
+  const window = huge.indexOf('dataWindow\0box2i\0') + 'dataWindow\0box2i\0'.length + 4;
+  huge.writeInt32LE(29999, window + 8);
+  huge.writeInt32LE(29999, window + 12);
+  const good = await sharp({ create: { width: 1200, height: 800, channels: 3, background: '#204060' } }).png().toBuffer();
+  await drop(page, [
+    { name: 'cut.exr', bytes: exr.subarray(0, 60_000) },
+    { name: 'huge.exr', bytes: huge },
+    { name: 'letter.png', bytes: Buffer.from('Dear client, the doors should be green.') },
+    { name: 'photo.jpg', bytes: Buffer.from([0xff, 0xd8, 0xff, 0xe0, 0, 16, 74, 70, 73, 70]) },
+    { name: 'empty.exr', bytes: new Uint8Array() },
+    { name: 'shadow.png', bytes: good },
+  ]);
+  const report = page.getByRole('dialog');
+  await expect(report).toBeVisible({ timeout: 30_000 });
+  for (const sentence of [/cut\.exr: .*ends/, /huge\.exr: 30000 × 30000 pixels/, /letter\.png: the contents are neither PNG nor OpenEXR/, /photo\.jpg: this is a JPEG file, which is not read yet/, /empty\.exr: the file is empty/]) await expect(report).toContainText(sentence);
+  await page.getByRole('button', { name: 'Understood' }).click();
+  expect(await cardNames(page)).toEqual(before);
+  await expect(page.locator('tr[data-row]', { hasText: 'shadow' })).toHaveCount(1);
+  await settled(page);
+});
+
+test('a damaged stored document opens with what can be read', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Tazzel' }).click();
+  await expect(page.getByRole('heading', { name: 'Tazzel' })).toBeVisible();
+  await page.waitForTimeout(500);
+  await idb(page, `
+    const store = db.transaction('documents', 'readwrite').objectStore('documents');
+    store.get('demo').onsuccess = (event) => {
+      const stored = event.target.result;
+      stored.document.buildUp.scene[2].opacity = 'lots';
+      store.put(stored, 'demo');
+      stored.document = { broken: true };
+      store.put(stored, 'other').onsuccess = () => resolve(db.close());
+    };`);
+  await page.reload();
+  await expect(page.getByText('This is not a Tazzel document')).toBeVisible();
+  await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
+  await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out');
+  await page.getByRole('button', { name: 'Understood' }).click();
+  await settled(page);
+  expect(await cardNames(page)).toHaveLength(6);
+});
+
+test('files that went missing are named, and adding them again brings them back', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Tazzel' }).click();
+  await expect(page.getByRole('heading', { name: 'Tazzel' })).toBeVisible();
+  await page.waitForTimeout(500);
+  await idb(page, `db.transaction('files', 'readwrite').objectStore('files').clear().onsuccess = () => resolve(db.close());`);
+  await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
+  await expect(page.getByRole('dialog')).toContainText('“kiln-yard.exr” is missing in the browser’s storage');
+  await page.getByRole('button', { name: 'Understood' }).click();
+  await page.getByLabel('Picture files to add').setInputFiles([demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')]);
+  await expect(page.getByRole('dialog')).toContainText('was missing and is back', { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Understood' }).click();
+  await settled(page);
+  await expect(page.getByRole('region', { name: 'Title block' })).not.toContainText('missing');
+});
+
+test('a second tab does not write into the same document', async ({ context, page }) => {
+  await openDemo(page);
+  const other = await context.newPage();
+  await other.goto('/document/demo/build-up');
+  await expect(other.getByText('being worked on in another tab')).toBeVisible();
+  await page.close();
+  await other.reload();
+  await settled(other);
+});
+
+test('unknown documents, pages and stages', async ({ page }) => {
+  await page.goto('/document/none/build-up');
+  await expect(page.getByText('There is no such document')).toBeVisible();
+  await page.goto('/nowhere');
+  await expect(page.getByText('cannot be shown')).toBeVisible();
+  await newDocument(page, [demoFile('kiln-yard_material_id.png')]);
+  const address = page.url().replace('build-up', 'sculpture');
+  await page.goto('/');
+  await page.goto(address);
+  await expect(page).toHaveURL(/build-up/);
+});

@@ -1,0 +1,72 @@
+import { fileURLToPath } from 'node:url';
+import { expect, type Locator, type Page } from '@playwright/test';
+
+export const demoFile = (name: string) => fileURLToPath(new URL(`../apps/web/public/demo/${name}`, import.meta.url));
+export const DEMO_FILES = [demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')];
+export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', import.meta.url));
+
+/** The picture on the screen shows the document as it is. */
+export const settled = (page: Page) => expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 30_000 });
+
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto('/demo');
+  await settled(page);
+}
+
+/** Makes a new document of the demo's files through the start page. */
+export async function newDocument(page: Page, files: readonly string[] = DEMO_FILES): Promise<void> {
+  await page.goto('/');
+  await page.getByLabel('Picture files').setInputFiles([...files]);
+  await page.waitForURL(/\/document\/.*\/build-up/);
+  await settled(page);
+}
+
+export const cards = (page: Page): Locator => page.getByRole('region', { name: 'Build-up' }).locator('li[data-layer]');
+export const cardNames = (page: Page) => cards(page).evaluateAll((items) => items.map((item) => item.querySelector('[aria-label^="Select "]')?.getAttribute('aria-label')?.slice(7) ?? ''));
+export const bench = (page: Page) => page.getByRole('complementary', { name: 'Bench' });
+
+export async function choose(page: Page, field: Locator, option: string | RegExp): Promise<void> {
+  await field.click();
+  await page.getByRole('option', { name: option }).first().click();
+}
+
+/** Types a number into a field of the bench. */
+export async function type(page: Page, name: string, value: string): Promise<void> {
+  const field = bench(page).getByRole('textbox', { name });
+  await field.fill(value);
+  await field.press('Enter');
+}
+
+/** Colours of the canvas in device pixels, under a point of the picture. */
+export function canvasPixel(page: Page, x: number, y: number): Promise<number[]> {
+  return page.getByTestId('picture').evaluate(
+    (canvas: HTMLCanvasElement, at) => {
+      const ratio = canvas.width / canvas.clientWidth;
+      return [...(canvas.getContext('2d')?.getImageData(Math.floor(at.x * ratio), Math.floor(at.y * ratio), 1, 1).data ?? [])];
+    },
+    { x, y },
+  );
+}
+
+/** A point of the picture field, as shares of its size. */
+export async function fieldPoint(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
+  const box = await page.getByTestId('picture').boundingBox();
+  if (!box) throw new Error('the picture is not on the screen');
+  return { x: box.x + box.width * x, y: box.y + box.height * y };
+}
+
+export async function downloaded(page: Page, button: Locator): Promise<{ name: string; path: string }> {
+  const [download] = await Promise.all([page.waitForEvent('download'), button.click()]);
+  return { name: download.suggestedFilename(), path: await download.path() };
+}
+
+/** Lets files fall onto the window, as from a folder. */
+export async function drop(page: Page, files: readonly { name: string; bytes: Uint8Array }[]): Promise<void> {
+  const transfer = await page.evaluateHandle((list) => {
+    const data = new DataTransfer();
+    for (const { name, base64 } of list) data.items.add(new File([Uint8Array.from(atob(base64), (c) => c.charCodeAt(0))], name));
+    return data;
+  }, files.map(({ name, bytes }) => ({ name, base64: Buffer.from(bytes).toString('base64') })));
+  const target = page.locator('#root > div').first();
+  for (const event of ['dragenter', 'dragover', 'drop']) await target.dispatchEvent(event, { dataTransfer: transfer });
+}
