@@ -71,7 +71,7 @@ test('a full disk is reported, nothing is lost, and saving goes on when there is
   await openDemo(page);
   await page.evaluate(() => {
     const put = IDBObjectStore.prototype.put;
-    Object.assign(window, { giveRoom: () => void (IDBObjectStore.prototype.put = put) });
+    Object.assign(window, { giveRoom: () => Object.assign(IDBObjectStore.prototype, { put }) });
     IDBObjectStore.prototype.put = () => {
       throw new DOMException('no room', 'QuotaExceededError');
     };

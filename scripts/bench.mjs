@@ -4,4 +4,4 @@ import { mustRun } from './lib/run.mjs';
 await installPackages();
 const { build } = await import('./build.mjs');
 await build(process.argv.includes('--browser') ? undefined : ['kernels', 'node']);
-await mustRun('npx', ['tsx', 'scripts/bench/main.ts']);
+await mustRun('npx', ['tsx', 'scripts/bench/main.ts', ...process.argv.slice(2)]);

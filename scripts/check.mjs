@@ -1,4 +1,4 @@
-// Type check, lint and import graph. Everything that can be said without running the product.
+// Type check, lint, generated docs and import graph. Everything that can be said without running the product.
 import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
@@ -14,6 +14,7 @@ export async function check() {
     if ((await run('npx', ['tsc', '-p', project])) !== 0) return `types: ${project}`;
   }
   if ((await run('npx', ['biome', 'lint', '--error-on-warnings', '.'])) !== 0) return 'lint';
+  if ((await run('npx', ['tsx', 'scripts/generate-docs.ts', '--check'])) !== 0) return 'docs';
   const cruise = ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'json', 'packages', 'apps'];
   let result;
   try {

@@ -1,6 +1,6 @@
 /** `npm run bench`: ratios measured in one run. Times are printed for orientation; only the ratios mean something. */
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { applyEdit, type Region, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
@@ -69,7 +69,7 @@ async function sliderSteps(engine: Engine, document: TazzelDocument): Promise<vo
 }
 
 async function exrAgainstOiio(engine: Engine): Promise<void> {
-  const kernels = await Kernels.create(await WebAssembly.compile(await import('node:fs').then((fs) => fs.readFileSync(new URL('kernels.wasm', dist)))));
+  const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
   const rgba = layerPixels(WIDTH, HEIGHT, 1);
   const plane = (c: number) => {
     const values = new Float32Array(WIDTH * HEIGHT);
@@ -117,10 +117,15 @@ try {
   console.log('Preparing twenty layers …');
   const document = await benchDocument(start, folder, WIDTH, HEIGHT);
   await flattenAgainstLibvips(start, document);
-  if (!process.argv.includes("--a")) await sliderSteps(start, document);
-  if (!process.argv.includes("--a")) await exrAgainstOiio(start);
+  await sliderSteps(start, document);
+  await exrAgainstOiio(start);
   const held = start.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
+  if (process.argv.includes('--browser')) {
+    start.close();
+    const { inBrowser } = await import('./browser.ts');
+    await inBrowser(document, folder);
+  }
 } finally {
   start.pool.terminate();
   rmSync(folder, { recursive: true, force: true });

@@ -1,6 +1,7 @@
 /** The bench's twenty layers: smooth pictures with grain, an ID picture, written as real files. */
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { deflateSync } from 'node:zlib';
 import { applyEdit, type BlendModeId, emptyDocument, freshId, type Source, type TazzelDocument } from '@tazzel/core';
 import { type Engine, PRIORITY } from '@tazzel/engine';
 import { nodePlatform } from '@tazzel/engine/node';
@@ -47,9 +48,8 @@ export async function benchDocument(engine: Engine, folder: string, width: numbe
   const add = async (name: string, rgba: Uint8Array): Promise<Source> => {
     const path = join(folder, `${name}.png`);
     // Level 1 is enough here: the files are only read back.
-    const { deflateSync } = await import('node:zlib');
     writeFileSync(path, Buffer.concat(await encodePng({ width, height, rgba }, { ...nodePlatform, deflate: (raw) => deflateSync(raw, { level: 1 }) })));
-    const file = { name: `${name}.png`, size: (await import('node:fs')).statSync(path).size, handle: path };
+    const file = { name: `${name}.png`, size: statSync(path).size, handle: path };
     const hash = await engine.hash(file);
     engine.files.set(hash, file);
     const report = await engine.pool.run('inspect', { file }, { priority: PRIORITY.load });

@@ -25,6 +25,8 @@ export function chosen(input: HTMLInputElement): File[] {
 export const safeName = (name: string): string =>
   name
     .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .normalize('NFC')
     .replace(/[^\p{L}\p{N}]+/gu, '-')
     .replace(/^-+|-+$/g, '')
     .toLowerCase() || 'picture';

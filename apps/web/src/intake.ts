@@ -1,5 +1,5 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { emptyDocument, freshId, idSource, type Material, type Size, type Source, sizeProblem, type TazzelDocument } from '@tazzel/core';
+import { emptyDocument, freshId, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
@@ -21,9 +21,8 @@ export interface IntakeProgress {
 /** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. */
 export async function takeIn(engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
   const problems: string[] = [];
-  const sources: Source[] = [];
+  const read: TakenFile[] = [];
   const taken: string[] = [];
-  let size = document?.size ?? null;
   let done = 0;
   const nextId = () => {
     const id = freshId(document ?? emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
@@ -50,16 +49,16 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
         const found = returned ? [] : await engine.verify(sourcesFromReport(report, hash, nextId));
         await fileStore.setItem(hash, blob).catch((error) => problems.push(`${file.name}: ${storageSentence(error)}`));
         if (returned) problems.push(`${file.name} was missing and is back.`);
-        size ??= report.size;
-        const mismatch = sizeProblem(size, report.size, file.name);
-        if (mismatch) problems.push(mismatch);
-        sources.push(...found);
+        read.push({ name: file.name, size: report.size, sources: found });
       }
     } catch (error) {
       if ((error as Error).name !== 'Cancelled') problems.push((error as Error).message);
     }
     done++;
   }
+  const sources = read.flatMap((file) => file.sources);
+  const size = document?.size ?? pictureSize(read);
+  if (size) problems.push(...sizeProblems(size, read));
   let materials: Material[] = [];
   const ids = document && document.materials.length > 0 ? null : idSource(sources);
   if (ids) {

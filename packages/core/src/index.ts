@@ -11,7 +11,7 @@ export * from './color/zones.ts';
 export { beforeDocument, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, type LayerPlace, layersInOrder, maskUses, materialSource } from './document/query.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';
-export { addElements, baseSource, idSource, sizeProblem } from './document/start.ts';
+export { addElements, baseSource, idSource, pictureSize, sizeProblems, type TakenFile } from './document/start.ts';
 export { materialsFromPalette } from './elements/materials.ts';
 export { colorKeyAt, findPalette, indexPixels, MAX_PALETTE, type Palette, type PaletteColor } from './elements/palette.ts';
 export { guessEncoding, guessRole, isRoleId, type RoleId, roleLabel, roleNature, roles, wordsOf } from './elements/roles.ts';

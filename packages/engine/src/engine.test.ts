@@ -235,6 +235,11 @@ describe('trouble', () => {
       expect(Buffer.compare(Buffer.from(cards[i].rgba), Buffer.from(rgba)), `state ${i}`).toBe(0);
     }
   });
+  it('the same state asked for twice at once is given twice', async () => {
+    const state = applyEdit(document, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -4.2 } });
+    const cards = await Promise.all([0, 1, 2, 3].map(() => engine.card(state, {})));
+    for (const { rgba } of cards) expect(Buffer.compare(Buffer.from(rgba), Buffer.from(cards[0].rgba))).toBe(0);
+  });
   it('sources beyond the budget leave and come back', async () => {
     const small = await builtEngine({ budgetBytes: 200_000 });
     try {

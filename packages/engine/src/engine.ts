@@ -230,7 +230,7 @@ export class Engine {
       const prepared = { job: { id: this.#nextJob++, plan, level, sources: views, masks }, problems: [...new Set(problems)] };
       this.#lease(prepared);
       try {
-        await this.pool.broadcast('job', { job: prepared.job, keep: [...this.#jobs.values()].map(({ job }) => job.id) });
+        await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });
       } catch (error) {
         this.#release(prepared.job.id);
         throw error;

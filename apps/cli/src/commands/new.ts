@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import { addElements, applyEdit, emptyDocument, freshId, idSource, sizeProblem, type Source } from '@tazzel/core';
+import { addElements, applyEdit, emptyDocument, freshId, idSource, pictureSize, sizeProblems, type TakenFile } from '@tazzel/core';
 import { fileStem, PROJECT_EXTENSION, sourcesFromReport, writeProject } from '@tazzel/formats';
 import { type Command, text, UsageError } from '../command.ts';
 import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
@@ -19,31 +19,29 @@ export const newDocument: Command = {
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
       const files = new Map<string, Uint8Array>();
-      const sources: Source[] = [];
-      let size: { width: number; height: number } | null = null;
+      const read: TakenFile[] = [];
+      const taken: string[] = [];
+      const nextId = () => {
+        const id = freshId(emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
+        taken.push(id);
+        return id;
+      };
       for (const path of invocation.files) {
         try {
           const ref = await fileRef(path);
           const report = await engine.inspect(ref);
           const hash = await engine.hash(ref);
           engine.files.set(hash, ref);
-          const taken = sources.map((source) => source.id);
-          const ids = () => {
-            const id = freshId(emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
-            taken.push(id);
-            return id;
-          };
-          const added = await engine.verify(sourcesFromReport(report, hash, ids));
-          size ??= report.size;
-          const problem = sizeProblem(size, report.size, report.fileName);
-          if (problem) invocation.say(problem);
-          sources.push(...added);
+          read.push({ name: report.fileName, size: report.size, sources: await engine.verify(sourcesFromReport(report, hash, nextId)) });
           files.set(hash, new Uint8Array(await readFile(path)));
         } catch (error) {
           invocation.problem((error as Error).message);
         }
       }
+      const sources = read.flatMap((file) => file.sources);
+      const size = pictureSize(read);
       if (!size) throw new Error('None of the files could be read, so no project file was written.');
+      for (const problem of sizeProblems(size, read)) invocation.say(problem);
       let document = addElements(emptyDocument(randomUUID(), fileStem(out), size), sources);
       const ids = idSource(sources);
       if (ids) document = applyEdit(document, { type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });

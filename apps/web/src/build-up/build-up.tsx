@@ -1,6 +1,6 @@
 /** The build-up as a section: base at the left, finish at the right, the tone line between light and picture. */
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
-import { arrayMove, horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
+import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { corrections, findLayer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
 import { useEffect, useRef, useState } from 'react';
@@ -9,19 +9,7 @@ import { Button } from '../ui/button.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import { Card } from './card.tsx';
-
-const TONE_LINE = 'tone-line';
-
-/** Where a dragged layer ends up: everything before the tone line is scene light. */
-export function placeAfterDrag(document: TazzelDocument, layerId: string, overId: string): { zone: Zone; index: number } | null {
-  const ids = [...document.buildUp.scene.map((layer) => layer.id), TONE_LINE, ...document.buildUp.picture.map((layer) => layer.id)];
-  const [from, to] = [ids.indexOf(layerId), ids.indexOf(overId)];
-  if (from < 0 || to < 0 || from === to) return null;
-  const moved = arrayMove(ids, from, to);
-  const line = moved.indexOf(TONE_LINE);
-  const at = moved.indexOf(layerId);
-  return at < line ? { zone: 'scene', index: at } : { zone: 'picture', index: at - line - 1 };
-}
+import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
 export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const { session } = useWorkspace();
@@ -38,7 +26,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   }, [selectedId]);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
   const places = layersInOrder(document);
-  const ids = [...document.buildUp.scene.map((layer) => layer.id), TONE_LINE, ...document.buildUp.picture.map((layer) => layer.id)];
+  const ids = idsInOrder(document);
   const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
@@ -90,7 +78,7 @@ function ToneLine() {
   const { setNodeRef, transform, transition } = useSortable({ id: TONE_LINE, disabled: { draggable: true } });
   return (
     <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch" title="The tone line: scene light becomes the picture (sRGB)">
-      <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] rotate-180 text-center">Scene light</span>
+      <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Scene light</span>
       <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
       <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: sRGB</span>
       <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />

@@ -102,6 +102,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         {compare === 'wipe' && <WipeHandle />}
         {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}
         {viewed && <Corner>Element: {viewed.name}</Corner>}
+        {compare === 'off' && !viewed && <MaskCorner />}
         {document.sources.length === 0 && <p className="pointer-events-none absolute inset-0 grid place-items-center text-white">Drop the files of a render here.</p>}
       </div>
     </section>
@@ -109,6 +110,15 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
 }
 
 const Corner = ({ children }: { children: React.ReactNode }) => <div className="pointer-events-none absolute top-2 left-2 border border-ink bg-sheet px-2 py-0.5">{children}</div>;
+
+/** Says why no mask is seen where one was asked for. */
+function MaskCorner() {
+  const { viewport } = useWorkspace();
+  const asked = useSession((state) => state.maskDisplay !== 'off');
+  // Selection and document decide what is shown; the viewport knows how.
+  useSession((state) => state);
+  return asked && viewport.shownMask === null ? <Corner>No mask here: select a masked layer, a mask or a material</Corner> : null;
+}
 
 /** The name of the material at the pointer. */
 function HoverName() {

@@ -44,7 +44,7 @@ export function Choice<T extends string>({ label, value, options, onChange, disa
                         </Select.ItemIndicator>
                       </span>
                       <Select.ItemText>{option.label}</Select.ItemText>
-                      {option.hint && <span className="ml-auto max-w-80 truncate pl-4 text-[11px] opacity-75">{option.hint}</span>}
+                      {option.hint && <span className="ml-auto w-80 pl-4 text-right text-[11px] leading-tight opacity-75">{option.hint}</span>}
                     </Select.Item>
                   ))}
               </Select.Group>

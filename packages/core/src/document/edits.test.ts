@@ -4,7 +4,7 @@ import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { emptyDocument, type TazzelDocument } from './model.ts';
 import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses } from './query.ts';
 import { parseDocument } from './schema.ts';
-import { addElements, baseSource, idSource, sizeProblem } from './start.ts';
+import { addElements, baseSource, idSource, pictureSize, sizeProblems } from './start.ts';
 
 const rich = after(
   smallDocument(),
@@ -105,8 +105,10 @@ describe('starting and asking', () => {
     expect(idSource(sources)?.id).toBe('source-4');
     expect(baseSource([source(1, { encoding: 'data', role: 'depth' })])?.id).toBe('source-1');
     expect(baseSource([])).toBeNull();
-    expect(sizeProblem({ width: 8, height: 6 }, { width: 8, height: 6 }, 'a')).toBeNull();
-    expect(sizeProblem({ width: 8, height: 6 }, { width: 4, height: 3 }, 'a.png')).toMatch(/a\.png is 4 × 3, the document 8 × 6/);
+    const files = [{ name: 'ao.png', size: { width: 4, height: 3 }, sources: [source(1, { role: 'ambient-occlusion' })] }, { name: 'beauty.exr', size: { width: 8, height: 6 }, sources: [source(2, { role: 'beauty' })] }];
+    expect(pictureSize(files)).toEqual({ width: 8, height: 6 });
+    expect(pictureSize([])).toBeNull();
+    expect(sizeProblems({ width: 8, height: 6 }, files)).toEqual([expect.stringMatching(/ao\.png is 4 × 3, the document 8 × 6/)]);
   });
   it('before is the base alone, an element is itself alone', () => {
     expect(names(beforeDocument(rich))).toEqual([['element 1'], []]);

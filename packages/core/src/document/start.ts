@@ -21,8 +21,21 @@ export function addElements(document: TazzelDocument, sources: readonly Source[]
   return base ? applyEdit(added, { type: 'add-element-layer', sourceId: base.id, zone: 'scene' }) : added;
 }
 
-/** Sources whose picture is not as large as the document: they are placed at the upper left and said. */
-export const sizeProblem = (size: Size, pictureSize: Size, name: string): string | null =>
-  size.width === pictureSize.width && size.height === pictureSize.height
-    ? null
-    : `${name} is ${pictureSize.width} × ${pictureSize.height}, the document ${size.width} × ${size.height}: it lies at the upper left. Render it at the document’s size for a match.`;
+/** A file that was read: how large a picture it describes, and its elements. */
+export interface TakenFile {
+  readonly name: string;
+  readonly size: Size;
+  readonly sources: readonly Source[];
+}
+
+/** The size of a new document: that of the element it is based on. Null if no file holds an element. */
+export function pictureSize(files: readonly TakenFile[]): Size | null {
+  const base = baseSource(files.flatMap((file) => file.sources));
+  return files.find((file) => base && file.sources.includes(base))?.size ?? null;
+}
+
+/** One sentence for each file whose picture is not as large as the document: it is placed at the upper left. */
+export const sizeProblems = (size: Size, files: readonly TakenFile[]): string[] =>
+  files
+    .filter((file) => file.size.width !== size.width || file.size.height !== size.height)
+    .map((file) => `${file.name} is ${file.size.width} × ${file.size.height}, the document ${size.width} × ${size.height}: it lies at the upper left. Render it at the document’s size for a match.`);

@@ -2,7 +2,8 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { floatToHalf, halfToFloat, type Plane } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
-import { DataUtils, FloatType } from 'three';
+import { DataTexture, DataUtils, FloatType, RGBAFormat } from 'three';
+import { EXRExporter } from 'three/examples/jsm/exporters/EXRExporter.js';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../../testing/built.ts';
@@ -105,6 +106,21 @@ describe('read what OpenImageIO writes', () => {
     expect(report.size).toEqual({ width: 90, height: 70 });
     expect(report.window).toEqual({ x: 8, y: -5, width: 61, height: 43 });
     expect(report.notes.comments).toBe('courtyard');
+  });
+});
+
+describe('read what three’s exporter writes', () => {
+  it.each([['NONE', 0], ['ZIPS', 2], ['ZIP', 3]] as const)('%s', async (name, compression) => {
+    const [width, height] = [19, 33];
+    const random = seeded(73);
+    const rgba = Float32Array.from({ length: width * height * 4 }, (_, i) => (i % 4 === 3 ? 1 : random() * 20));
+    const texture = new DataTexture(rgba, width, height, RGBAFormat, FloatType);
+    const bytes = new Uint8Array(await new EXRExporter().parse(texture, { type: FloatType, compression }));
+    const source = byteSource('three.exr', bytes);
+    expect((await readExrHeader(source)).compression).toBe(name);
+    const planes = await decode(source);
+    // three's rows run from the bottom.
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) expect(planes.get('G')?.data[y * width + x]).toBe(rgba[((height - 1 - y) * width + x) * 4 + 1]);
   });
 });
 

@@ -1,0 +1,42 @@
+/**
+ * Writes the parts of docs/ that follow from declarations: shortcuts, blend modes, corrections. `npm run docs`; with
+ * --check it only says whether they are current.
+ */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { blendModes, corrections } from '@tazzel/core';
+import { commands, keyLabel } from '@tazzel/editor';
+
+const NOTE = '<!-- Made by “npm run docs” from the code. Change the code, not this page. -->';
+const table = (head: readonly string[], rows: readonly (readonly string[])[]) => [`| ${head.join(' | ')} |`, `|${head.map(() => '---').join('|')}|`, ...rows.map((row) => `| ${row.map((cell) => cell.replaceAll('|', '\\|')).join(' | ')} |`)].join('\n');
+
+function shortcuts(): string {
+  const groups = [...new Set(commands.map(({ group }) => group))];
+  const parts = groups.map((group) => `## ${group}\n\n${table(['Command', 'Keys'], commands.filter((command) => command.group === group).map(({ label, keys }) => [label, keys.map((key) => `\`${keyLabel(key)}\``).join(', ') || 'in the command finder']))}`);
+  return `# Keyboard\n\n${NOTE}\n\nEverything has a name in the command finder (\`Ctrl K\`; on a Mac, Command stands for Ctrl). \`?\` shows this list in the product.\nIn number fields the arrow keys nudge, with Shift ten times as far, with Alt a tenth; a double click on the name resets.\nCards are picked up at their grip with Space and moved with the arrow keys.\n\n${parts.join('\n\n')}\n`;
+}
+
+function modes(): string {
+  const rows = blendModes.map(({ label, summary, scene, aboveOne }) => [label, summary, scene ? 'both sides' : 'over it only', aboveOne]);
+  return `# Blend modes\n\n${NOTE}\n\nThe sixteen modes of the W3C Compositing and Blending standard keep its names and formulas over the tone line. *Add* is the\nstandard’s plus-lighter; *subtract* and *divide* are common practice without a published source. Under the tone line light is\nlinear and has no upper end, so only those modes are offered there that keep their meaning above 1.\n\n${table(['Mode', 'What it does', 'Tone line', 'Above 1, under the tone line'], rows)}\n`;
+}
+
+function correctionPages(): string {
+  const parts = corrections.map(({ label, id, summary, params, domain, source, examples }) => {
+    const rows = Object.entries(params).map(([name, { label: title, unit, min, max, default: initial, help }]) => [title, `\`${name}\``, `${min} … ${max} ${unit}`, String(initial), help]);
+    return `## ${label}\n\n\`${id}\`. ${summary} Computes on ${domain === 'light' ? 'linear light, on both sides of the tone line' : 'display values'}.\n\n${table(['Parameter', 'Name in files and on the command line', 'Range', 'Default', ''], rows)}\n\nSource: ${source}. ${examples.length} parameter sets run in the tests.`;
+  });
+  return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
+}
+
+const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages() };
+let stale = false;
+for (const [name, text] of Object.entries(pages)) {
+  const path = fileURLToPath(new URL(`../docs/${name}`, import.meta.url));
+  if (existsSync(path) && readFileSync(path, 'utf8') === text) continue;
+  if (process.argv.includes('--check')) {
+    console.error(`docs/${name} is not current: run “npm run docs”.`);
+    stale = true;
+  } else writeFileSync(path, text);
+}
+if (stale) process.exitCode = 1;
