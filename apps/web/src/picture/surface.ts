@@ -149,14 +149,17 @@ export class Surface {
     this.warm();
   }
 
-  /** Draws into device pixels: `scale` device pixels per picture pixel, `x` and `y` where the picture begins. */
-  draw(context: CanvasRenderingContext2D, scale: number, x: number, y: number): void {
+  /**
+   * Draws into device pixels: `scale` device pixels per picture pixel, `x` and `y` where the picture begins. While tiles
+   * come in, `quick` halves what a frame costs; the last frame is drawn well.
+   */
+  draw(context: CanvasRenderingContext2D, scale: number, x: number, y: number, quick: boolean): void {
     const window = this.#window;
     if (!window) return;
     const s = scale * 2 ** window.level;
     // Enlarged pixels stay sharp squares: each one is a value of the picture.
     context.imageSmoothingEnabled = s < 1;
-    context.imageSmoothingQuality = 'high';
+    context.imageSmoothingQuality = quick ? 'low' : 'high';
     const { region, canvas } = window;
     context.drawImage(canvas, x + region.x * s, y + region.y * s, region.width * s, region.height * s);
   }

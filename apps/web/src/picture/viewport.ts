@@ -313,14 +313,15 @@ export class Viewport {
     context.beginPath();
     context.rect(this.#x, this.#y, w, h);
     context.clip();
-    if (compare !== 'before') this.#after.draw(context, this.#zoom, this.#x, this.#y);
-    if (compare === 'before') this.#before.draw(context, this.#zoom, this.#x, this.#y);
+    const quick = this.#busy > 0;
+    const shown = compare === 'before' ? this.#before : this.#after;
+    shown.draw(context, this.#zoom, this.#x, this.#y, quick);
     if (compare === 'wipe') {
       context.save();
       context.beginPath();
       context.rect(this.#x, this.#y, w * wipeAt, h);
       context.clip();
-      this.#before.draw(context, this.#zoom, this.#x, this.#y);
+      this.#before.draw(context, this.#zoom, this.#x, this.#y, quick);
       context.restore();
     }
     if (this.#maskOverlay) this.#drawMask(context, this.#maskOverlay, maskDisplay === 'matte');
