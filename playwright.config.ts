@@ -8,7 +8,7 @@ const results = process.env.TAZZEL_RESULTS;
 export default defineConfig({
   testDir: 'e2e',
   testMatch: '*.spec.ts',
-  timeout: 90_000,
+  timeout: 180_000,
   expect: { timeout: 15_000 },
   workers: 1,
   fullyParallel: false,

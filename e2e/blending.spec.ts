@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { blendModes, composite, type Rgba, zoneBlend } from '@tazzel/core';
-import { seeded } from '../testing/random.ts';
+import { seeded } from '../tests/random.ts';
 
 /** Canvas names of the modes; `lighter` is the standard's plus-lighter. Subtract and divide are not in the standard. */
 const canvasName: Readonly<Record<string, string>> = { normal: 'source-over', add: 'lighter' };

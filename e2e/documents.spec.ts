@@ -12,7 +12,6 @@ const idb = (page: Page, script: string) => page.evaluate(`new Promise((resolve,
 
 test('start page: rename, duplicate, delete and take it back, open', async ({ page }) => {
   await openDemo(page);
-  await page.waitForTimeout(4000);
   await page.getByRole('link', { name: 'Tazzel' }).click();
   await expect(page.locator('li img')).toHaveCount(1);
   await page.getByRole('button', { name: /^Name: Kiln Yard Library/ }).dblclick();

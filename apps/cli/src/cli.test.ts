@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { byOpenImageIo, scratch } from '../../../testing/tools.ts';
+import { byOpenImageIo, scratch } from '../../../tests/tools.ts';
 
 const folder = scratch();
 const program = fileURLToPath(new URL('../bin/tazzel.mjs', import.meta.url));

@@ -1,6 +1,6 @@
 import { layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
-import { material, smallDocument, source } from '../../../testing/documents.ts';
+import { material, smallDocument, source } from '../../../tests/documents.ts';
 import { type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
 import { edit, redo, replaced, startHistory, undo } from './history.ts';
 import { createSession, isStage, STAGES } from './session.ts';

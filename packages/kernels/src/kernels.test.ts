@@ -1,8 +1,8 @@
 import { blendModes, type ColorRegisters, corrections, halfToFloat, LARGEST_LIGHT, type Plane, planeView, referenceBackend, type Register, srgbEncode, type TilePixels } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { builtKernels } from '../../../testing/built.ts';
-import { expectClose } from '../../../testing/close.ts';
-import { seeded } from '../../../testing/random.ts';
+import { builtKernels } from '../../../tests/built.ts';
+import { expectClose } from '../../../tests/close.ts';
+import { seeded } from '../../../tests/random.ts';
 import type { Kernels } from './kernels.ts';
 
 let kernels: Kernels;

@@ -1,6 +1,6 @@
 import { applyEdit, layersInOrder } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
-import { after, smallDocument } from '../../../../testing/documents.ts';
+import { after, smallDocument } from '../../../../tests/documents.ts';
 import { cardQueue } from './card-queue.ts';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 

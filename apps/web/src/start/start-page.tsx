@@ -1,15 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { Moon, Sun } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { openDemo, openFiles } from '../opening.ts';
 import { chosen } from '../files.ts';
 import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
-import { currentTheme, toggleTheme } from '../theme.ts';
-import { Button, IconButton } from '../ui/button.tsx';
+import { Button } from '../ui/button.tsx';
+import { ThemeButton } from '../ui/theme-button.tsx';
 import { showReport } from '../notices.tsx';
+import { allClosed } from '../workspace/turns.ts';
 import { DocumentRowView } from './document-row.tsx';
 
 const KEY = ['documents'];
@@ -20,6 +20,8 @@ export function StartPage() {
   const client = useQueryClient();
   const { data: rows, error } = useQuery({ queryKey: KEY, queryFn: listDocuments, staleTime: 0, gcTime: 0 });
   const refresh = () => client.invalidateQueries({ queryKey: KEY });
+  // The document that was just left may still be writing its picture.
+  useEffect(() => void allClosed().then(() => client.invalidateQueries({ queryKey: KEY })), [client]);
   const onError = (problem: Error) => showReport('That did not work', [problem.message]);
   const rename = useMutation({ mutationFn: ({ id, name }: { id: string; name: string }) => renameDocument(id, name), onSettled: refresh, onError });
   const duplicate = useMutation({ mutationFn: duplicateDocument, onSettled: refresh, onError });
@@ -29,7 +31,6 @@ export function StartPage() {
     onSuccess: (putBack) => void toast('The document was deleted.', { duration: 20_000, action: { label: 'Undo', onClick: () => void putBack().then(refresh) } }),
     onSettled: refresh,
   });
-  const [theme, setTheme] = useState(currentTheme());
   const input = useRef<HTMLInputElement>(null);
   const project = useRef<HTMLInputElement>(null);
   const go = (id: string | null) => id && navigate(`/document/${id}/build-up`);
@@ -50,15 +51,7 @@ export function StartPage() {
             </h1>
             <p className="mt-2 text-faint">Render elements in, a layered document, a finished picture out.</p>
           </div>
-          <IconButton
-            label={theme === 'dusk' ? 'Light panels' : 'Dark panels'}
-            onClick={() => {
-              toggleTheme();
-              setTheme(currentTheme());
-            }}
-          >
-            {theme === 'dusk' ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />}
-          </IconButton>
+          <ThemeButton />
         </header>
 
         <section aria-label="Begin" className="flex flex-wrap items-center gap-2 py-4">

@@ -1,6 +1,6 @@
 import { createSession } from '@tazzel/editor';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { smallDocument } from '../../../../testing/documents.ts';
+import { smallDocument } from '../../../../tests/documents.ts';
 import { type SaveState, startAutosave } from './autosave.ts';
 import { isFull, storageSentence } from './database.ts';
 

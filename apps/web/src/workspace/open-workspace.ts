@@ -28,9 +28,12 @@ export async function openWorkspace(id: string): Promise<Opened> {
     const pointer = createPointer(engine, session);
     let state: SaveState = { kind: 'saved' };
     const listeners = new Set<() => void>();
+    let failureTold = false;
     const stopSaving = startAutosave(session, (next) => {
       if (next.kind === state.kind) return;
-      if (next.kind === 'failed') showReport('Not saved', [next.sentence]);
+      // Told once; after that the title block says it until there is room again.
+      if (next.kind === 'failed' && !failureTold) showReport('Not saved', [next.sentence]);
+      if (next.kind !== 'saving') failureTold = next.kind === 'failed';
       state = next;
       for (const listener of listeners) listener();
     });

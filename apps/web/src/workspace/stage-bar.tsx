@@ -1,10 +1,9 @@
 import { type CommandHost, keyLabel, STAGES, stageLabel } from '@tazzel/editor';
-import { Moon, Plus, Redo2, Sun, TextSearch, Undo2 } from 'lucide-react';
-import { useState } from 'react';
+import { Plus, Redo2, TextSearch, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
-import { currentTheme, toggleTheme } from '../theme.ts';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
+import { ThemeButton } from '../ui/theme-button.tsx';
 import { commandById, useCommandButton } from './commands.tsx';
 import { useActions, useDocument } from './context.ts';
 
@@ -14,7 +13,6 @@ export function StageBar({ host }: { host: CommandHost }) {
   const { id } = useParams();
   const document = useDocument();
   const actions = useActions();
-  const [theme, setTheme] = useState(currentTheme());
   const undo = useCommandButton('undo', host);
   const redo = useCommandButton('redo', host);
   const add = useCommandButton('add-files', host);
@@ -50,15 +48,7 @@ export function StageBar({ host }: { host: CommandHost }) {
         <IconButton {...find}>
           <TextSearch size={15} aria-hidden />
         </IconButton>
-        <IconButton
-          label={theme === 'dusk' ? 'Light panels' : 'Dark panels'}
-          onClick={() => {
-            toggleTheme();
-            setTheme(currentTheme());
-          }}
-        >
-          {theme === 'dusk' ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />}
-        </IconButton>
+        <ThemeButton />
       </div>
     </header>
   );

@@ -4,9 +4,7 @@ import { Link, Navigate, useParams } from 'react-router';
 import { WorkspaceProvider } from './context.ts';
 import { Frame } from './frame.tsx';
 import { type Opened, openWorkspace } from './open-workspace.ts';
-
-/** Opening and closing follow each other: a document is closed before the next one is opened. */
-let turn: Promise<unknown> = Promise.resolve();
+import { inTurn } from './turns.ts';
 
 export function WorkspacePage() {
   const { id = '', stage } = useParams();
@@ -15,16 +13,15 @@ export function WorkspacePage() {
   useEffect(() => {
     let left = false;
     let mine: Opened | null = null;
-    const opening = turn.then(async () => {
+    inTurn(async () => {
       if (left) return;
       mine = await openWorkspace(id);
       if (!left) setOpened(mine);
-    });
-    turn = opening.catch((error) => !left && setFailure(error as Error));
+    }).catch((error: Error) => !left && setFailure(error));
     return () => {
       left = true;
       setOpened(null);
-      turn = turn.then(() => (mine?.kind === 'open' ? mine.close() : undefined));
+      void inTurn(async () => (mine?.kind === 'open' ? mine.close() : undefined));
     };
   }, [id]);
 

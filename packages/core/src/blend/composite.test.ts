@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { expectClose } from '../../../../testing/close.ts';
-import { seeded } from '../../../../testing/random.ts';
+import { expectClose } from '../../../../tests/close.ts';
+import { seeded } from '../../../../tests/random.ts';
 import type { Triple } from '../color/oklab.ts';
 import { composite, type Rgba } from './composite.ts';
 import { blendMode, blendModes, blendModesFor, isBlendModeId, zoneBlend } from './modes.ts';

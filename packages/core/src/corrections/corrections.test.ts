@@ -1,7 +1,7 @@
 import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
-import { expectClose } from '../../../../testing/close.ts';
-import { seeded } from '../../../../testing/random.ts';
+import { expectClose } from '../../../../tests/close.ts';
+import { seeded } from '../../../../tests/random.ts';
 import { linearToOklab, type Triple } from '../color/oklab.ts';
 import { completeParams, defaultsOf, defineCorrection } from './define.ts';
 import { exposure } from './exposure.ts';

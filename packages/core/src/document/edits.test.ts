@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { after, material, smallDocument, source } from '../../../../testing/documents.ts';
+import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { emptyDocument, type TazzelDocument } from './model.ts';
 import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses } from './query.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { after, smallDocument } from '../../../../testing/documents.ts';
-import { seeded } from '../../../../testing/random.ts';
+import { after, smallDocument } from '../../../../tests/documents.ts';
+import { seeded } from '../../../../tests/random.ts';
 import { CoreError } from '../errors.ts';
 import { parseDocument, readDocument } from './schema.ts';
 

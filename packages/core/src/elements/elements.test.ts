@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { seeded } from '../../../../testing/random.ts';
+import { seeded } from '../../../../tests/random.ts';
 import type { Plane } from '../raster/planes.ts';
 import { groupChannels } from './channels.ts';
 import { materialsFromPalette } from './materials.ts';

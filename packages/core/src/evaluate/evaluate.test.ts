@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { builtKernels } from '../../../../testing/built.ts';
-import { expectClose } from '../../../../testing/close.ts';
-import { after, smallDocument, source } from '../../../../testing/documents.ts';
-import { seeded } from '../../../../testing/random.ts';
+import { builtKernels } from '../../../../tests/built.ts';
+import { expectClose } from '../../../../tests/close.ts';
+import { after, smallDocument, source } from '../../../../tests/documents.ts';
+import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Edit } from '../document/edits.ts';
 import type { TazzelDocument } from '../document/model.ts';

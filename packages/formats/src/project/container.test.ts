@@ -2,9 +2,9 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { CoreError, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it } from 'vitest';
-import { smallDocument } from '../../../../testing/documents.ts';
-import { fuzz, platform } from '../../../../testing/formats.ts';
-import { scratch, tool } from '../../../../testing/tools.ts';
+import { smallDocument } from '../../../../tests/documents.ts';
+import { fuzz, platform } from '../../../../tests/formats.ts';
+import { scratch, tool } from '../../../../tests/tools.ts';
 import { byteSource } from '../bytes.ts';
 import { neededFiles, readProject, writeProject } from './container.ts';
 
