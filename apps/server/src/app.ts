@@ -28,7 +28,7 @@ export function createApp(root: string): Express {
       },
     }),
   );
-  app.use(express.static(root, { index: false, setHeaders: (response, path) => response.setHeader('Cache-Control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));
+  app.use(express.static(root, { index: false, redirect: false, setHeaders: (response, path) => response.setHeader('Cache-Control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));
   app.get('/{*path}', (request, response) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) return void response.status(404).type('text').send('Not found');
     response.setHeader('Cache-Control', 'no-cache');
