@@ -32,6 +32,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   const brick = await fieldPoint(page, 0.24, 0.5);
   await page.mouse.move(brick.x, brick.y);
   await expect(page.getByRole('region', { name: 'Title block' })).toContainText('M03');
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText(/\d+\.\d m/);
   await page.mouse.click(brick.x, brick.y);
   await expect(bench(page)).toContainText('M03');
   await bench(page).getByRole('button', { name: 'Hue and saturation' }).click();

@@ -203,6 +203,18 @@ describe('materials and masks', () => {
     const matte = await engine.maskPicture(document, mask, 0, region, { inverted: true, matte: true });
     expect([...matte.subarray(0, 4), ...matte.subarray(40, 44)]).toEqual([0, 0, 0, 255, 255, 255, 255, 255]);
   });
+  it('metres are read from a depth element in floats, and from nothing else', async () => {
+    const window = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
+    const data = Float32Array.from({ length: WIDTH * HEIGHT }, (_, i) => 2 + (i % WIDTH) / 4);
+    writeFileSync(join(folder, 'depth.exr'), joined(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIPS', channels: [{ name: 'depth.Z', type: 'f32', data }] }, platform, await builtKernels())));
+    const withDepth = await load(engine, ['beauty.exr', 'overlay.png', 'material_id.png', 'depth.exr']);
+    await engine.preparePointer(withDepth);
+    expect([engine.metresAt(withDepth, 0, 0), engine.metresAt(withDepth, 100, 7), engine.metresAt(withDepth, -1, 0)]).toEqual([2, 27, null]);
+    expect(engine.metresAt(document, 100, 7)).toBeNull();
+    const gone = { ...withDepth, sources: withDepth.sources.map((source) => ({ ...source, file: { ...source.file, hash: 'd'.repeat(64) } })) };
+    await engine.preparePointer(gone);
+    expect(engine.metresAt(gone, 0, 0)).toBeNull();
+  });
   it('cards show a layer alone and the picture so far', async () => {
     const { size, rgba } = await engine.card(document, { upto: 'layer-1' });
     expect(Math.max(size.width, size.height)).toBeLessThanOrEqual(256);

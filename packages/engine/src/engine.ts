@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { digest, findSource, type Mask, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
+import { depthSource, digest, findSource, type Mask, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
 import type { FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -131,9 +131,20 @@ export class Engine {
     return document.materials[index.data[sy * index.width + sx]] ?? null;
   }
 
-  /** Makes `materialAt` ready. */
-  async prepareMaterials(document: TazzelDocument): Promise<boolean> {
-    return document.materials.length > 0 && (await this.#index(document)) !== null;
+  /** How far away a pixel of the picture is, by the depth element; null without one, or until it is read. */
+  metresAt(document: TazzelDocument, x: number, y: number): number | null {
+    const source = depthSource(document);
+    const view = source && this.#store.viewNow(source, 0);
+    if (!view) return null;
+    const [plane] = view.color;
+    const [sx, sy] = [x - view.x, y - view.y];
+    return sx >= 0 && sy >= 0 && sx < plane.width && sy < plane.height ? sampleValue(plane, sy * plane.width + sx) : null;
+  }
+
+  /** Makes `materialAt` and `metresAt` ready. Elements that cannot be read are passed over: showing them says why. */
+  async preparePointer(document: TazzelDocument): Promise<void> {
+    const depth = depthSource(document);
+    await Promise.allSettled([document.materials.length > 0 ? this.#index(document) : null, depth && this.#store.view(depth, 0)]);
   }
 
   #index(document: TazzelDocument): Promise<SharedIndex> {
@@ -308,7 +319,7 @@ export class Engine {
   #fitsInFull(document: TazzelDocument): boolean {
     const sources = document.sources.filter((source) => document.buildUp.scene.concat(document.buildUp.picture).some((layer) => layer.kind === 'element' && layer.sourceId === source.id));
     const bytes = sources.reduce((sum, source) => sum + source.width * source.height * source.colorChannels.length * 2 * 1.34, 0);
-    return bytes < (this.options.budgetBytes ?? DEFAULT_BUDGET) || sources.every((source) => this.#store.has(source, 0));
+    return bytes < (this.options.budgetBytes ?? DEFAULT_BUDGET) || sources.every((source) => this.#store.viewNow(source, 0) !== null);
   }
 
   /** A mask over a region of a level: white on black, or alpha only. */

@@ -50,9 +50,11 @@ export class SourceStore {
     return [...this.#entries.values()].reduce((sum, entry) => sum + entry.levels.reduce((s, set) => s + bytesOf(set), 0), 0);
   }
 
-  has(source: Source, level: number): boolean {
+  /** What is there now, without waiting: null if the source would have to be read first. */
+  viewNow(source: Source, level: number): SourceView | null {
     const levels = this.#entries.get(sourceKey(source))?.levels;
-    return Boolean(levels?.[Math.min(level, levels.length - 1)]);
+    const set = levels?.[Math.min(level, levels.length - 1)];
+    return levels && set ? this.#viewOf(source, set, level, levels.length - 1) : null;
   }
 
   /** Sources at levels that must stay while `owner` shows them. An empty list lets go. */

@@ -1,4 +1,4 @@
-import { blendModesFor, type ChainCorrection, correctionById, corrections, findSource, type Layer, type LayerPlace } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -17,9 +17,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
   const { layer, zone } = place;
   const document = useDocument();
   const actions = useActions();
-  const change = (patch: Parameters<typeof setLayer>[1], gesture?: string) => setLayer(layer, patch, gesture);
-  const setLayer = (target: Layer, patch: { visible?: boolean; opacity?: number; blend?: string; mask?: Layer['mask']; name?: string }, gesture?: string) =>
-    actions.edit({ type: 'set-layer', layerId: target.id, patch: patch as never }, gesture);
+  const change = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
   const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
 
   return (
@@ -47,7 +45,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
             <Choice
               label="Blend mode"
               value={layer.blend}
-              options={blendModesFor(zone).map((mode) => ({ value: mode.id, label: mode.label, group: mode.group, hint: zone === 'scene' ? `${mode.summary} ${mode.aboveOne}` : mode.summary }))}
+              options={blendModesFor(zone).map((mode) => ({ value: mode.id as BlendModeId, label: mode.label, group: mode.group, hint: zone === 'scene' ? `${mode.summary} ${mode.aboveOne}` : mode.summary }))}
               onChange={(blend) => change({ blend })}
             />
           </Line>

@@ -46,7 +46,7 @@ export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
         {grip}
       </div>
       <div className={`h-[5px] border-y ${layer.kind === 'element' ? 'hatch-element' : 'hatch-correction'}`} />
-      <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={listeners?.onPointerDown as never} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
+      <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={(event) => listeners?.onPointerDown?.(event)} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
         <span className="grid h-[62px] w-full grid-cols-2 gap-px bg-hair">
           <span className="checker block h-[62px] min-w-0">{layer.kind === 'element' ? (
               <CardPicture kind="own" layerId={layer.id} />

@@ -179,6 +179,7 @@ describe('the pointer', () => {
     const answers: (() => void)[] = [];
     const engine = {
       materialAt: () => null,
+      metresAt: (_document: unknown, x: number) => x / 2,
       probe: (_document: unknown, x: number) => {
         asked.push(x);
         return new Promise((resolve) => answers.push(() => resolve({ light: [x, 0, 0, 1], codes: [x, 0, 0, 255], level: 0 })));
@@ -193,6 +194,7 @@ describe('the pointer', () => {
     answers[1]();
     await tick();
     expect(pointer.getState().values?.light[0]).toBe(5);
+    expect(pointer.getState().metres).toBe(2.5);
     session.actions.edit({ type: 'rename-document', name: 'x' });
     expect(asked).toEqual([1, 5, 5]);
     pointer.move(null, null, 0);

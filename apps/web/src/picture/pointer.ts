@@ -10,6 +10,7 @@ export interface PointerState {
   readonly at: { readonly x: number; readonly y: number } | null;
   readonly values: PixelValues | null;
   readonly material: Material | null;
+  readonly metres: number | null;
 }
 
 export type PointerStore = StoreApi<PointerState> & {
@@ -17,7 +18,7 @@ export type PointerStore = StoreApi<PointerState> & {
   dispose(): void;
 };
 
-const NOTHING: PointerState = { pixel: null, at: null, values: null, material: null };
+const NOTHING: PointerState = { pixel: null, at: null, values: null, material: null, metres: null };
 
 export function createPointer(engine: Engine, session: SessionStore): PointerStore {
   const store = createStore<PointerState>(() => NOTHING);
@@ -51,7 +52,8 @@ export function createPointer(engine: Engine, session: SessionStore): PointerSto
     move: (pixel: PointerState['pixel'], at: PointerState['at'], viewLevel: number) => {
       if (!pixel) return store.setState({ ...NOTHING, at });
       level = viewLevel;
-      store.setState({ pixel, at, material: engine.materialAt(session.getState().document, pixel.x, pixel.y) });
+      const { document } = session.getState();
+      store.setState({ pixel, at, material: engine.materialAt(document, pixel.x, pixel.y), metres: engine.metresAt(document, pixel.x, pixel.y) });
       void ask();
     },
     dispose: unsubscribe,

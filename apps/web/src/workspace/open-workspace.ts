@@ -38,7 +38,7 @@ export async function openWorkspace(id: string): Promise<Opened> {
       for (const listener of listeners) listener();
     });
     showReport('Opened with gaps', loaded.problems);
-    void engine.prepareMaterials(loaded.document).catch(() => undefined);
+    void engine.preparePointer(loaded.document);
 
     /** The small picture of the start page. */
     const keepPicture = async () => {
@@ -53,7 +53,9 @@ export async function openWorkspace(id: string): Promise<Opened> {
       pictureTimer = setTimeout(() => void keepPicture().catch(() => undefined), delay);
     };
     const unsubscribe = session.subscribe((now, before) => {
-      if (now.document !== before.document) pictureLater(2000);
+      if (now.document === before.document) return;
+      pictureLater(2000);
+      if (now.document.sources !== before.document.sources || now.document.materials !== before.document.materials) void engine.preparePointer(now.document);
     });
     pictureLater(3000);
 

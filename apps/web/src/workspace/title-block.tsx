@@ -10,7 +10,7 @@ export function TitleBlock() {
   const document = useDocument();
   const { zoom, busy, problems } = useViewport();
   const saved = useSaveState();
-  const { pixel, values, material } = useStore(pointer);
+  const { pixel, values, material, metres } = useStore(pointer);
   const averaged = values && values.level > 0 ? `mean of ${2 ** values.level} × ${2 ** values.level} px` : '';
   return (
     <section aria-label="Title block" className="flex flex-col border-t border-l border-ink bg-sheet text-[12px]">
@@ -45,6 +45,11 @@ export function TitleBlock() {
             </>
           ) : (
             <span className="text-faint">{NONE}</span>
+          )}
+          {metres !== null && (
+            <span className="figure ml-auto shrink-0" title="Distance by the depth element">
+              {metres < 100 ? metres.toFixed(1) : metres.toFixed(0)} m
+            </span>
           )}
         </Row>
       </dl>
