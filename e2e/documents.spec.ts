@@ -145,6 +145,7 @@ test('files that went missing are named, and adding them again brings them back'
   await expect(page.getByRole('heading', { name: 'Tazzel' })).toBeVisible();
   await page.waitForTimeout(500);
   await idb(page, `db.transaction('files', 'readwrite').objectStore('files').clear().onsuccess = () => resolve(db.close());`);
+  await page.reload();
   await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
   await expect(page.getByRole('dialog')).toContainText('“kiln-yard.exr” is missing in the browser’s storage');
   await page.getByRole('button', { name: 'Understood' }).click();

@@ -81,6 +81,7 @@ test('the build-up: rename, switch, duplicate, delete, reorder by drag and keys,
 
   await cards(page).nth(2).getByRole('button', { name: /^Select/ }).click();
   await page.keyboard.press('F2');
+  await expect(page.getByRole('textbox', { name: 'Layer' })).toBeFocused();
   await page.keyboard.type('Later evening');
   await page.keyboard.press('Enter');
   await expect.poll(async () => (await cardNames(page))[2]).toBe('Later evening');

@@ -122,7 +122,7 @@ try {
   const held = start.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
   if (process.argv.includes('--browser')) {
-    start.close();
+    start.keepOnly(new Set());
     const { inBrowser } = await import('./browser.ts');
     await inBrowser(document, folder);
   }

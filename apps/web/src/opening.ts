@@ -40,7 +40,7 @@ async function openProject(file: File, notes: readonly string[]): Promise<string
 async function newDocument(files: readonly File[]): Promise<string | null> {
   try {
     const engine = await getEngine();
-    engine.close();
+    engine.keepOnly(new Set());
     const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => takeIn(engine, null, files, ({ done, total, name }) => report(done / total, name), signal));
     if (!size || sources.length === 0) {
       showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);

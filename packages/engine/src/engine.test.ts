@@ -261,6 +261,26 @@ describe('trouble', () => {
       small.pool.terminate();
     }
   });
+  it('another document lets go of the files that it does not need, and keeps what is decoded of the others', async () => {
+    const other = await builtEngine();
+    try {
+      const loaded = await load(other, ['beauty.exr', 'overlay.png', 'material_id.png']);
+      await flat(loaded, other);
+      const all = other.bytesHeld;
+      const [beauty, overlay] = loaded.sources;
+      other.keepOnly(new Set([beauty.file.hash]));
+      expect(other.bytesHeld).toBeGreaterThan(0);
+      expect(other.bytesHeld).toBeLessThan(all);
+      expect([...other.files.keys()]).toEqual([beauty.file.hash]);
+      expect(other.materialAt(loaded, 10, 10)).toBeNull();
+      const { problems } = await other.flatten({ document: after(loaded, { type: 'add-element-layer', sourceId: overlay.id, zone: 'picture' }), kind: 'rgba8' });
+      expect(problems).toEqual([expect.stringContaining('“overlay.png” is missing')]);
+      other.keepOnly(new Set());
+      expect(other.bytesHeld).toBe(0);
+    } finally {
+      other.pool.terminate();
+    }
+  });
   it('a damaged file is refused when it is added', async () => {
     const bytes = new Uint8Array(await (await import('node:fs/promises')).readFile(join(folder, 'beauty.exr')));
     bytes[bytes.length - 20] ^= 0xff;

@@ -7,7 +7,7 @@ import type { FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
-import { SourceStore, sourceKey } from './source-store.ts';
+import { hashOf, SourceStore, sourceKey } from './source-store.ts';
 
 export interface EngineOptions {
   readonly allocateShared: (byteLength: number) => ArrayBufferLike;
@@ -376,14 +376,13 @@ export class Engine {
     return { parts, size, problems };
   }
 
-  /** Lets go of everything that belongs to a document. */
-  close(): void {
-    this.#store.clear();
+  /** Lets go of everything but the files with these hashes: what was decoded of them when they were added stays. */
+  keepOnly(hashes: ReadonlySet<string>): void {
+    this.#store.keepOnly(hashes);
     this.#jobs.clear();
-    this.#indices.clear();
-    this.#readyIndices.clear();
     this.#masks.clear();
-    this.files.clear();
+    for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
+    for (const indices of [this.#indices, this.#readyIndices]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
   }
 }
 

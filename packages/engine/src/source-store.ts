@@ -25,6 +25,8 @@ const LOADS_AT_ONCE = 2;
 
 /** Two sources that read the same channels of the same file share their planes. */
 export const sourceKey = (source: Source) => [source.file.hash, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source)].join('|');
+/** The file that a key speaks of. */
+export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
 const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
 
 const planesOf = (set: PlaneSet) => (set.alpha ? [...set.color, set.alpha] : [...set.color]);
@@ -151,10 +153,10 @@ export class SourceStore {
     }
   }
 
-  /** Forgets everything, as when another document is opened. */
-  clear(): void {
-    this.#entries.clear();
-    this.#headers.clear();
+  /** Forgets all other files, as when another document is opened. */
+  keepOnly(hashes: ReadonlySet<string>): void {
+    for (const key of this.#entries.keys()) if (!hashes.has(hashOf(key))) this.#entries.delete(key);
+    for (const hash of this.#headers.keys()) if (!hashes.has(hash)) this.#headers.delete(hash);
     this.#pins.clear();
   }
 }

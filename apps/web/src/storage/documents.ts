@@ -46,13 +46,21 @@ export async function loadDocument(id: string, engine: Engine): Promise<{ docume
   if (!stored) return null;
   const { document, problems } = readDocument(stored.document);
   const found = [...problems];
-  engine.close();
-  for (const file of neededFiles(document)) {
-    const blob = await fileStore.getItem<Blob>(file.hash);
+  const needed = neededFiles(document);
+  engine.keepOnly(new Set(needed.map((file) => file.hash)));
+  for (const file of needed) {
+    const held = engine.files.get(file.hash)?.handle;
+    const blob = (await fileStore.getItem<Blob>(file.hash)) ?? (held instanceof Blob ? await putBack(file.hash, held) : null);
     if (blob) engine.files.set(file.hash, { name: file.name, size: blob.size, handle: blob });
     else found.push(`“${file.name}” is missing in the browser’s storage. Add the file again; its layers then show it.`);
   }
   return { document, problems: found };
+}
+
+/** A file that the storage lost while this page still has it. */
+async function putBack(hash: string, blob: Blob): Promise<Blob> {
+  await fileStore.setItem(hash, blob).catch(() => undefined);
+  return blob;
 }
 
 export async function renameDocument(id: string, name: string): Promise<void> {
