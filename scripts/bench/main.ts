@@ -80,8 +80,24 @@ async function exrAgainstOiio(engine: Engine): Promise<void> {
   };
   const window = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
   const channels = ['R', 'G', 'B'].map((name, c) => ({ name, type: 'f16' as const, data: plane(c) }));
-  const path = join(folder, 'picture.exr');
-  writeFileSync(path, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels }, nodePlatform, kernels)));
+  const zip = join(folder, 'picture.exr');
+  writeFileSync(zip, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels }, nodePlatform, kernels)));
+  const oiio = (threads: number, args: string[]) => void execFileSync('oiiotool', ['--threads', String(threads), ...args], { stdio: 'ignore' });
+  try {
+    oiio(1, ['--help']);
+  } catch {
+    return console.log('(c) EXR decode: oiiotool is not installed; nothing to compare with.');
+  }
+  const tiny = join(folder, 'tiny.exr');
+  oiio(1, ['--create', '8x8', '3', '-o', tiny]);
+  for (const compression of ['zip', 'piz', 'pxr24', 'b44']) {
+    const path = compression === 'zip' ? zip : join(folder, `${compression}.exr`);
+    if (path !== zip) oiio(WORKERS, [zip, '--compression', compression, '-o', path]);
+    await decodeAgainst(engine, path, tiny, compression.toUpperCase(), oiio);
+  }
+}
+
+async function decodeAgainst(engine: Engine, path: string, tiny: string, compression: string, oiio: (threads: number, args: string[]) => void): Promise<void> {
   const file = { name: 'picture.exr', size: statSync(path).size, handle: path };
   const decode = async () => {
     const header = await engine.pool.run('exr-header', { file });
@@ -90,18 +106,8 @@ async function exrAgainstOiio(engine: Engine): Promise<void> {
     const chunks = header.offsets.length;
     await Promise.all(Array.from({ length: tasks }, (_, i) => engine.pool.run('decode-exr', { file, header, planes, first: Math.floor((chunks * i) / tasks), last: Math.floor((chunks * (i + 1)) / tasks) })));
   };
-  let oiio: ((threads: number, args: string[]) => void) | null = (threads, args) => void execFileSync('oiiotool', ['--threads', String(threads), ...args], { stdio: 'ignore' });
-  try {
-    oiio(1, ['--help']);
-  } catch {
-    oiio = null;
-  }
-  if (!oiio) return console.log('(c) EXR decode: oiiotool is not installed; nothing to compare with.');
-  const run = oiio;
-  const tiny = join(folder, 'tiny.exr');
-  run(1, ['--create', '8x8', '3', '-o', tiny]);
-  // --stats reads all pixels but also computes; printing one pixel of the read picture only reads. Start-up is measured with a tiny file and taken off.
-  const read = (path: string) => timed(async () => run(WORKERS, [path, '--cut', '1x1+0+0', '--printstats']));
+  // Printing one pixel only reads the picture. Start-up is measured with a tiny file and taken off.
+  const read = (from: string) => timed(async () => oiio(WORKERS, [from, '--cut', '1x1+0+0', '--printstats']));
   const ours: number[] = [];
   const theirs: number[] = [];
   await decode();
@@ -109,12 +115,13 @@ async function exrAgainstOiio(engine: Engine): Promise<void> {
     ours.push(await timed(decode));
     theirs.push((await read(path)) - (await read(tiny)));
   }
-  report(`(c) decode EXR ZIP half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, 1);
+  report(`(c) decode EXR ${compression} half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, 1);
 }
 
 const start = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
 try {
   console.log('Preparing twenty layers …');
+  if (process.argv.includes('--exr')) await exrAgainstOiio(start);
   const document = await benchDocument(start, folder, WIDTH, HEIGHT);
   await flattenAgainstLibvips(start, document);
   await sliderSteps(start, document);

@@ -3,7 +3,7 @@
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
 import type { Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
-import type { ExrCompression, ExrHeader, FileReport } from '@tazzel/formats';
+import type { ExrWriteCompression, ExrHeader, FileReport } from '@tazzel/formats';
 
 export const PROTOCOL_VERSION = 1;
 
@@ -57,7 +57,7 @@ export interface Tasks {
   /** Rows of the finished picture (or, for `float`, of the light under the tone line) into shared memory. */
   rows: { request: { jobId: number; region: Region; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
   'encode-png': { request: { size: Size; kind: 'rgba8' | 'rgba16'; pixels: ArrayBufferLike }; response: Uint8Array[] };
-  'encode-exr': { request: { size: Size; samples: 'f16' | 'f32'; withAlpha: boolean; compression: ExrCompression; pixels: ArrayBufferLike; notes: Readonly<Record<string, string>> }; response: Uint8Array[] };
+  'encode-exr': { request: { size: Size; samples: 'f16' | 'f32'; withAlpha: boolean; compression: ExrWriteCompression; pixels: ArrayBufferLike; notes: Readonly<Record<string, string>> }; response: Uint8Array[] };
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */
   'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** The edge of one material on the screen at a level. */

@@ -72,8 +72,8 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
     byteLength: source.size,
     size: { width: displayWindow.width, height: displayWindow.height },
     window: { ...dataWindow, x: dataWindow.x - displayWindow.x, y: dataWindow.y - displayWindow.y },
-    compression: header.compression,
-    channels: header.channels,
+    compression: header.tiles ? `${header.compression}, tiles of ${header.tiles.width} × ${header.tiles.height}` : header.compression,
+    channels: header.channels.map(({ name, type }) => ({ name, type })),
     elements: groupChannels(header.channels.map((channel) => channel.name)).map((group) => ({
       name: group.name,
       colorChannels: group.color,

@@ -9,3 +9,4 @@ export * from "./correct";
 export * from "./pack";
 export * from "./reduce";
 export * from "./exr";
+export * from "./piz";

@@ -27,6 +27,9 @@ export interface KernelExports {
   reduce_f32(out: number, upper: number, lower: number, width: number): void;
   exr_restore(dst: number, src: number, n: number): void;
   exr_prepare(dst: number, src: number, n: number): void;
+  piz_symbols(out: number, n: number, src: number, bitCount: number, quick: number, long: number, symbols: number, longest: number, runSymbol: number): number;
+  piz_wavelet(data: number, width: number, stepX: number, height: number, stepY: number, wide: boolean): void;
+  piz_values(data: number, n: number, table: number): void;
   [blend: `blend_${string}`]: Blend;
   [correct: `correct_${string}`]: Correct;
 }

@@ -1,1 +1,1 @@
-export { Kernels } from './kernels.ts';
+export { Kernels, type PizLayout, type PizTables } from './kernels.ts';

@@ -12,6 +12,22 @@ interface WasmRegister extends Register {
 }
 const at = (register: Register) => (register as WasmRegister).pointer;
 
+/** The codes of a PIZ chunk, as `piz_symbols` in assembly/piz.ts wants them. */
+export interface PizTables {
+  readonly quick: Int32Array;
+  readonly long: BigUint64Array;
+  readonly symbols: Uint32Array;
+  readonly longest: number;
+  readonly runSymbol: number;
+}
+
+/** How the 16-bit words of one channel lie in a PIZ chunk. */
+export interface PizLayout {
+  readonly words: 1 | 2;
+  readonly width: number;
+  readonly height: number;
+}
+
 /** Widths of rows that `reduceRow` and the EXR restorer take are bounded by the staging area. */
 const STAGING_BYTES = 8 * 1024 * 1024;
 
@@ -251,13 +267,46 @@ export class Kernels implements Backend {
     return this.#bytes.subarray(to, to + raw.length);
   }
 
-  #twoAreas(bytes: number): [number, number] {
-    const room = Math.ceil((bytes + 1088) / 64) * 64;
-    if (room * 2 > this.#stagingBytes) {
-      this.#stagingBytes = room * 2;
-      this.#grow(this.#staging + this.#stagingBytes);
+  /**
+   * Decodes the words of a PIZ chunk: codes, wavelet, values. The result, channel after channel, is a view that the next
+   * call overwrites; null if the codes are damaged.
+   */
+  pizRestore(codes: Uint8Array, bitCount: number, tables: PizTables, channels: readonly PizLayout[], values: Uint16Array): Uint16Array | null {
+    const e = this.#exports;
+    const count = channels.reduce((sum, { words, width, height }) => sum + words * width * height, 0);
+    // The loops look a few bytes beyond the last code, and places in the list of values can be anything.
+    const [words, source, quick, long, symbols, table] = this.#areas(count * 2, codes.length + 16, tables.quick.byteLength, tables.long.byteLength, tables.symbols.byteLength, 131072);
+    this.#bytes.set(codes, source);
+    this.#bytes.fill(0, source + codes.length, source + codes.length + 16);
+    for (const [pointer, data] of [[quick, tables.quick], [long, tables.long], [symbols, tables.symbols], [table, values]] as const) this.#bytes.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), pointer);
+    this.#bytes.fill(0, table + values.byteLength, table + 131072);
+    if (e.piz_symbols(words, count, source, bitCount, quick, long, symbols, tables.longest, tables.runSymbol) !== 0) return null;
+    let start = words;
+    for (const { words: n, width, height } of channels) {
+      for (let word = 0; word < n; word++) e.piz_wavelet(start + word * 2, width, n * 2, height, width * n * 2, values.length > 1 << 14);
+      start += n * width * height * 2;
     }
-    return [this.#staging, this.#staging + room];
+    e.piz_values(words, count, table);
+    return new Uint16Array(this.#memory.buffer, words, count);
+  }
+
+  #twoAreas(bytes: number): [number, number] {
+    return this.#areas(bytes, bytes) as [number, number];
+  }
+
+  /** Places in the staging area, one after the other. */
+  #areas(...sizes: readonly number[]): number[] {
+    let next = this.#staging;
+    const pointers = sizes.map((bytes) => {
+      const pointer = next;
+      next += Math.ceil((bytes + 1088) / 64) * 64;
+      return pointer;
+    });
+    if (next - this.#staging > this.#stagingBytes) {
+      this.#stagingBytes = next - this.#staging;
+      this.#grow(next);
+    }
+    return pointers;
   }
 
   /** Rows 0…7 of the 8×8 ordered matrix, twice over, and a ninth row of plain rounding. @source B. E. Bayer, ICC 1973 */

@@ -1,9 +1,12 @@
 /** The pixels of an OpenEXR file, chunk by chunk, so that workers can share one file between them. */
-import { type Plane, planeView } from '@tazzel/core';
+import { type Plane, planeView, type Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
-import { EXR_TYPE_BYTES, type ExrHeader } from './header.ts';
+import { chunkRegion, type ExrHeader } from './header.ts';
+import { pxr24Bytes, unpackB44, unpackPxr24 } from './lossy.ts';
+import { unpackPiz } from './piz.ts';
+import { EXR_TYPE_BYTES } from './types.ts';
 
 /** Where one channel of the file goes; shared memory when several workers fill it. */
 export type ExrPlanes = ReadonlyMap<string, Plane>;
@@ -26,50 +29,75 @@ export function allocateExrPlanes(header: ExrHeader, channels: Iterable<string>,
  */
 export async function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, platform: Platform, kernels: Kernels): Promise<void> {
   const sorted = [...header.offsets, source.size].sort((a, b) => a - b);
-  const { width, height } = header.dataWindow;
+  const { width } = header.dataWindow;
   const targets = header.channels.map((channel) => {
     const data = planes.get(channel.name)?.data;
-    return { rowBytes: width * EXR_TYPE_BYTES[channel.type], bytes: data ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength) : null };
+    return { sampleBytes: EXR_TYPE_BYTES[channel.type], bytes: data ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength) : null };
   });
   for (let chunk = first; chunk < last; chunk++) {
-    const firstRow = chunk * header.linesPerChunk;
-    const rows = Math.min(header.linesPerChunk, height - firstRow);
-    const raw = await chunkBytes(source, header, chunk, rows, sorted, platform, kernels);
+    const region = chunkRegion(header, chunk);
+    const raw = await chunkBytes(source, header, chunk, region, sorted, platform, kernels);
     let at = 0;
-    for (let row = firstRow; row < firstRow + rows; row++) {
-      for (const { rowBytes, bytes } of targets) {
-        bytes?.set(raw.subarray(at, at + rowBytes), row * rowBytes);
-        at += rowBytes;
+    for (let row = region.y; row < region.y + region.height; row++) {
+      for (const { sampleBytes, bytes } of targets) {
+        const length = region.width * sampleBytes;
+        bytes?.set(raw.subarray(at, at + length), (row * width + region.x) * sampleBytes);
+        at += length;
       }
     }
   }
 }
 
-async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, rows: number, sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Uint8Array> {
+async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Uint8Array> {
   const offset = header.offsets[chunk];
-  const line = header.dataWindow.y + chunk * header.linesPerChunk;
+  const line = header.dataWindow.y + region.y;
   const damaged = (what: string) => new FormatError('corrupt', source.name, `${what} at line ${line}. The file is damaged; save it again.`);
   // One read takes the chunk with its head: it cannot be longer than the distance to the next one, nor than raw data.
-  const rawBytes = header.bytesPerLine * rows;
+  const rawBytes = header.bytesPerPixel * region.width * region.height;
+  const headBytes = header.tiles ? 20 : 8;
   const next = sorted[upperBound(sorted, offset)];
-  const bytes = await source.read(offset, Math.min(next - offset, rawBytes + 8));
-  if (bytes.length < 8) throw damaged('a chunk without a head');
+  const bytes = await source.read(offset, Math.min(next - offset, rawBytes + headBytes));
+  if (bytes.length < headBytes) throw damaged('a chunk without a head');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const y = view.getInt32(0, true);
-  const size = view.getInt32(4, true);
-  if (y !== line) throw damaged(`a chunk that belongs to line ${y}`);
+  if (header.tiles) {
+    const place = [region.x / header.tiles.width, region.y / header.tiles.height, 0, 0];
+    const found = [0, 4, 8, 12].map((position) => view.getInt32(position, true));
+    if (found.join() !== place.join()) throw damaged(`tile ${found.join(', ')} where ${place.join(', ')} should be`);
+  } else {
+    const y = view.getInt32(0, true);
+    if (y !== line) throw damaged(`a chunk that belongs to line ${y}`);
+  }
+  const size = view.getInt32(headBytes - 4, true);
   if (size < 0 || size > rawBytes) throw damaged(`a chunk of ${size} bytes, at most ${rawBytes} expected`);
-  if (size + 8 > bytes.length) {
-    if (offset + 8 + size > source.size) throw new FormatError('truncated', source.name, `the file ends at line ${line}. It was not written or copied completely; save it again.`);
+  if (size + headBytes > bytes.length) {
+    if (offset + headBytes + size > source.size) throw new FormatError('truncated', source.name, `the file ends at line ${line}. It was not written or copied completely; save it again.`);
     throw damaged('two chunks that overlap');
   }
-  const packed = bytes.subarray(8, 8 + size);
+  const packed = bytes.subarray(headBytes, headBytes + size);
   if (size === rawBytes) return packed;
   if (header.compression === 'NONE') throw damaged(`a line of ${size} bytes, ${rawBytes} expected`);
   try {
-    return kernels.exrRestore(header.compression === 'RLE' ? unpackRuns(packed, rawBytes) : await platform.inflate(packed, rawBytes));
+    return await unpack(packed, header, region, rawBytes, platform, kernels);
   } catch {
     throw damaged('packed data that cannot be unpacked');
+  }
+}
+
+/** To lines of channels, as an unpacked file has them. @throws if the data does not fit */
+async function unpack(packed: Uint8Array, header: ExrHeader, { width, height }: Region, rawBytes: number, platform: Platform, kernels: Kernels): Promise<Uint8Array> {
+  const types = header.channels.map((channel) => channel.type);
+  switch (header.compression) {
+    case 'RLE':
+      return kernels.exrRestore(unpackRuns(packed, rawBytes));
+    case 'PIZ':
+      return unpackPiz(packed, types.map((type) => ({ words: type === 'f16' ? 1 : 2, width, height })), kernels);
+    case 'PXR24':
+      return unpackPxr24(await platform.inflate(packed, pxr24Bytes(types, width * height)), types, width, height);
+    case 'B44':
+    case 'B44A':
+      return unpackB44(packed, types, width, height);
+    default:
+      return kernels.exrRestore(await platform.inflate(packed, rawBytes));
   }
 }
 

@@ -2,7 +2,8 @@
 import type { PlaneData, Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import type { Platform } from '../bytes.ts';
-import { EXR_MAGIC, EXR_TYPE_BYTES, EXR_TYPES, type ExrCompression, type ExrType, exrCompression } from './header.ts';
+import { EXR_MAGIC } from './header.ts';
+import { EXR_TYPE_BYTES, EXR_TYPES, type ExrType, type ExrWriteCompression, exrCompression } from './types.ts';
 
 export interface ExrChannelData {
   readonly name: string;
@@ -14,7 +15,7 @@ export interface ExrChannelData {
 export interface ExrPicture {
   readonly dataWindow: Region;
   readonly displayWindow: Region;
-  readonly compression: ExrCompression;
+  readonly compression: ExrWriteCompression;
   readonly channels: readonly ExrChannelData[];
   /** String attributes. */
   readonly notes?: Readonly<Record<string, string>>;
@@ -61,7 +62,7 @@ function gatherRows(channels: readonly ExrChannelData[], width: number, firstRow
   return out;
 }
 
-function pack(raw: Uint8Array, compression: ExrCompression, platform: Platform, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
+function pack(raw: Uint8Array, compression: ExrWriteCompression, platform: Platform, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
   if (compression === 'NONE') return raw;
   const prepared = kernels.exrPrepare(raw).slice();
   return compression === 'RLE' ? packRuns(prepared) : platform.deflate(prepared);

@@ -1,40 +1,19 @@
 /**
- * OpenEXR headers: single-part scanline files. Other kinds are refused by name.
+ * OpenEXR headers: single-part files in lines or tiles. Other kinds are refused by name.
  * @source "OpenEXR File Layout" (Academy Software Foundation)
  */
-import type { Region } from '@tazzel/core';
+import type { Region, Size } from '@tazzel/core';
 import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import { type CompressionRow, EXR_TYPE_BYTES, EXR_TYPES, type ExrCompression, type ExrType, exrCompressions } from './types.ts';
 
 export const EXR_MAGIC = 20000630;
-export type ExrType = 'u32' | 'f16' | 'f32';
-export const EXR_TYPES: readonly ExrType[] = ['u32', 'f16', 'f32'];
-export const EXR_TYPE_BYTES: Record<ExrType, number> = { u32: 4, f16: 2, f32: 4 };
-
-interface CompressionRow {
-  readonly code: number;
-  readonly name: string;
-  readonly lines: number;
-  readonly read: boolean;
-}
-const compressions: readonly CompressionRow[] = [
-  { code: 0, name: 'NONE', lines: 1, read: true },
-  { code: 1, name: 'RLE', lines: 1, read: true },
-  { code: 2, name: 'ZIPS', lines: 1, read: true },
-  { code: 3, name: 'ZIP', lines: 16, read: true },
-  { code: 4, name: 'PIZ', lines: 32, read: false },
-  { code: 5, name: 'PXR24', lines: 16, read: false },
-  { code: 6, name: 'B44', lines: 32, read: false },
-  { code: 7, name: 'B44A', lines: 32, read: false },
-  { code: 8, name: 'DWAA', lines: 32, read: false },
-  { code: 9, name: 'DWAB', lines: 256, read: false },
-];
-export type ExrCompression = 'NONE' | 'RLE' | 'ZIPS' | 'ZIP';
-export const exrCompression = (name: ExrCompression): CompressionRow => compressions.find((row) => row.name === name) as CompressionRow;
 
 export interface ExrChannel {
   readonly name: string;
   readonly type: ExrType;
+  /** Meant to be packed on a logarithmic scale by B44; no other compression looks at it. */
+  readonly isPerceptual: boolean;
 }
 
 export interface ExrHeader {
@@ -42,10 +21,12 @@ export interface ExrHeader {
   readonly channels: readonly ExrChannel[];
   readonly compression: ExrCompression;
   readonly linesPerChunk: number;
+  /** Size of the tiles; null for a picture in lines. */
+  readonly tiles: Size | null;
   readonly dataWindow: Region;
   readonly displayWindow: Region;
-  readonly bytesPerLine: number;
-  /** File position of every chunk, top line first. */
+  readonly bytesPerPixel: number;
+  /** File position of every chunk of the full size: lines from the top, or tiles row by row. */
   readonly offsets: readonly number[];
   readonly notes: Readonly<Record<string, string>>;
 }
@@ -79,12 +60,12 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
   cursor.u32();
   const version = cursor.u32();
   const refuse = (what: string) => {
-    throw new FormatError('unsupported', file, `${what} are not read yet. Save the picture as a single-part scanline OpenEXR file.`);
+    throw new FormatError('unsupported', file, `${what} are not read yet. Save the picture as a single-part OpenEXR file.`);
   };
   if ((version & 0xff) !== 2) throw new FormatError('unsupported', file, `OpenEXR file version ${version & 0xff} is not known; version 2 is read.`);
   if (version & 0x800) refuse('deep OpenEXR files');
   if (version & 0x1000) refuse('multi-part OpenEXR files');
-  if (version & 0x200) refuse('tiled OpenEXR files');
+  const isTiled = (version & 0x200) !== 0;
 
   const corrupt = (what: string) => new FormatError('corrupt', file, `${what}. The header is damaged; save the file again.`);
   const notes: Record<string, string> = {};
@@ -92,6 +73,7 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
   let compression: CompressionRow | null = null;
   let dataWindow: Region | null = null;
   let displayWindow: Region | null = null;
+  let tiles: Size | null = null;
   for (;;) {
     const name = cursor.text(255);
     if (name === '') break;
@@ -102,12 +84,13 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
     if (name === 'channels') channels = readChannels(value, file);
     else if (name === 'compression') {
       const code = value.u8();
-      compression = compressions.find((row) => row.code === code) ?? null;
+      compression = exrCompressions.find((row) => row.code === code) ?? null;
       if (!compression) throw new FormatError('unsupported', file, `compression number ${code} is not known. Save it with ZIP compression.`);
-      if (!compression.read) throw new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, RLE or no compression.`);
+      if (!compression.read) throw new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, PIZ or no compression.`);
     } else if (name === 'dataWindow') dataWindow = readWindow(value, name, file);
     else if (name === 'displayWindow') displayWindow = readWindow(value, name, file);
-    else if (name === 'type' && value.restText() !== 'scanlineimage') refuse(`OpenEXR files of type “${value.restText()}”`);
+    else if (name === 'tiles') tiles = readTiles(value, file);
+    else if (name === 'type' && !['scanlineimage', 'tiledimage'].includes(value.restText())) refuse(`OpenEXR files of type “${value.restText()}”`);
     else if (type === 'string') notes[name] = value.restText().slice(0, 2000);
     else if (type === 'float' && size === 4) notes[name] = String(value.f32());
     else if (type === 'int' && size === 4) notes[name] = String(value.i32());
@@ -115,12 +98,23 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
   if (!channels || channels.length === 0) throw corrupt('the list of channels is missing');
   if (!compression) throw corrupt('the compression is missing');
   if (!dataWindow) throw corrupt('the data window is missing');
-  const bytesPerLine = channels.reduce((sum, channel) => sum + EXR_TYPE_BYTES[channel.type], 0) * dataWindow.width;
-  if (bytesPerLine * compression.lines > 2 ** 30) throw new FormatError('too-large', file, `${channels.length} channels of ${dataWindow.width} pixels make lines too long to read. Split the elements over several files.`);
+  const logarithmic = compression.name.startsWith('B44') ? channels.find((channel) => channel.isPerceptual) : undefined;
+  if (logarithmic) throw new FormatError('unsupported', file, `the channel “${logarithmic.name}” is packed on a logarithmic scale by ${compression.name}, which is not read. Save it with ZIP compression.`);
+  if (isTiled && !tiles) throw corrupt('the size of the tiles is missing');
+  const bytesPerPixel = channels.reduce((sum, channel) => sum + EXR_TYPE_BYTES[channel.type], 0);
+  const chunk = isTiled && tiles ? tiles : { width: dataWindow.width, height: compression.lines };
+  if (bytesPerPixel * chunk.width * chunk.height > 2 ** 30) throw new FormatError('too-large', file, `${channels.length} channels of ${chunk.width} pixels make parts too large to read. Split the elements over several files.`);
   return {
-    header: { channels, compression: compression.name as ExrCompression, linesPerChunk: compression.lines, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerLine, notes },
+    header: { channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerPixel, notes },
     end: cursor.position,
   };
+}
+
+/** Levels below the full size are not read: its tiles come first in the file's table. */
+function readTiles(value: Cursor, file: string): Size {
+  const [width, height] = [value.u32(), value.u32()];
+  if (width < 1 || height < 1 || width > MAX_SIDE || height > MAX_SIDE) throw new FormatError('corrupt', file, `tiles of ${width} × ${height} pixels. The header is damaged; save the file again.`);
+  return { width, height };
 }
 
 function readChannels(value: Cursor, file: string): ExrChannel[] {
@@ -129,12 +123,12 @@ function readChannels(value: Cursor, file: string): ExrChannel[] {
     const name = value.text(255);
     if (name === '') return channels;
     const type = EXR_TYPES[value.i32()];
-    value.i32();
+    const isPerceptual = (value.i32() & 0xff) !== 0;
     const sampling = [value.i32(), value.i32()];
     if (!type) throw new FormatError('corrupt', file, `the channel “${name}” has an unknown type. The header is damaged; save the file again.`);
     if (sampling[0] !== 1 || sampling[1] !== 1) throw new FormatError('unsupported', file, `the channel “${name}” is subsampled, which is not read yet. Save it as RGB.`);
     if (channels.length >= MAX_CHANNELS) throw new FormatError('too-large', file, `more than ${MAX_CHANNELS} channels. Split the elements over several files.`);
-    channels.push({ name, type });
+    channels.push({ name, type, isPerceptual });
   }
 }
 
@@ -148,8 +142,22 @@ function readWindow(value: Cursor, name: string, file: string): Region {
   return { x: xMin, y: yMin, width, height };
 }
 
+/** How many chunks make up the full size. */
+function chunkCount({ dataWindow, tiles, linesPerChunk }: ParsedHeader): number {
+  return tiles ? Math.ceil(dataWindow.width / tiles.width) * Math.ceil(dataWindow.height / tiles.height) : Math.ceil(dataWindow.height / linesPerChunk);
+}
+
+/** What a chunk covers, in pixels from the data window's upper left. */
+export function chunkRegion({ dataWindow, tiles, linesPerChunk }: ExrHeader, chunk: number): Region {
+  const size = tiles ?? { width: dataWindow.width, height: linesPerChunk };
+  const columns = Math.ceil(dataWindow.width / size.width);
+  const x = (chunk % columns) * size.width;
+  const y = Math.floor(chunk / columns) * size.height;
+  return { x, y, width: Math.min(size.width, dataWindow.width - x), height: Math.min(size.height, dataWindow.height - y) };
+}
+
 async function readOffsets(source: ByteSource, header: ParsedHeader, start: number): Promise<number[]> {
-  const count = Math.ceil(header.dataWindow.height / header.linesPerChunk);
+  const count = chunkCount(header);
   const end = start + count * 8;
   const cutOff = () => new FormatError('truncated', source.name, 'the file ends before its last line. It was not written or copied completely; save it again.');
   if (end > source.size) throw cutOff();
