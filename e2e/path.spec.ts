@@ -280,3 +280,20 @@ test('elements: encoding can be changed and is seen; an element alone; materials
   await page.getByRole('link', { name: 'Surfaces' }).click();
   await expect(page.getByRole('region', { name: 'Material schedule', exact: true }).locator('tr[data-row]')).toHaveCount(14);
 });
+
+test('a file of several parts, packed with PIZ in tiles, gives the same picture', async ({ page }) => {
+  await newDocument(page, [demoFile('kiln-yard.exr')]);
+  const places = [[300, 80], [380, 400], [520, 300]] as const;
+  const plain = await Promise.all(places.map(([x, y]) => canvasPixel(page, x, y)));
+  const path = join(mkdtempSync(join(tmpdir(), 'tazzel-e2e-')), 'parts.exr');
+  const part = (name: string, channels: string) => [demoFile('kiln-yard.exr'), '--ch', channels, '--attrib', 'oiio:subimagename', name];
+  execFileSync('oiiotool', [...part('beauty', 'R,G,B'), ...part('raw_lighting', 'R=raw_lighting.R,G=raw_lighting.G,B=raw_lighting.B'), '--siappend', ...part('depth', 'Z=depth.Z'), '--siappend', '--compression', 'piz', '--tile', '64', '64', '-o', path]);
+  await newDocument(page, [path]);
+  const elements = page.getByRole('region', { name: 'Elements', exact: true }).locator('tr[data-row]');
+  await expect(elements).toHaveCount(3);
+  for (const [i, [x, y]] of places.entries()) await expect.poll(() => canvasPixel(page, x, y)).toEqual(plain[i]);
+  const point = await fieldPoint(page, 0.24, 0.5);
+  await page.mouse.move(point.x, point.y);
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText(/\d+\.\d m/);
+  await expect(elements.nth(1)).toContainText('Raw lighting');
+});

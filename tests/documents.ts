@@ -9,6 +9,7 @@ export function source(n: number, patch: Partial<Source> = {}): Source {
     name: `element ${n}`,
     role: 'picture',
     file: { hash: hashOf(n), name: `element-${n}.exr`, format: 'exr', byteLength: 1000 },
+    part: 0,
     colorChannels: ['R', 'G', 'B'],
     alphaChannel: null,
     encoding: 'linear',

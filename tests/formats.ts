@@ -1,11 +1,14 @@
 /** Files in memory for tests of the decoders. */
-import { byteSource, FormatError, type Platform } from '@tazzel/formats';
+import { byteSource, type ExrHeader, FormatError, type Platform, readExrFile } from '@tazzel/formats';
 import { nodePlatform } from '@tazzel/engine/node';
 import { expect } from 'vitest';
 import { seeded } from './random.ts';
 
 export const platform: Platform = nodePlatform;
 export const joined = (parts: readonly Uint8Array[]) => new Uint8Array(Buffer.concat(parts));
+
+/** The only part of most files. */
+export const firstPart = async (source: Parameters<typeof readExrFile>[0]): Promise<ExrHeader> => (await readExrFile(source)).parts[0];
 
 /** One of: a byte changed, a run of bytes changed, cut off, a part doubled, a part left out, a word made huge. */
 export function mutate(bytes: Uint8Array, random: () => number): Uint8Array {

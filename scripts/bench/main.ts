@@ -100,7 +100,7 @@ async function exrAgainstOiio(engine: Engine): Promise<void> {
 async function decodeAgainst(engine: Engine, path: string, tiny: string, compression: string, oiio: (threads: number, args: string[]) => void): Promise<void> {
   const file = { name: 'picture.exr', size: statSync(path).size, handle: path };
   const decode = async () => {
-    const header = await engine.pool.run('exr-header', { file });
+    const [header] = (await engine.pool.run('exr-header', { file })).parts;
     const planes = allocateExrPlanes(header, ['R', 'G', 'B'], engine.options.allocateShared);
     const tasks = 8;
     const chunks = header.offsets.length;

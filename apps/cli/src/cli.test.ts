@@ -23,7 +23,7 @@ describe('inspect', () => {
   it('says what files hold, to people and to programs', () => {
     const people = run('inspect', demo('kiln-yard.exr'));
     expect(people.status).toBe(0);
-    expect(people.stdout).toMatch(/EXR, 1200 × 800, ZIP/);
+    expect(people.stdout).toMatch(/EXR, 1200 × 800\n {2}ZIP\n/);
     expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(the name says “diffuse filter”\)/);
     const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
     expect(report).toMatchObject({ format: 'png', size: { width: 1200, height: 800 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });

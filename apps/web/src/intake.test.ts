@@ -24,12 +24,11 @@ const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
   fileName: name,
   byteLength: 10,
   size: { width: 8, height: 6 },
-  window: { x: 0, y: 0, width: 8, height: 6 },
-  compression: 'ZIP',
-  channels: [],
-  elements: [{ name: '', colorChannels: ['R', 'G', 'B'], alphaChannel: null, types: ['f16'] }],
+  parts: [],
+  elements: [{ name: '', colorChannels: ['R', 'G', 'B'], alphaChannel: null, types: ['f16'], part: 0, window: { x: 0, y: 0, width: 8, height: 6 } }],
   premultiplied: true,
   notes: {},
+  leftOut: [],
   ...patch,
 });
 
@@ -69,10 +68,15 @@ describe('taking files in', () => {
     expect(stored.size).toBe(3);
   });
   it('the beauty decides the size, others that differ are named', async () => {
-    const engine = fakeEngine({ 'ao.png': { size: { width: 4, height: 3 }, window: { x: 0, y: 0, width: 4, height: 3 } } });
+    const engine = fakeEngine({ 'ao.png': { size: { width: 4, height: 3 } } });
     const { size, problems } = await takeIn(engine, null, [file('ao.png'), file('beauty.exr')], () => undefined);
     expect(size).toEqual({ width: 8, height: 6 });
     expect(problems).toEqual([expect.stringMatching(/^ao\.png is 4 × 3, the document 8 × 6/)]);
+  });
+  it('a part that is not read is named, the others come in', async () => {
+    const engine = fakeEngine({ 'a.exr': { leftOut: ['a.exr: OpenEXR parts of type “deepscanline” are not read.'] } });
+    const { sources, problems } = await takeIn(engine, null, [file('a.exr')], () => undefined);
+    expect([sources.length, problems]).toEqual([1, ['a.exr: OpenEXR parts of type “deepscanline” are not read.']]);
   });
   it('an ID picture fills the schedule, but only an empty one', async () => {
     const { materials } = await takeIn(fakeEngine(), null, [file('material_id.png')], () => undefined);

@@ -38,6 +38,7 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
     try {
       const ref: FileRef = { name: file.name, size: file.size, handle: file };
       const report = await engine.inspect(ref, signal);
+      problems.push(...report.leftOut);
       const hash = await engine.hash(ref, signal);
       const returned = missing.has(hash);
       if (known.has(hash) && !returned) problems.push(`${file.name}: the same file is in the document already. It was not added a second time.`);

@@ -1,12 +1,12 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, floatToHalf, freshId, idSource, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
-import { decodePng, encodeExr, encodePng, readExrHeader, sourcesFromReport } from '@tazzel/formats';
+import { decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
 import { after } from '../../../tests/documents.ts';
-import { joined, platform } from '../../../tests/formats.ts';
+import { firstPart, joined, platform } from '../../../tests/formats.ts';
 import { seeded } from '../../../tests/random.ts';
 import { scratch } from '../../../tests/tools.ts';
 import { byteSource } from '@tazzel/formats';
@@ -84,7 +84,7 @@ const flat = async (doc: TazzelDocument, into = engine) => new Uint8Array((await
 /** The same picture by the definitions alone, without workers, tiles or kernels. */
 async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   const [beauty, overlay] = doc.sources;
-  const header = await readExrHeader(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }));
+  const header = await firstPart(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }));
   const planes = await engine.pool.run('decode-png', { file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
   const { allocateExrPlanes, decodeExrChunks } = await import('@tazzel/formats');
   const light = allocateExrPlanes(header, ['R', 'G', 'B']);
@@ -144,7 +144,7 @@ describe('pixels', () => {
     const whole = await flat(document);
     expect(color[0].data).toEqual(whole.filter((_, i) => i % 4 === 0));
     const exr = joined((await engine.deliver({ document, format: 'exr-float' })).parts);
-    const header = await readExrHeader(byteSource('x', exr));
+    const header = await firstPart(byteSource('x', exr));
     expect(header.channels.map(({ name, type }) => `${name} ${type}`)).toEqual(['B f32', 'G f32', 'R f32']);
     const probe = await engine.probe(document, 300, 100, 0);
     expect(Math.max(...probe.light.slice(0, 3))).toBeGreaterThan(1);

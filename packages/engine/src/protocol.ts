@@ -3,7 +3,7 @@
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
 import type { Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
-import type { ExrWriteCompression, ExrHeader, FileReport } from '@tazzel/formats';
+import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
 export const PROTOCOL_VERSION = 1;
 
@@ -36,7 +36,7 @@ export interface Tasks {
   /** First of all: the kernels, compiled once. */
   start: { request: { version: number; module: unknown }; response: null };
   inspect: { request: { file: FileRef }; response: FileReport };
-  'exr-header': { request: { file: FileRef }; response: ExrHeader };
+  'exr-header': { request: { file: FileRef }; response: ExrFile };
   'decode-exr': { request: { file: FileRef; header: ExrHeader; planes: ReadonlyMap<string, Plane>; first: number; last: number }; response: null };
   'decode-png': { request: { file: FileRef }; response: { color: readonly Plane[]; alpha: Plane | null } };
   /** All reduced levels of some planes: result[i][k] is plane i at level k + 1. */

@@ -1,6 +1,6 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
 import { type Plane, roleNature, type Source, type SourceView } from '@tazzel/core';
-import { allocateExrPlanes, type ExrHeader } from '@tazzel/formats';
+import { allocateExrPlanes, type ExrFile } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { FileRef } from './protocol.ts';
@@ -24,7 +24,7 @@ const SMALL_SAMPLES = 2 ** 21;
 const LOADS_AT_ONCE = 2;
 
 /** Two sources that read the same channels of the same file share their planes. */
-export const sourceKey = (source: Source) => [source.file.hash, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source)].join('|');
+export const sourceKey = (source: Source) => [source.file.hash, source.part, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source)].join('|');
 /** The file that a key speaks of. */
 export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
 const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
@@ -34,7 +34,7 @@ const bytesOf = (set: PlaneSet | null) => (set ? planesOf(set).reduce((sum, plan
 
 export class SourceStore {
   readonly #entries = new Map<string, Entry>();
-  readonly #headers = new Map<string, Promise<ExrHeader>>();
+  readonly #headers = new Map<string, Promise<ExrFile>>();
   readonly #pins = new Map<string, ReadonlySet<string>>();
   readonly #waiting: (() => void)[] = [];
   #loads = 0;
@@ -123,7 +123,8 @@ export class SourceStore {
       header = this.pool.run('exr-header', { file });
       this.#headers.set(source.file.hash, header);
     }
-    const read = await header;
+    const read = (await header).parts[source.part];
+    if (!read) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part + 1}. Add the file again.`);
     const names = source.alphaChannel === null ? source.colorChannels : [...source.colorChannels, source.alphaChannel];
     const planes = allocateExrPlanes(read, new Set(names), this.allocateShared);
     const chunks = read.offsets.length;

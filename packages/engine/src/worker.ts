@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, type TilePixels } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrHeader } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
@@ -55,7 +55,7 @@ class WorkerState {
     },
     inspect: ({ file }) => inspectFile(this.platform.open(file)),
     sha256: async ({ file }) => this.platform.sha256(await this.platform.open(file).read(0, file.size)),
-    'exr-header': ({ file }) => readExrHeader(this.platform.open(file)),
+    'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
     'decode-exr': async ({ file, header, planes, first, last }) => {
       await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.platform, this.kernels);
       return null;

@@ -2,7 +2,7 @@ export { type Allocate, type ByteSource, byteSource, MAX_PIXELS, MAX_SIDE, type 
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { allocateExrPlanes, decodeExrChunks, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
-export { type ExrHeader, readExrHeader } from './exr/header.ts';
+export { type ExrFile, type ExrHeader, readExrFile } from './exr/header.ts';
 export type { ExrCompression, ExrWriteCompression } from './exr/types.ts';
 export { inspectFile, recognise } from './inspect.ts';
 export { crc32 } from './png/chunks.ts';

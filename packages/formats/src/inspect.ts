@@ -1,10 +1,10 @@
 import { type FileFormat, groupChannels, type PlaneType } from '@tazzel/core';
 import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
-import { EXR_MAGIC, readExrHeader } from './exr/header.ts';
+import { EXR_MAGIC, type ExrHeader, readExrFile } from './exr/header.ts';
 import { PNG_SIGNATURE, readPngHeader } from './png/chunks.ts';
 import { pngColorPlanes, pngHasAlpha } from './png/decode.ts';
-import type { FileReport } from './report.ts';
+import type { ElementReport, FileReport } from './report.ts';
 
 /** Formats that are known by their first bytes but not read, so that the refusal can name them. */
 const strangers: readonly { name: string; begins: readonly number[]; at?: number }[] = [
@@ -47,40 +47,53 @@ async function inspectPng(source: ByteSource): Promise<FileReport> {
   const colorChannels = pngColorPlanes(header) === 1 ? ['Y'] : ['R', 'G', 'B'];
   const alphaChannel = pngHasAlpha(header) ? 'A' : null;
   const size = { width: header.width, height: header.height };
+  const window = { x: 0, y: 0, ...size };
   const all = alphaChannel ? [...colorChannels, alphaChannel] : colorChannels;
   return {
     format: 'png',
     fileName: source.name,
     byteLength: source.size,
     size,
-    window: { x: 0, y: 0, ...size },
-    compression: 'deflate',
-    channels: all.map((name) => ({ name, type })),
-    elements: [{ name: '', colorChannels, alphaChannel, types: [type] }],
+    parts: [{ name: '', window, compression: 'deflate', channels: all.map((name) => ({ name, type })) }],
+    elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window }],
     premultiplied: false,
     notes: { stored: `${header.color}, ${header.depth} bits${header.interlaced ? ', interlaced' : ''}` },
+    leftOut: [],
   };
 }
 
 async function inspectExr(source: ByteSource): Promise<FileReport> {
-  const header = await readExrHeader(source);
-  const typeOf = new Map(header.channels.map((channel) => [channel.name, channel.type]));
-  const { displayWindow, dataWindow } = header;
+  const { parts, leftOut } = await readExrFile(source);
+  // The standard wants one display window for all parts.
+  const { displayWindow } = parts[0];
+  const windowOf = ({ dataWindow }: ExrHeader) => ({ ...dataWindow, x: dataWindow.x - displayWindow.x, y: dataWindow.y - displayWindow.y });
   return {
     format: 'exr',
     fileName: source.name,
     byteLength: source.size,
     size: { width: displayWindow.width, height: displayWindow.height },
-    window: { ...dataWindow, x: dataWindow.x - displayWindow.x, y: dataWindow.y - displayWindow.y },
-    compression: header.tiles ? `${header.compression}, tiles of ${header.tiles.width} × ${header.tiles.height}` : header.compression,
-    channels: header.channels.map(({ name, type }) => ({ name, type })),
-    elements: groupChannels(header.channels.map((channel) => channel.name)).map((group) => ({
-      name: group.name,
-      colorChannels: group.color,
-      alphaChannel: group.alpha,
-      types: [...new Set(group.color.map((name) => typeOf.get(name) as PlaneType))],
+    parts: parts.map((part) => ({
+      name: part.name,
+      window: windowOf(part),
+      compression: part.tiles ? `${part.compression}, tiles of ${part.tiles.width} × ${part.tiles.height}` : part.compression,
+      channels: part.channels.map(({ name, type }) => ({ name, type })),
     })),
+    elements: parts.flatMap((part, i) => elementsOf(part).map((element) => ({ ...element, part: i, window: windowOf(part) }))),
     premultiplied: true,
-    notes: header.notes,
+    notes: parts[0].notes,
+    leftOut,
   };
+}
+
+function elementsOf({ name, channels }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
+  const typeOf = new Map(channels.map((channel) => [channel.name, channel.type]));
+  const groups = groupChannels(channels.map((channel) => channel.name));
+  // A part that holds one element names it; parts are also often called as the layer that they hold.
+  const nameOf = (layer: string) => (layer === '' || (name !== '' && groups.length === 1) ? name : name === '' || layer.startsWith(name) ? layer : `${name} ${layer}`);
+  return groups.map((group) => ({
+    name: nameOf(group.name),
+    colorChannels: group.color,
+    alphaChannel: group.alpha,
+    types: [...new Set(group.color.map((channel) => typeOf.get(channel) as PlaneType))],
+  }));
 }

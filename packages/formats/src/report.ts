@@ -7,6 +7,19 @@ export interface ElementReport {
   readonly colorChannels: readonly string[];
   readonly alphaChannel: string | null;
   readonly types: readonly PlaneType[];
+  /** Part of the file, counted over those that are read. */
+  readonly part: number;
+  /** Where the element's pixels lie in the picture. */
+  readonly window: Region;
+}
+
+/** One part of a file. */
+export interface PartReport {
+  /** Empty in files of one part. */
+  readonly name: string;
+  readonly window: Region;
+  readonly compression: string;
+  readonly channels: readonly { readonly name: string; readonly type: PlaneType }[];
 }
 
 /** What a file holds, read from its header alone. */
@@ -16,13 +29,12 @@ export interface FileReport {
   readonly byteLength: number;
   /** The picture that the file describes; elements may cover only the data window. */
   readonly size: Size;
-  /** Where the pixels lie in the picture. */
-  readonly window: Region;
-  readonly compression: string;
-  readonly channels: readonly { readonly name: string; readonly type: PlaneType }[];
+  readonly parts: readonly PartReport[];
   readonly elements: readonly ElementReport[];
   /** Whether alpha is stored multiplied into the colours. */
   readonly premultiplied: boolean;
   /** What else the header says, for people. */
   readonly notes: Readonly<Record<string, string>>;
+  /** One sentence for each part that is not read. */
+  readonly leftOut: readonly string[];
 }

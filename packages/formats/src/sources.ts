@@ -6,7 +6,7 @@ export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/
 
 /** Sources for all elements of a file, with guessed roles and encodings. `nextId` gives ids that are free in the document. */
 export function sourcesFromReport(report: FileReport, hash: string, nextId: () => string): Source[] {
-  const { format, fileName, byteLength, window } = report;
+  const { format, fileName, byteLength } = report;
   const stem = fileStem(fileName);
   const several = report.elements.length > 1;
   return report.elements.map((element) => {
@@ -24,10 +24,8 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
       alphaChannel: element.alphaChannel,
       encoding: guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float'),
       alpha: element.alphaChannel === null ? 'none' : report.premultiplied ? 'premultiplied' : 'straight',
-      width: window.width,
-      height: window.height,
-      x: window.x,
-      y: window.y,
+      part: element.part,
+      ...element.window,
     };
   });
 }

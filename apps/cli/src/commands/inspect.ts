@@ -22,13 +22,18 @@ export const inspect: Command = {
             return { ...element, role, reason, encoding };
           });
           results.push({ file: path, ...report, elements });
-          const { size, window } = report;
-          const part = window.width === size.width && window.height === size.height && window.x === 0 && window.y === 0 ? '' : `, pixels ${window.width} × ${window.height} at ${window.x}, ${window.y}`;
-          invocation.say(`${path}\n  ${report.format.toUpperCase()}, ${size.width} × ${size.height}${part}, ${report.compression}`);
-          for (const element of elements) {
-            const channels = [...element.colorChannels, ...(element.alphaChannel ? [element.alphaChannel] : [])].join(' ');
-            invocation.say(`  ${(element.name || '(unnamed)').padEnd(24)} ${channels.padEnd(28)} ${element.types.join('/').padEnd(6)} ${roleLabel(element.role)}, ${element.encoding} (${element.reason})`);
+          const { size } = report;
+          invocation.say(`${path}\n  ${report.format.toUpperCase()}, ${size.width} × ${size.height}`);
+          for (const [i, part] of report.parts.entries()) {
+            const { window } = part;
+            const covers = window.width === size.width && window.height === size.height && window.x === 0 && window.y === 0;
+            invocation.say(`  ${report.parts.length > 1 ? `part ${i + 1} “${part.name}”: ` : ''}${part.compression}${covers ? '' : `, pixels ${window.width} × ${window.height} at ${window.x}, ${window.y}`}`);
+            for (const element of elements.filter((candidate) => candidate.part === i)) {
+              const channels = [...element.colorChannels, ...(element.alphaChannel ? [element.alphaChannel] : [])].join(' ');
+              invocation.say(`  ${(element.name || '(unnamed)').padEnd(24)} ${channels.padEnd(28)} ${element.types.join('/').padEnd(6)} ${roleLabel(element.role)}, ${element.encoding} (${element.reason})`);
+            }
           }
+          for (const sentence of report.leftOut) invocation.problem(sentence);
           for (const [name, value] of Object.entries(report.notes)) invocation.say(`  ${name}: ${value}`);
         } catch (error) {
           results.push({ file: path, error: (error as Error).message });

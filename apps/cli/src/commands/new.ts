@@ -30,6 +30,7 @@ export const newDocument: Command = {
         try {
           const ref = await fileRef(path);
           const report = await engine.inspect(ref);
+          for (const sentence of report.leftOut) invocation.problem(sentence);
           const hash = await engine.hash(ref);
           engine.files.set(hash, ref);
           read.push({ name: report.fileName, size: report.size, sources: await engine.verify(sourcesFromReport(report, hash, nextId)) });

@@ -30,6 +30,8 @@ export interface Source extends Size {
   readonly name: string;
   readonly role: RoleId;
   readonly file: SourceFile;
+  /** Part of the file; 0 for files of one part. */
+  readonly part: number;
   /** One channel (grey) or three (red, green, blue), named as in the file. */
   readonly colorChannels: readonly string[];
   readonly alphaChannel: string | null;

@@ -53,6 +53,7 @@ const source = yup.object({
   name: text().max(400),
   role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
   file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(['png', 'exr']), byteLength: whole().min(0) }).noUnknown().strict(),
+  part: whole().min(0).max(1023),
   colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
   alphaChannel: text().nullable(),
   encoding: text().oneOf(ENCODINGS),
@@ -118,7 +119,9 @@ export function readDocument(json: unknown): ReadDocument {
     });
   };
 
-  const sources = list<Source>(raw.sources, source, 'element');
+  // Documents from before files of several parts were read do not name the part.
+  const withParts = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, ...item } : item)) : raw.sources;
+  const sources = list<Source>(withParts, source, 'element');
   const materials = list<Material>(raw.materials, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
   const masks = list<Mask>(raw.masks, mask, 'mask');
   const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;

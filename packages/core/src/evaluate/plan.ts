@@ -141,7 +141,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
     const own = options.only !== undefined;
     const step: ElementStep = { kind: 'element', layerId: layer.id, sourceId: source.id, load, actions, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : planMask(layer.mask) };
-    push(step, { hash: source.file.hash, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y] });
+    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y] });
   };
 
   for (const { layer, zone } of layersInOrder(document)) {
@@ -173,7 +173,7 @@ export function maskKey(document: TazzelDocument, terms: Mask['terms']): string 
     term.materialIds.map((id) => {
       const material = document.materials.find((row) => row.id === id);
       const source = material && findSource(document, material.sourceId);
-      return [material?.colorKey, source?.file.hash, source?.colorChannels, source?.x, source?.y];
+      return [material?.colorKey, source?.file.hash, source?.part, source?.colorChannels, source?.x, source?.y];
     }),
   ]);
   return digest(JSON.stringify([document.size, facts]));

@@ -54,17 +54,19 @@ async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, 
   const damaged = (what: string) => new FormatError('corrupt', source.name, `${what} at line ${line}. The file is damaged; save it again.`);
   // One read takes the chunk with its head: it cannot be longer than the distance to the next one, nor than raw data.
   const rawBytes = header.bytesPerPixel * region.width * region.height;
-  const headBytes = header.tiles ? 20 : 8;
+  const partBytes = header.part === null ? 0 : 4;
+  const headBytes = partBytes + (header.tiles ? 20 : 8);
   const next = sorted[upperBound(sorted, offset)];
   const bytes = await source.read(offset, Math.min(next - offset, rawBytes + headBytes));
   if (bytes.length < headBytes) throw damaged('a chunk without a head');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  if (header.part !== null && view.getInt32(0, true) !== header.part) throw damaged(`a chunk of part ${view.getInt32(0, true)} in part ${header.part}`);
   if (header.tiles) {
     const place = [region.x / header.tiles.width, region.y / header.tiles.height, 0, 0];
-    const found = [0, 4, 8, 12].map((position) => view.getInt32(position, true));
+    const found = [0, 4, 8, 12].map((position) => view.getInt32(partBytes + position, true));
     if (found.join() !== place.join()) throw damaged(`tile ${found.join(', ')} where ${place.join(', ')} should be`);
   } else {
-    const y = view.getInt32(0, true);
+    const y = view.getInt32(partBytes, true);
     if (y !== line) throw damaged(`a chunk that belongs to line ${y}`);
   }
   const size = view.getInt32(headBytes - 4, true);

@@ -7,14 +7,14 @@ import { EXRExporter } from 'three/examples/jsm/exporters/EXRExporter.js';
 import { EXRLoader } from 'three/examples/jsm/loaders/EXRLoader.js';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../../tests/built.ts';
-import { fuzz, joined, platform } from '../../../../tests/formats.ts';
+import { firstPart, fuzz, joined, platform } from '../../../../tests/formats.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { byOpenImageIo, scratch, tool } from '../../../../tests/tools.ts';
 import { byteSource } from '../bytes.ts';
 import { inspectFile } from '../inspect.ts';
 import { allocateExrPlanes, decodeExrChunks, unpackRuns } from './decode.ts';
 import { encodeExr, type ExrChannelData, type ExrPicture, packRuns } from './encode.ts';
-import { chunkRegion, readExrHeader } from './header.ts';
+import { chunkRegion, readExrFile } from './header.ts';
 import type { ExrWriteCompression } from './types.ts';
 
 const folder = scratch();
@@ -24,7 +24,7 @@ beforeAll(async () => {
 });
 
 async function decode(source: ReturnType<typeof byteSource>): Promise<Map<string, Plane>> {
-  const header = await readExrHeader(source);
+  const header = await firstPart(source);
   const planes = allocateExrPlanes(header, header.channels.map((channel) => channel.name));
   await decodeExrChunks(source, header, planes, 0, header.offsets.length, platform, kernels);
   return planes;
@@ -105,7 +105,8 @@ describe('read what OpenImageIO writes', () => {
     const report = await inspectFile(byteSource('layers.exr', new Uint8Array(readFileSync(path))));
     expect(report.elements.map(({ name, colorChannels }) => [name, ...colorChannels])).toEqual([['', 'R', 'G', 'B'], ['gi', 'gi.R', 'gi.G', 'gi.B']]);
     expect(report.size).toEqual({ width: 90, height: 70 });
-    expect(report.window).toEqual({ x: 8, y: -5, width: 61, height: 43 });
+    expect(report.parts.map(({ window }) => window)).toEqual([{ x: 8, y: -5, width: 61, height: 43 }]);
+    expect(report.elements[1].window).toEqual({ x: 8, y: -5, width: 61, height: 43 });
     expect(report.notes.comments).toBe('courtyard');
   });
 });
@@ -148,16 +149,16 @@ describe('the other compressions and tiles, as OpenImageIO writes them', () => {
     const path = join(folder, 'levels.exr');
     tool('oiiotool', ...pictures.grain, '--chnames', 'R,G,B', '-d', 'half', '--compression', 'zip', '-otex', path);
     const source = byteSource('levels.exr', new Uint8Array(readFileSync(path)));
-    const header = await readExrHeader(source);
+    const header = await firstPart(source);
     expect(header.tiles).not.toBeNull();
     expect(header.dataWindow).toMatchObject({ width: 157, height: 143 });
     const rgb = byOpenImageIo(path, 'R,G,B');
     expect(values((await decode(source)).get('G') as Plane)).toEqual([...rgb.filter((_, i) => i % 3 === 1)]);
-    expect((await inspectFile(source)).compression).toMatch(/ZIP, tiles of 64 × 64/);
+    expect((await inspectFile(source)).parts[0].compression).toMatch(/ZIP, tiles of 64 × 64/);
   });
   it('chunks cover every pixel once, whatever their shape', async () => {
     for (const kind of ['piz-half-grain', 'tiles-zip-grain', 'tiles-of-one-picture-flat']) {
-      const header = await readExrHeader(byteSource('x', new Uint8Array(readFileSync(join(folder, `${kind}.exr`)))));
+      const header = await firstPart(byteSource('x', new Uint8Array(readFileSync(join(folder, `${kind}.exr`)))));
       const seen = new Uint8Array(157 * 143);
       for (const chunk of header.offsets.keys()) {
         const { x, y, width, height } = chunkRegion(header, chunk);
@@ -178,6 +179,55 @@ describe('the other compressions and tiles, as OpenImageIO writes them', () => {
   });
 });
 
+describe('files of several parts', () => {
+  const path = join(folder, 'parts.exr');
+  const part = (name: string, seed: number, ...more: readonly string[]) => ['--create', '61x43', '3', `--noise:type=uniform:min=0:max=9:seed=${seed}`, '--chnames', 'R,G,B', '--attrib', 'oiio:subimagename', name, ...more];
+  tool('oiiotool', ...part('beauty', 1), ...part('diffuse_filter', 2, '-d', 'half'), '--siappend', ...part('depth', 3, '--ch', 'R', '--chnames', 'Z', '--origin', '+7+5', '--fullsize', '61x43+0+0'), '--siappend', ...part('gi', 4, '--chnames', 'gi.R,gi.G,gi.B'), '--siappend', '--compression', 'zip', '-o', path);
+  const source = () => byteSource('parts.exr', new Uint8Array(readFileSync(path)));
+  it('each part is an element with its own window', async () => {
+    const report = await inspectFile(source());
+    expect(report.parts.map(({ name }) => name)).toEqual(['beauty', 'diffuse_filter', 'depth', 'gi']);
+    expect(report.elements.map(({ name, part: number, colorChannels }) => [name, number, ...colorChannels])).toEqual([['beauty', 0, 'R', 'G', 'B'], ['diffuse_filter', 1, 'R', 'G', 'B'], ['depth', 2, 'Z'], ['gi', 3, 'gi.R', 'gi.G', 'gi.B']]);
+    expect([report.size, report.elements[2].window]).toEqual([{ width: 61, height: 43 }, { x: 7, y: 5, width: 61, height: 43 }]);
+  });
+  it('every part holds its own pixels', async () => {
+    const { parts } = await readExrFile(source());
+    for (const [i, header] of parts.entries()) {
+      const planes = allocateExrPlanes(header, header.channels.map(({ name }) => name));
+      await decodeExrChunks(source(), header, planes, 0, header.offsets.length, platform, kernels);
+      const alone = join(folder, `part-${i}.exr`);
+      tool('oiiotool', path, '--subimage', String(i), '--origin', '+0+0', '--fullpixels', '-o', alone);
+      const names = header.channels.length === 1 ? 'Z' : header.channels.map(({ name }) => name).toSorted().toReversed().join(',');
+      const theirs = byOpenImageIo(alone, names);
+      for (const [c, name] of names.split(',').entries()) expect(values(planes.get(name) as Plane), `${header.name} ${name}`).toEqual([...theirs.filter((_, k) => k % names.split(',').length === c)]);
+    }
+  });
+  it('a chunk of another part is found out', async () => {
+    const bytes = new Uint8Array(readFileSync(path));
+    const { parts } = await readExrFile(byteSource('x', bytes));
+    new DataView(bytes.buffer).setInt32(parts[1].offsets[0], 2, true);
+    const planes = allocateExrPlanes(parts[1], ['R']);
+    await expect(decodeExrChunks(byteSource('parts.exr', bytes), parts[1], planes, 0, 1, platform, kernels)).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('a chunk of part 2 in part 1') });
+  });
+  it('a part that is not read is named and the others are read', async () => {
+    const bytes = new Uint8Array(readFileSync(path));
+    const text = Buffer.from(bytes.buffer);
+    // The second part says that it holds another kind of pixels, in as many letters.
+    const second = text.indexOf('scanlineimage', text.indexOf('scanlineimage') + 1);
+    text.write('deepscanlines', second, 'latin1');
+    const { parts, leftOut } = await readExrFile(byteSource('parts.exr', bytes));
+    expect(parts.map(({ name, part: number }) => [name, number])).toEqual([['beauty', 0], ['depth', 2], ['gi', 3]]);
+    expect(leftOut).toEqual([expect.stringMatching(/^parts\.exr: OpenEXR parts of type “deepscanlines” are not read/)]);
+  });
+  it('2,000 mutated files are read or refused by name', async () => {
+    const counts = await fuzz([new Uint8Array(readFileSync(path))], 2000, 75, async (mutated) => {
+      for (const header of (await readExrFile(mutated)).parts) await decodeExrChunks(mutated, header, allocateExrPlanes(header, header.channels.map(({ name }) => name)), 0, header.offsets.length, platform, kernels);
+    });
+    expect(counts.refused).toBeGreaterThan(500);
+    expect(counts.read + counts.refused).toBe(2000);
+  });
+});
+
 describe('read what three’s exporter writes', () => {
   it.each([['NONE', 0], ['ZIPS', 2], ['ZIP', 3]] as const)('%s', async (name, compression) => {
     const [width, height] = [19, 33];
@@ -186,7 +236,7 @@ describe('read what three’s exporter writes', () => {
     const texture = new DataTexture(rgba, width, height, RGBAFormat, FloatType);
     const bytes = new Uint8Array(await new EXRExporter().parse(texture, { type: FloatType, compression }));
     const source = byteSource('three.exr', bytes);
-    expect((await readExrHeader(source)).compression).toBe(name);
+    expect((await firstPart(source)).compression).toBe(name);
     const planes = await decode(source);
     // three's rows run from the bottom.
     for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) expect(planes.get('G')?.data[y * width + x]).toBe(rgba[((height - 1 - y) * width + x) * 4 + 1]);
@@ -223,7 +273,7 @@ describe('by itself', () => {
     const name = `${'light.group.'.repeat(6)}kitchen.R`;
     const base = picture('ZIP');
     const bytes = await encode({ ...base, channels: [{ ...base.channels[0], name }, ...base.channels.slice(1, 4)] });
-    expect((await readExrHeader(byteSource('x', bytes))).channels.map((channel) => channel.name)).toContain(name);
+    expect((await firstPart(byteSource('x', bytes))).channels.map((channel) => channel.name)).toContain(name);
     const path = join(folder, 'long.exr');
     writeFileSync(path, bytes);
     expect(tool('oiiotool', '--info', '-v', path).toString()).toContain(name);
@@ -237,13 +287,12 @@ describe('refusals', () => {
     await expect(inspectFile(byteSource('refused.exr', new Uint8Array(readFileSync(path))))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringMatching(sentence) });
   };
   it.each(['dwaa', 'dwab'])('%s is refused by name', (compression) => refused(['--compression', compression], new RegExp(`${compression.toUpperCase()} compression is not read yet`)));
-  it('several parts are refused by name', () => refused(['--create', '64x64', '3', '--siappend'], /multi-part OpenEXR files are not read yet/));
   it('cut off, overlapping, too large', async () => {
     const bytes = await encode(picture('ZIP'));
     const check = (changed: Uint8Array, code: string, sentence: RegExp) => expect(decode(byteSource('bad.exr', changed))).rejects.toMatchObject({ code, fileName: 'bad.exr', message: expect.stringMatching(sentence) });
     await check(bytes.slice(0, 150), 'truncated', /inside its header/);
     await check(bytes.slice(0, bytes.length - 40), 'truncated', /ends at line/);
-    const table = (await readExrHeader(byteSource('x', bytes))).offsets[0] - 3 * 8;
+    const table = (await firstPart(byteSource('x', bytes))).offsets[0] - 3 * 8;
     const stopped = bytes.slice();
     stopped.fill(0, table + 16, table + 24);
     await check(stopped, 'truncated', /before its last line/);

@@ -1,5 +1,5 @@
 /**
- * OpenEXR headers: single-part files in lines or tiles. Other kinds are refused by name.
+ * OpenEXR headers: one part or several, in lines or tiles. Other kinds are refused by name.
  * @source "OpenEXR File Layout" (Academy Software Foundation)
  */
 import type { Region, Size } from '@tazzel/core';
@@ -16,7 +16,12 @@ export interface ExrChannel {
   readonly isPerceptual: boolean;
 }
 
+/** One part of a file; most files have one. */
 export interface ExrHeader {
+  /** Name of the part; empty in files of one part. */
+  readonly name: string;
+  /** Number that stands before each chunk in files of several parts; null in files of one. */
+  readonly part: number | null;
   /** In the order of the file, which is the order within each line. */
   readonly channels: readonly ExrChannel[];
   readonly compression: ExrCompression;
@@ -33,15 +38,22 @@ export interface ExrHeader {
 
 const MAX_HEADER_BYTES = 16 * 1024 * 1024;
 const MAX_CHANNELS = 1024;
+const MAX_PARTS = 1024;
 
-/** @throws FormatError `truncated`, `corrupt`, `unsupported`, `too-large` */
-export async function readExrHeader(source: ByteSource): Promise<ExrHeader> {
+export interface ExrFile {
+  readonly parts: readonly ExrHeader[];
+  /** One sentence for each part of a kind that is not read. */
+  readonly leftOut: readonly string[];
+}
+
+/** @throws FormatError `truncated`, `corrupt`, `unsupported` (if no part can be read), `too-large` */
+export async function readExrFile(source: ByteSource): Promise<ExrFile> {
   let length = Math.min(source.size, 65536);
   for (;;) {
     const bytes = await source.read(0, length);
     try {
-      const { header, end } = parse(bytes, source.name);
-      return { ...header, offsets: await readOffsets(source, header, end) };
+      const { parts, end } = parseFile(bytes, source.name);
+      return await withOffsets(source, parts, end);
     } catch (error) {
       if (!(error instanceof OutOfBytes)) throw error;
       if (length === source.size) throw new FormatError('truncated', source.name, 'the file ends inside its header. It was not written or copied completely; save it again.');
@@ -54,19 +66,36 @@ export async function readExrHeader(source: ByteSource): Promise<ExrHeader> {
 class OutOfBytes extends Error {}
 
 type ParsedHeader = Omit<ExrHeader, 'offsets'>;
+/** A part that is read, or why it is not. The table of chunks must be passed over in both cases. */
+interface ParsedPart {
+  readonly header: ParsedHeader | FormatError;
+  /** As the file says; null in files of one part, which leave it to be computed. */
+  readonly chunkCount: number | null;
+}
 
-function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: number } {
+function parseFile(bytes: Uint8Array, file: string): { parts: ParsedPart[]; end: number } {
   const cursor = new Cursor(bytes);
   cursor.u32();
   const version = cursor.u32();
-  const refuse = (what: string) => {
-    throw new FormatError('unsupported', file, `${what} are not read yet. Save the picture as a single-part OpenEXR file.`);
-  };
   if ((version & 0xff) !== 2) throw new FormatError('unsupported', file, `OpenEXR file version ${version & 0xff} is not known; version 2 is read.`);
-  if (version & 0x800) refuse('deep OpenEXR files');
-  if (version & 0x1000) refuse('multi-part OpenEXR files');
-  const isTiled = (version & 0x200) !== 0;
+  if ((version & 0x1000) === 0) {
+    if (version & 0x800) throw notRead(file, 'deep OpenEXR files');
+    const header = parseHeader(cursor, file, null, (version & 0x200) !== 0);
+    if (header.header instanceof FormatError) throw header.header;
+    return { parts: [{ ...header, chunkCount: null }], end: cursor.position };
+  }
+  const parts: ParsedPart[] = [];
+  while (!cursor.isAtZero()) {
+    if (parts.length >= MAX_PARTS) throw new FormatError('too-large', file, `more than ${MAX_PARTS} parts. Split the elements over several files.`);
+    parts.push(parseHeader(cursor, file, parts.length, false));
+  }
+  cursor.u8();
+  return { parts, end: cursor.position };
+}
 
+const notRead = (file: string, what: string) => new FormatError('unsupported', file, `${what} are not read. Save the picture as a flat OpenEXR file.`);
+
+function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByVersion: boolean): ParsedPart {
   const corrupt = (what: string) => new FormatError('corrupt', file, `${what}. The header is damaged; save the file again.`);
   const notes: Record<string, string> = {};
   let channels: ExrChannel[] | null = null;
@@ -74,6 +103,9 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
   let dataWindow: Region | null = null;
   let displayWindow: Region | null = null;
   let tiles: Size | null = null;
+  let isTiled = tiledByVersion;
+  let unread: FormatError | null = null;
+  let chunks: number | null = null;
   for (;;) {
     const name = cursor.text(255);
     if (name === '') break;
@@ -85,28 +117,37 @@ function parse(bytes: Uint8Array, file: string): { header: ParsedHeader; end: nu
     else if (name === 'compression') {
       const code = value.u8();
       compression = exrCompressions.find((row) => row.code === code) ?? null;
-      if (!compression) throw new FormatError('unsupported', file, `compression number ${code} is not known. Save it with ZIP compression.`);
-      if (!compression.read) throw new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, PIZ or no compression.`);
+      if (!compression) unread = new FormatError('unsupported', file, `compression number ${code} is not known. Save it with ZIP compression.`);
+      else if (!compression.read) unread = new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, PIZ or no compression.`);
     } else if (name === 'dataWindow') dataWindow = readWindow(value, name, file);
     else if (name === 'displayWindow') displayWindow = readWindow(value, name, file);
     else if (name === 'tiles') tiles = readTiles(value, file);
-    else if (name === 'type' && !['scanlineimage', 'tiledimage'].includes(value.restText())) refuse(`OpenEXR files of type “${value.restText()}”`);
-    else if (type === 'string') notes[name] = value.restText().slice(0, 2000);
+    else if (name === 'chunkCount') chunks = value.i32();
+    else if (name === 'type') {
+      const kind = value.restText();
+      if (kind === 'tiledimage') isTiled = true;
+      else if (kind !== 'scanlineimage') unread = notRead(file, `OpenEXR parts of type “${kind}”`);
+    } else if (type === 'string') notes[name] = value.restText().slice(0, 2000);
     else if (type === 'float' && size === 4) notes[name] = String(value.f32());
     else if (type === 'int' && size === 4) notes[name] = String(value.i32());
   }
+  if (part !== null && (chunks === null || chunks < 0)) throw corrupt('the number of chunks of a part is missing');
+  if (unread) return { header: unread, chunkCount: chunks };
   if (!channels || channels.length === 0) throw corrupt('the list of channels is missing');
   if (!compression) throw corrupt('the compression is missing');
   if (!dataWindow) throw corrupt('the data window is missing');
   const logarithmic = compression.name.startsWith('B44') ? channels.find((channel) => channel.isPerceptual) : undefined;
-  if (logarithmic) throw new FormatError('unsupported', file, `the channel “${logarithmic.name}” is packed on a logarithmic scale by ${compression.name}, which is not read. Save it with ZIP compression.`);
+  if (logarithmic) unread = new FormatError('unsupported', file, `the channel “${logarithmic.name}” is packed on a logarithmic scale by ${compression.name}, which is not read. Save it with ZIP compression.`);
   if (isTiled && !tiles) throw corrupt('the size of the tiles is missing');
   const bytesPerPixel = channels.reduce((sum, channel) => sum + EXR_TYPE_BYTES[channel.type], 0);
   const chunk = isTiled && tiles ? tiles : { width: dataWindow.width, height: compression.lines };
   if (bytesPerPixel * chunk.width * chunk.height > 2 ** 30) throw new FormatError('too-large', file, `${channels.length} channels of ${chunk.width} pixels make parts too large to read. Split the elements over several files.`);
+  if (unread) return { header: unread, chunkCount: chunks };
+  const partName = notes.name ?? '';
+  delete notes.name;
   return {
-    header: { channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerPixel, notes },
-    end: cursor.position,
+    header: { name: part === null ? '' : partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerPixel, notes },
+    chunkCount: chunks,
   };
 }
 
@@ -156,21 +197,33 @@ export function chunkRegion({ dataWindow, tiles, linesPerChunk }: ExrHeader, chu
   return { x, y, width: Math.min(size.width, dataWindow.width - x), height: Math.min(size.height, dataWindow.height - y) };
 }
 
-async function readOffsets(source: ByteSource, header: ParsedHeader, start: number): Promise<number[]> {
-  const count = chunkCount(header);
-  const end = start + count * 8;
+/** The tables of chunks follow each other, one for each part, those that are not read included. */
+async function withOffsets(source: ByteSource, parts: readonly ParsedPart[], start: number): Promise<ExrFile> {
   const cutOff = () => new FormatError('truncated', source.name, 'the file ends before its last line. It was not written or copied completely; save it again.');
+  const counts = parts.map(({ header, chunkCount: said }) => said ?? chunkCount(header as ParsedHeader));
+  const end = start + counts.reduce((sum, count) => sum + count, 0) * 8;
   if (end > source.size) throw cutOff();
-  const table = await source.read(start, count * 8);
-  const view = new DataView(table.buffer, table.byteOffset, table.byteLength);
-  const offsets: number[] = [];
-  for (let i = 0; i < count; i++) {
-    const offset = Number(view.getBigUint64(i * 8, true));
+  const read: ExrHeader[] = [];
+  const unread: FormatError[] = [];
+  let at = start;
+  for (const [i, { header }] of parts.entries()) {
+    const tableAt = at;
+    at += counts[i] * 8;
+    if (header instanceof FormatError) {
+      unread.push(header);
+      continue;
+    }
+    const needed = chunkCount(header);
+    if (needed > counts[i]) throw new FormatError('corrupt', source.name, `a part says that it has ${counts[i]} chunks and needs ${needed}. The header is damaged; save the file again.`);
+    const table = await source.read(tableAt, needed * 8);
+    const view = new DataView(table.buffer, table.byteOffset, table.byteLength);
+    const offsets = Array.from({ length: needed }, (_, chunk) => Number(view.getBigUint64(chunk * 8, true)));
     // A renderer that was stopped leaves zeros in the table.
-    if (offset < end || offset + 8 > source.size) throw cutOff();
-    offsets.push(offset);
+    if (offsets.some((offset) => offset < end || offset + 8 > source.size)) throw cutOff();
+    read.push({ ...header, offsets });
   }
-  return offsets;
+  if (read.length === 0) throw unread[0] ?? new FormatError('corrupt', source.name, 'the file has no parts. It is damaged; save it again.');
+  return { parts: read, leftOut: unread.map((error) => error.message) };
 }
 
 /** Reads little-endian values and says when the bytes are used up. */
@@ -185,6 +238,11 @@ class Cursor {
     if (at + length > this.bytes.length) throw new OutOfBytes();
     this.position += length;
     return at;
+  }
+  /** Whether the next byte is the zero that ends a list. */
+  isAtZero(): boolean {
+    if (this.position >= this.bytes.length) throw new OutOfBytes();
+    return this.bytes[this.position] === 0;
   }
   u8 = () => this.#view.getUint8(this.#advance(1));
   i32 = () => this.#view.getInt32(this.#advance(4), true);

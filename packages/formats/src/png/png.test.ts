@@ -77,7 +77,7 @@ describe('reading what ImageMagick writes', () => {
   });
   it('says what it holds without unpacking', async () => {
     const report = await inspectFile(byteSource('a.png', files.get('rgba16')?.bytes ?? new Uint8Array()));
-    expect(report).toMatchObject({ format: 'png', size: { width: 37, height: 23 }, channels: [{ name: 'R', type: 'u16' }, {}, {}, { name: 'A', type: 'u16' }], premultiplied: false });
+    expect(report).toMatchObject({ format: 'png', size: { width: 37, height: 23 }, parts: [{ channels: [{ name: 'R', type: 'u16' }, {}, {}, { name: 'A', type: 'u16' }] }], premultiplied: false });
     expect((await inspectFile(byteSource('g.png', files.get('grey4')?.bytes ?? new Uint8Array()))).elements).toMatchObject([{ colorChannels: ['Y'], alphaChannel: null }]);
   });
 });
