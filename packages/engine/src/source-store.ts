@@ -123,8 +123,8 @@ export class SourceStore {
       header = this.pool.run('exr-header', { file });
       this.#headers.set(source.file.hash, header);
     }
-    const read = (await header).parts[source.part];
-    if (!read) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part + 1}. Add the file again.`);
+    const read = (await header).parts.find((part) => (part.part ?? 0) === source.part);
+    if (!read) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part}. Add the file again.`);
     const names = source.alphaChannel === null ? source.colorChannels : [...source.colorChannels, source.alphaChannel];
     const planes = allocateExrPlanes(read, new Set(names), this.allocateShared);
     const chunks = read.offsets.length;

@@ -7,7 +7,7 @@ export interface ElementReport {
   readonly colorChannels: readonly string[];
   readonly alphaChannel: string | null;
   readonly types: readonly PlaneType[];
-  /** Part of the file, counted over those that are read. */
+  /** Part of the file, counted over all of its parts, read or not. */
   readonly part: number;
   /** Where the element's pixels lie in the picture. */
   readonly window: Region;
@@ -15,6 +15,8 @@ export interface ElementReport {
 
 /** One part of a file. */
 export interface PartReport {
+  /** Counted over all parts of the file, read or not. */
+  readonly part: number;
   /** Empty in files of one part. */
   readonly name: string;
   readonly window: Region;

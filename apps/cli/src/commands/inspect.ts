@@ -24,11 +24,11 @@ export const inspect: Command = {
           results.push({ file: path, ...report, elements });
           const { size } = report;
           invocation.say(`${path}\n  ${report.format.toUpperCase()}, ${size.width} × ${size.height}`);
-          for (const [i, part] of report.parts.entries()) {
+          for (const part of report.parts) {
             const { window } = part;
             const covers = window.width === size.width && window.height === size.height && window.x === 0 && window.y === 0;
-            invocation.say(`  ${report.parts.length > 1 ? `part ${i + 1} “${part.name}”: ` : ''}${part.compression}${covers ? '' : `, pixels ${window.width} × ${window.height} at ${window.x}, ${window.y}`}`);
-            for (const element of elements.filter((candidate) => candidate.part === i)) {
+            invocation.say(`  ${report.parts.length > 1 ? `part ${part.part} “${part.name}”: ` : ''}${part.compression}${covers ? '' : `, pixels ${window.width} × ${window.height} at ${window.x}, ${window.y}`}`);
+            for (const element of elements.filter((candidate) => candidate.part === part.part)) {
               const channels = [...element.colorChannels, ...(element.alphaChannel ? [element.alphaChannel] : [])].join(' ');
               invocation.say(`  ${(element.name || '(unnamed)').padEnd(24)} ${channels.padEnd(28)} ${element.types.join('/').padEnd(6)} ${roleLabel(element.role)}, ${element.encoding} (${element.reason})`);
             }

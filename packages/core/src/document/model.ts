@@ -30,7 +30,7 @@ export interface Source extends Size {
   readonly name: string;
   readonly role: RoleId;
   readonly file: SourceFile;
-  /** Part of the file; 0 for files of one part. */
+  /** Part of the file, counted from 0 over all of them. */
   readonly part: number;
   /** One channel (grey) or three (red, green, blue), named as in the file. */
   readonly colorChannels: readonly string[];
