@@ -10,3 +10,4 @@ export * from "./pack";
 export * from "./reduce";
 export * from "./exr";
 export * from "./piz";
+export * from "./b44";

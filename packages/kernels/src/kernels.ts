@@ -290,6 +290,31 @@ export class Kernels implements Backend {
     return new Uint16Array(this.#memory.buffer, words, count);
   }
 
+  /**
+   * Unpacks a B44 chunk into lines of channels; `sampleBytes` is 2 for channels of halves, which alone are packed. The
+   * result is a view that the next call overwrites; null if the data does not fit.
+   */
+  b44Restore(packed: Uint8Array, sampleBytes: readonly number[], isHalf: readonly boolean[], width: number, rows: number): Uint8Array | null {
+    const stride = sampleBytes.reduce((sum, bytes) => sum + bytes, 0) * width;
+    const [source, out] = this.#areas(packed.length, stride * rows);
+    this.#bytes.set(packed, source);
+    const end = source + packed.length;
+    let from = source;
+    let channel = out;
+    for (const [i, bytes] of sampleBytes.entries()) {
+      if (isHalf[i]) {
+        const taken = this.#exports.b44_channel(channel, stride, width, rows, from, end);
+        if (taken < 0) return null;
+        from += taken;
+      } else {
+        if (from + bytes * width * rows > end) return null;
+        for (let row = 0; row < rows; row++, from += bytes * width) this.#bytes.copyWithin(channel + row * stride, from, from + bytes * width);
+      }
+      channel += bytes * width;
+    }
+    return from === end ? this.#bytes.subarray(out, out + stride * rows) : null;
+  }
+
   #twoAreas(bytes: number): [number, number] {
     return this.#areas(bytes, bytes) as [number, number];
   }

@@ -97,7 +97,7 @@ async function unpack(packed: Uint8Array, header: ExrHeader, { width, height }: 
       return unpackPxr24(await platform.inflate(packed, pxr24Bytes(types, width * height)), types, width, height);
     case 'B44':
     case 'B44A':
-      return unpackB44(packed, types, width, height);
+      return unpackB44(packed, types, width, height, kernels);
     default:
       return kernels.exrRestore(await platform.inflate(packed, rawBytes));
   }
