@@ -5,7 +5,7 @@
 import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { addElements, applyEdit, type Edit, emptyDocument, freshId, idSource, layersInOrder, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, freshIds, idSource, layersInOrder, type Source, type TazzelDocument } from '@tazzel/core';
 import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -38,19 +38,13 @@ async function writeDocument(): Promise<void> {
   const engine = await startNodeEngine({ workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
   try {
     const sources: Source[] = [];
+    const nextId = freshIds(null, 'source');
     for (const name of ['kiln-yard.exr', 'kiln-yard_material_id.png']) {
       const path = join(folder, name);
       const file = { name, size: statSync(path).size, handle: path };
       const hash = await engine.hash(file);
       engine.files.set(hash, file);
-      const blank = emptyDocument('', '-', { width: 1, height: 1 });
-      const taken = sources.map((source) => source.id);
-      const found = sourcesFromReport(await engine.inspect(file), hash, () => {
-        const id = freshId(blank, 'source', taken);
-        taken.push(id);
-        return id;
-      });
-      sources.push(...(await engine.verify(found)));
+      sources.push(...(await engine.verify(sourcesFromReport(await engine.inspect(file), hash, nextId))));
     }
     let document: TazzelDocument = addElements(emptyDocument('demo', 'Kiln Yard Library', { width: WIDTH, height: HEIGHT }), sources);
     const apply = (edit: Edit): string => {

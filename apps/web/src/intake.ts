@@ -1,5 +1,5 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { emptyDocument, freshId, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
@@ -22,13 +22,8 @@ export interface IntakeProgress {
 export async function takeIn(engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
   const problems: string[] = [];
   const read: TakenFile[] = [];
-  const taken: string[] = [];
   let done = 0;
-  const nextId = () => {
-    const id = freshId(document ?? emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
-    taken.push(id);
-    return id;
-  };
+  const nextId = freshIds(document, 'source');
   const ordered = [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
   const known = new Set((document?.sources ?? []).map((source) => source.file.hash));
   const missing = new Set([...known].filter((hash) => !engine.files.has(hash)));

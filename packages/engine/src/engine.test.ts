@@ -1,6 +1,6 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, floatToHalf, freshId, idSource, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, floatToHalf, freshIds, idSource, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
 import { decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
@@ -42,19 +42,13 @@ async function writeFiles(): Promise<string[]> {
 
 async function load(into: Engine, names: readonly string[]): Promise<TazzelDocument> {
   const sources: Source[] = [];
-  const taken: string[] = [];
-  const blank = emptyDocument('', '-', { width: 1, height: 1 });
+  const nextId = freshIds(null, 'source');
   for (const name of names) {
     const path = join(folder, name);
     const file = { name, size: statSync(path).size, handle: path };
     const hash = await into.hash(file);
     into.files.set(hash, file);
-    const found = sourcesFromReport(await into.inspect(file), hash, () => {
-      const id = freshId(blank, 'source', taken);
-      taken.push(id);
-      return id;
-    });
-    sources.push(...(await into.verify(found)));
+    sources.push(...(await into.verify(sourcesFromReport(await into.inspect(file), hash, nextId))));
   }
   let made = addElements(emptyDocument('doc', 'Test', { width: WIDTH, height: HEIGHT }), sources);
   const ids = idSource(sources);

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, digest, findSource, type Mask, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
+import { depthSource, digest, findSource, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
 import type { FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -324,7 +324,7 @@ export class Engine {
 
   /** A mask over a region of a level: white on black, or alpha only. */
   async maskPicture(document: TazzelDocument, mask: Mask, level: number, region: Region, style: { inverted: boolean; matte: boolean }, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const key = digest(JSON.stringify([mask.terms, document.materials.map((material) => [material.id, material.colorKey]), materialSource(document)?.file.hash, document.size]));
+    const key = maskKey(document, mask.terms);
     const plane = await this.#mask(document, key, mask.terms, level);
     const { rgba } = await this.pool.run('mask-picture', { mask: plane, region, ...style }, { priority: PRIORITY.pointer, signal });
     return rgba;

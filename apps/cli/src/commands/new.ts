@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import { addElements, applyEdit, emptyDocument, freshId, idSource, pictureSize, sizeProblems, type TakenFile } from '@tazzel/core';
+import { addElements, applyEdit, emptyDocument, freshIds, idSource, pictureSize, sizeProblems, type TakenFile } from '@tazzel/core';
 import { fileStem, PROJECT_EXTENSION, sourcesFromReport, writeProject } from '@tazzel/formats';
 import { type Command, text, UsageError } from '../command.ts';
 import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
@@ -20,12 +20,7 @@ export const newDocument: Command = {
     await withEngine(async (engine) => {
       const files = new Map<string, Uint8Array>();
       const read: TakenFile[] = [];
-      const taken: string[] = [];
-      const nextId = () => {
-        const id = freshId(emptyDocument('', '-', { width: 1, height: 1 }), 'source', taken);
-        taken.push(id);
-        return id;
-      };
+      const nextId = freshIds(null, 'source');
       for (const path of invocation.files) {
         try {
           const ref = await fileRef(path);

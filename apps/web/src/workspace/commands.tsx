@@ -50,6 +50,7 @@ export const commandById = (id: string): Command => {
 /** Everything a button needs of a command: name, keys, whether it applies now, what it does. */
 export function useCommandButton(id: string, host: CommandHost) {
   const command = commandById(id);
-  useSession((state) => state);
-  return { label: command.label, hint: command.keys[0] ? keyLabel(command.keys[0]) : undefined, disabled: !command.isEnabled(host), onClick: () => command.run(host) };
+  // Only the answer is watched, so a drag does not draw every button anew.
+  const isEnabled = useSession(() => command.isEnabled(host));
+  return { label: command.label, hint: command.keys[0] ? keyLabel(command.keys[0]) : undefined, disabled: !isEnabled, onClick: () => command.run(host) };
 }

@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import type { Layer, Mask, Material, MaskUse, Source, TazzelDocument } from './model.ts';
+import { emptyDocument, type Layer, type Mask, type Material, type MaskUse, type Source, type TazzelDocument } from './model.ts';
 
 export interface LayerPlace {
   readonly layer: Layer;
@@ -50,6 +50,17 @@ export function freshId(document: TazzelDocument, prefix: 'layer' | 'mask' | 'co
     if (id.startsWith(`${prefix}-`)) highest = Math.max(highest, Number.parseInt(id.slice(prefix.length + 1), 10) || 0);
   }
   return `${prefix}-${highest + 1}`;
+}
+
+/** Gives one fresh id after another, for parts that are made before they are added. Without a document ids begin at 1. */
+export function freshIds(document: TazzelDocument | null, prefix: Parameters<typeof freshId>[1]): () => string {
+  const start = document ?? emptyDocument('', '-', { width: 1, height: 1 });
+  const taken: string[] = [];
+  return () => {
+    const id = freshId(start, prefix, taken);
+    taken.push(id);
+    return id;
+  };
 }
 
 /** The document as it was before any finishing: the base alone, as rendered. */
