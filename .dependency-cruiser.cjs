@@ -4,6 +4,7 @@ const below = {
   kernels: ['core'],
   formats: ['core', 'kernels'],
   engine: ['core', 'kernels', 'formats'],
+  renderer: ['core', 'kernels', 'formats'],
   editor: ['core'],
 };
 const all = Object.keys(below);
@@ -19,8 +20,8 @@ const rule = (from, allowed) => ({
 module.exports = {
   forbidden: [
     ...all.map((name) => rule(`packages/${name}`, below[name])),
-    rule('apps/web', ['core', 'kernels', 'formats', 'engine', 'editor']),
-    rule('apps/cli', ['core', 'kernels', 'formats', 'engine']),
+    rule('apps/web', ['core', 'kernels', 'formats', 'engine', 'renderer', 'editor']),
+    rule('apps/cli', ['core', 'kernels', 'formats', 'engine', 'renderer']),
     rule('apps/server', []),
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     { name: 'core-needs-only-the-schema-library', severity: 'error', from: { path: '^packages/core/', pathNot: '\\.test\\.ts$' }, to: { dependencyTypes: ['npm', 'npm-dev', 'core'], pathNot: '/yup/' } },

@@ -6,6 +6,7 @@ import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
 import { bench, cardNames, cards, demoFile, drop, newDocument, openDemo, settled, type } from './helpers.ts';
+import { courtyard, courtyardFog } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const idb = (page: Page, script: string) => page.evaluate(`new Promise((resolve, reject) => { const open = indexedDB.open('tazzel'); open.onerror = reject; open.onsuccess = () => { const db = open.result; ${script} }; })`);
@@ -25,18 +26,18 @@ test('start page: rename, duplicate, delete and take it back, open', async ({ pa
   await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(2);
   await page.getByRole('button', { name: 'Open Competition entry copy' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(7);
+  expect(await cardNames(page)).toHaveLength(11);
   await expect(page).toHaveTitle('Competition entry copy – Tazzel');
 });
 
 test('a reload loses nothing', async ({ page }) => {
   await openDemo(page);
-  await select(page, 2);
+  await select(page, 6);
   await type(page, 'Exposure', '-2.5');
   await page.waitForTimeout(900);
   await page.reload();
   await settled(page);
-  await select(page, 2);
+  await select(page, 6);
   await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('-2.50');
 });
 
@@ -46,7 +47,7 @@ test('a browser that is killed in mid-drag loses at most the last second', async
   const context = await start();
   const page = await context.newPage();
   await openDemo(page);
-  await select(page, 2);
+  await select(page, 6);
   const field = bench(page).getByRole('textbox', { name: 'Exposure' });
   const box = await field.boundingBox();
   const side = await bench(page).boundingBox();
@@ -61,7 +62,7 @@ test('a browser that is killed in mid-drag loses at most the last second', async
   const later = await start();
   const again = await later.newPage();
   await openDemo(again);
-  await select(again, 2);
+  await select(again, 6);
   await expect(bench(again).getByRole('textbox', { name: 'Exposure' })).toHaveValue(shown);
   await later.close();
 });
@@ -75,7 +76,7 @@ test('a full disk is reported, nothing is lost, and saving goes on when there is
       throw new DOMException('no room', 'QuotaExceededError');
     };
   });
-  await select(page, 2);
+  await select(page, 6);
   await type(page, 'Exposure', '3');
   await expect(page.getByRole('dialog')).toContainText('storage is full');
   await page.getByRole('button', { name: 'Understood' }).click();
@@ -86,7 +87,7 @@ test('a full disk is reported, nothing is lost, and saving goes on when there is
   await expect(page.getByRole('region', { name: 'Title block' })).toContainText('Saved in this browser', { timeout: 10_000 });
   await page.reload();
   await settled(page);
-  await select(page, 2);
+  await select(page, 6);
   await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('2.75');
 });
 
@@ -125,7 +126,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
     const store = db.transaction('documents', 'readwrite').objectStore('documents');
     store.get('demo').onsuccess = (event) => {
       const stored = event.target.result;
-      stored.document.buildUp.scene[2].opacity = 'lots';
+      stored.document.buildUp.scene[6].opacity = 'lots';
       store.put(stored, 'demo');
       stored.document = { broken: true };
       store.put(stored, 'other').onsuccess = () => resolve(db.close());
@@ -136,7 +137,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
   await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out');
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(6);
+  expect(await cardNames(page)).toHaveLength(10);
 });
 
 test('files that went missing are named, and adding them again brings them back', async ({ page }) => {
@@ -147,9 +148,9 @@ test('files that went missing are named, and adding them again brings them back'
   await idb(page, `db.transaction('files', 'readwrite').objectStore('files').clear().onsuccess = () => resolve(db.close());`);
   await page.reload();
   await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
-  await expect(page.getByRole('dialog')).toContainText('“kiln-yard.exr” is missing in the browser’s storage');
+  await expect(page.getByRole('dialog')).toContainText('“courtyard.exr” is missing in the browser’s storage');
   await page.getByRole('button', { name: 'Understood' }).click();
-  await page.getByLabel('Picture files to add').setInputFiles([demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')]);
+  await page.getByLabel('Picture files to add').setInputFiles([courtyard, courtyardFog]);
   await expect(page.getByRole('dialog')).toContainText('was missing and is back', { timeout: 30_000 });
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);

@@ -1,7 +1,8 @@
 import { fileURLToPath } from 'node:url';
 import { expect, type Locator, type Page } from '@playwright/test';
+import { idPng, layeredExr } from '../tests/elements.ts';
 
-export const demoFile = (name: string) => fileURLToPath(new URL(`../apps/web/public/demo/${name}`, import.meta.url));
+export const demoFile = (name: 'kiln-yard.exr' | 'kiln-yard_material_id.png') => (name === 'kiln-yard.exr' ? layeredExr() : idPng());
 export const DEMO_FILES = [demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')];
 export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', import.meta.url));
 

@@ -26,7 +26,7 @@ const targets = {
       const common = { bundle: true, platform: 'node', format: 'esm', target: 'node20', sourcemap: true, logLevel: 'warning', absWorkingDir: root };
       // Packages that were written for require() find it here.
       const banner = { js: "import { createRequire as tazzelRequire } from 'node:module'; const require = tazzelRequire(import.meta.url);" };
-      await build({ ...common, banner, entryPoints: { tazzel: 'apps/cli/src/main.ts', worker: 'packages/engine/src/node-worker.ts' }, outdir: 'apps/cli/dist', outExtension: { '.js': '.mjs' } });
+      await build({ ...common, banner, entryPoints: { tazzel: 'apps/cli/src/main.ts', worker: 'packages/engine/src/node-worker.ts', 'render-worker': 'packages/renderer/src/node-worker.ts' }, outdir: 'apps/cli/dist', outExtension: { '.js': '.mjs' } });
       await build({ ...common, packages: 'external', entryPoints: { server: 'apps/server/src/main.ts' }, outdir: 'apps/server/dist', outExtension: { '.js': '.mjs' } });
       copyFileSync(kernelsWasm, at('apps/cli/dist/kernels.wasm'));
     },

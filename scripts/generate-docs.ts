@@ -1,11 +1,12 @@
 /**
- * Writes the parts of docs/ that follow from declarations: shortcuts, blend modes, corrections. `npm run docs`; with
+ * Writes the parts of docs/ that follow from declarations: shortcuts, blend modes, corrections, elements. `npm run docs`; with
  * --check it only says whether they are current.
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { blendModes, corrections } from '@tazzel/core';
+import { blendModes, corrections, roleLabel } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
+import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 
 const NOTE = '<!-- Made by “npm run docs” from the code. Change the code, not this page. -->';
 const table = (head: readonly string[], rows: readonly (readonly string[])[]) => [`| ${head.join(' | ')} |`, `|${head.map(() => '---').join('|')}|`, ...rows.map((row) => `| ${row.map((cell) => cell.replaceAll('|', '\\|')).join(' | ')} |`)].join('\n');
@@ -29,7 +30,13 @@ function correctionPages(): string {
   return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
 }
 
-const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages() };
+function elements(): string {
+  const sets = ELEMENT_SETS.filter((set) => set !== 'everything');
+  const rows = elementRows.map((row) => [row.label, `\`${row.id}\``, roleLabel(row.role), ...sets.map((set) => (isInSet(row, set) ? '●' : ''))]);
+  return `# Elements of the stand-in renderer\n\n${NOTE}\n\nNames as they follow \`--elements\`; in files underscores stand for the hyphens. The set \`everything\` has them all. Light groups and RGB mattes\nare several pictures, one for each group and for each three numbers.\n\n${table(['Element', 'Name', 'Role', ...sets.map((set) => `${SET_LABELS[set]} (\`${set}\`)`)], rows)}\n\nWhat holds to rounding, and is tested:\n\n- direct lighting + GI + reflection + refraction + specular + self-illumination + background + atmosphere = beauty; without noise, too;\n- the light groups sum to the beauty;\n- diffuse filter × raw lighting = direct lighting; likewise GI, reflection, refraction, shadow with their filters;\n- direct lighting + shadow = direct lighting if nothing stood in between;\n- the coverage of all IDs in a pixel = alpha.\n`;
+}
+
+const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'elements.md': elements() };
 let stale = false;
 for (const [name, text] of Object.entries(pages)) {
   const path = fileURLToPath(new URL(`../docs/${name}`, import.meta.url));

@@ -1,111 +1,213 @@
 /**
- * Makes the demo: `npm run demo-data` writes the elements of the Kiln Yard and the document that opens with them into
- * apps/web/public/demo. The seed is fixed; anyone gets the same files.
+ * Makes the demo: `npm run demo-data` renders the element sets of the Kiln Yard Library and makes the documents that open
+ * with them, into apps/web/public/demo. The seed is fixed and the number of samples, too; anyone gets the same pixels.
+ * `--documents` makes the documents alone, from the files that are there.
  */
-import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { addElements, applyEdit, type Edit, emptyDocument, freshIds, idSource, layersInOrder, type Source, type TazzelDocument } from '@tazzel/core';
-import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
-import { encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
+import { deflateSync } from 'node:zlib';
+import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, idSource, layersInOrder, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
+import { startNodeEngine } from '@tazzel/engine/node';
+import { encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
-import { renderElements } from './demo/render.ts';
+import { chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, resolveElement } from '@tazzel/renderer';
+import { startNodeRenderer } from '@tazzel/renderer/node';
 
-const WIDTH = 1200;
-const HEIGHT = 800;
 const folder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
 const dist = new URL('../apps/cli/dist/', import.meta.url);
+const kernelsUrl = new URL('kernels.wasm', dist);
 
-async function writeFiles(): Promise<void> {
-  const { planes, ids } = renderElements(WIDTH, HEIGHT, (share) => process.stdout.write(`\rrendering ${Math.round(share * 100)} % `));
-  process.stdout.write('\n');
-  const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
-  const channels = [...planes].map(([name, values]) => {
-    if (name === 'depth.Z') return { name, type: 'f32' as const, data: values };
-    const data = new Uint16Array(values.length);
-    kernels.toHalf(values, data);
-    return { name, type: 'f16' as const, data };
-  });
-  const window = { x: 0, y: 0, width: WIDTH, height: HEIGHT };
-  const exr = await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels, notes: { comments: 'Kiln Yard Library, an invented place' } }, nodePlatform, kernels);
-  mkdirSync(folder, { recursive: true });
-  writeFileSync(join(folder, 'kiln-yard.exr'), Buffer.concat(exr));
-  writeFileSync(join(folder, 'kiln-yard_material_id.png'), Buffer.concat(await encodePng({ width: WIDTH, height: HEIGHT, rgba: ids }, nodePlatform)));
+const PATHS = ['direct-lighting', 'gi', 'reflection', 'refraction', 'specular', 'self-illumination', 'background'];
+const SETS = [
+  { name: 'courtyard', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 40, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'raw-lighting', 'ambient-occlusion', 'depth', 'material-id', 'material-id-through-glass', 'crypto-material', 'light-group'] },
+  { name: 'courtyard_fog', camera: 'courtyard', fog: true, width: 1200, height: 800, samples: 24, elements: ['atmosphere', 'alpha'] },
+  { name: 'reading-room', camera: 'reading-room', fog: false, width: 1050, height: 700, samples: 64, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'ambient-occlusion', 'depth', 'material-id', 'light-group'] },
+] as const;
+
+async function renderSets(): Promise<void> {
+  const renderer = await startNodeRenderer({ workerUrl: new URL('render-worker.mjs', dist), kernelsUrl });
+  try {
+    const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(kernelsUrl)));
+    await renderer.openScene(kilnYard);
+    mkdirSync(folder, { recursive: true });
+    for (const { name } of SETS) for (const file of filesOf(name)) rmSync(join(folder, file));
+    for (const { name, elements, samples, ...view } of SETS) {
+      const job = renderer.begin(
+        { ...defaultRequest, ...view, elements: chooseElements(elements, view.fog), quality: { noisePercent: null, seconds: null, samples } },
+        { onProgress: ({ stage, share, secondsLeft }) => void (process.stdout.isTTY && process.stdout.write(`\r${name}: ${stage} ${Math.round(share * 100)} %, ${Math.ceil(secondsLeft ?? 0)} s left   `)) },
+      );
+      await job.finished;
+      console.log(`${name}: noise before the denoiser ${job.progress.noisePercent?.toFixed(1)} %, ${job.progress.seconds.toFixed(0)} s`);
+      await writeSet(name, job.request.elements.flatMap((id) => resolveElement(job.rendering, id, true)), view, kernels);
+    }
+  } finally {
+    renderer.terminate();
+  }
 }
 
-/** The build-up of the demo, made with the edits that the interface makes. */
-async function writeDocument(): Promise<void> {
-  const engine = await startNodeEngine({ workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
-  try {
+/** A set in files of at most this size, which travel better than one large one. */
+const LARGEST_FILE = 4_000_000;
+
+/** Writes the elements in their order into as few files as hold them: name.exr, or name_1.exr, name_2.exr … */
+async function writeSet(name: string, pictures: readonly ElementPicture[], size: { width: number; height: number }, kernels: Kernels): Promise<void> {
+  const window = { x: 0, y: 0, ...size };
+  const encode = async (some: readonly ElementPicture[]): Promise<Buffer> => {
+    const parts = some.map((picture) => ({ name: picture.name, dataWindow: window, displayWindow: window, compression: 'ZIP' as const, notes: picture.notes, channels: channelsOf(picture, kernels) }));
+    return Buffer.concat(await encodeExr(parts, { deflate: (raw) => deflateSync(raw, { level: 9 }) }, kernels));
+  };
+  const files: ElementPicture[][] = [];
+  let filled = LARGEST_FILE;
+  for (const picture of pictures) {
+    const bytes = (await encode([picture])).length;
+    if (filled + bytes > LARGEST_FILE) {
+      files.push([]);
+      filled = 0;
+    }
+    files[files.length - 1].push(picture);
+    filled += bytes;
+  }
+  for (const [index, some] of files.entries()) {
+    const file = files.length === 1 ? `${name}.exr` : `${name}_${index + 1}.exr`;
+    writeFileSync(join(folder, file), await encode(some));
+    console.log(`${file}: ${(statSync(join(folder, file)).size / 2 ** 20).toFixed(1)} MB: ${some.map((picture) => picture.name).join(', ')}`);
+  }
+}
+
+/** The set's files that writeSet made, in their order. */
+const filesOf = (name: string): string[] => readdirSync(folder).filter((file) => new RegExp(`^${name}(_\\d+)?\\.exr$`).test(file)).sort();
+
+/** Light below this is not told apart: noise that no screen shows would fill the files. The first 8-bit step of sRGB is 1/3295. */
+const LEAST_LIGHT = 1 / 4096;
+
+function channelsOf({ role, channels, needsFloat }: ElementPicture, kernels: Kernels): ExrChannelData[] {
+  return channels.map(({ name, data }) => {
+    if (needsFloat) return { name, type: 'f32', data };
+    const halves = new Uint16Array(data.length);
+    kernels.toHalf(data, halves);
+    if (roleNature(role) === 'light') kernels.toHalf(Float32Array.from(halves, (half) => Math.round(halfToFloat(half) / LEAST_LIGHT) * LEAST_LIGHT), halves);
+    return { name, type: 'f16', data: halves };
+  });
+}
+
+/** A document while it is being made, with the edits that the interface makes. */
+class Making {
+  document: TazzelDocument;
+
+  constructor(id: string, name: string, size: { width: number; height: number }, sources: readonly Source[]) {
+    this.document = addElements(emptyDocument(id, name, size), sources);
+  }
+
+  /** Returns the id of the layer that the edit made. */
+  apply(edit: Edit): string {
+    const known = new Set(layersInOrder(this.document).map(({ layer }) => layer.id));
+    this.document = applyEdit(this.document, edit);
+    return layersInOrder(this.document).find(({ layer }) => !known.has(layer.id))?.layer.id ?? '';
+  }
+
+  source(name: string): string {
+    const found = this.document.sources.find((source) => source.name.includes(name));
+    if (!found) throw new Error(`There is no element “${name}”: ${this.document.sources.map((source) => source.name).join(', ')}`);
+    return found.id;
+  }
+
+  material(name: string): string {
+    const found = this.document.materials.find((material) => material.name === name);
+    if (!found) throw new Error(`There is no material “${name}”: ${this.document.materials.map((material) => material.name).join(', ')}`);
+    return found.id;
+  }
+
+  element(source: string, name: string, zone: 'scene' | 'picture', blend: 'add' | 'subtract' | 'multiply' | 'soft-light', opacity: number): string {
+    const layer = this.apply({ type: 'add-element-layer', sourceId: this.source(source), zone, blend });
+    this.apply({ type: 'set-layer', layerId: layer, patch: { name, opacity } });
+    return layer;
+  }
+
+  exposure(name: string, exposureStops: number): void {
+    const layer = this.apply({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' });
+    this.apply({ type: 'set-params', layerId: layer, params: { exposureStops } });
+    this.apply({ type: 'set-layer', layerId: layer, patch: { name } });
+  }
+
+  correct(material: string, correction: string, params: Readonly<Record<string, number>>): void {
+    const layer = this.apply({ type: 'correct-material', materialId: this.material(material), correction, zone: 'scene' });
+    this.apply({ type: 'set-params', layerId: layer, params });
+  }
+
+  /** The layer everywhere but on a material. */
+  keepOff(layerId: string, material: string): void {
+    this.apply({ type: 'mask-with-material', materialId: this.material(material), layerId });
+    const used = layersInOrder(this.document).find(({ layer }) => layer.id === layerId)?.layer.mask;
+    if (used && findMask(this.document, used.maskId)) this.apply({ type: 'set-layer', layerId, patch: { mask: { ...used, inverted: true } } });
+  }
+}
+
+async function writeDocuments(): Promise<void> {
+  const engine = await startNodeEngine({ workerUrl: new URL('worker.mjs', dist), kernelsUrl });
+  const open = async (id: string, name: string, files: readonly string[]): Promise<Making> => {
     const sources: Source[] = [];
     const nextId = freshIds(null, 'source');
-    for (const name of ['kiln-yard.exr', 'kiln-yard_material_id.png']) {
-      const path = join(folder, name);
-      const file = { name, size: statSync(path).size, handle: path };
-      const hash = await engine.hash(file);
-      engine.files.set(hash, file);
-      sources.push(...(await engine.verify(sourcesFromReport(await engine.inspect(file), hash, nextId))));
+    let size = { width: 0, height: 0 };
+    for (const file of files) {
+      const path = join(folder, file);
+      const ref = { name: file, size: statSync(path).size, handle: path };
+      const hash = await engine.hash(ref);
+      engine.files.set(hash, ref);
+      const report = await engine.inspect(ref);
+      if (size.width === 0) size = report.size;
+      sources.push(...(await engine.verify(sourcesFromReport(report, hash, nextId))));
     }
-    let document: TazzelDocument = addElements(emptyDocument('demo', 'Kiln Yard Library', { width: WIDTH, height: HEIGHT }), sources);
-    const apply = (edit: Edit): string => {
-      const known = new Set(layersInOrder(document).map(({ layer }) => layer.id));
-      document = applyEdit(document, edit);
-      return layersInOrder(document).find(({ layer }) => !known.has(layer.id))?.layer.id ?? '';
-    };
+    const making = new Making(id, name, size, sources);
     const ids = idSource(sources) as Source;
-    apply({ type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
-    nameMaterials(document, apply);
-    finish(document, apply);
-    writeFileSync(join(folder, 'document.json'), `${JSON.stringify(document, null, 1)}\n`);
-    console.log(`${document.sources.length} elements, ${document.materials.length} materials, ${layersInOrder(document).length} layers`);
+    making.apply({ type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
+    nameMaterials(making);
+    return making;
+  };
+  try {
+    const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_fog')]);
+    finishYard(yard);
+    const room = await open('demo-reading-room', 'Kiln Yard, reading room', filesOf('reading-room'));
+    finishRoom(room);
+    for (const [file, { document }] of [['document.json', yard], ['reading-room.json', room]] as const) {
+      writeFileSync(join(folder, file), `${JSON.stringify(document, null, 1)}\n`);
+      console.log(`${document.name}: ${document.sources.length} elements, ${document.materials.length} materials, ${layersInOrder(document).length} layers`);
+    }
   } finally {
     engine.pool.terminate();
   }
 }
 
-type Apply = (edit: Edit) => string;
-
 /** The schedule's names come from the scene, as the artist would type them. */
-function nameMaterials(document: TazzelDocument, apply: Apply): void {
-  const names: readonly [string, readonly number[]][] = Object.entries(surfaceNames);
-  for (const material of document.materials) {
-    const near = (color: readonly number[]) => color.reduce((sum, v, c) => sum + Math.abs(v - material.chip[c]), 0);
-    const [name, color] = [...names].sort(([, a], [, b]) => near(a) - near(b))[0];
-    if (near(color) < 0.02) apply({ type: 'rename-material', materialId: material.id, name });
-    else if (material.chip.every((v) => v < 0.02)) apply({ type: 'rename-material', materialId: material.id, name: 'Sky' });
-  }
+function nameMaterials(making: Making): void {
+  const rows: IdRow[] = [...materialIds(kilnYard), { name: 'Sky', number: 0, color: [0, 0, 0] }];
+  for (const { id, chip } of making.document.materials) making.apply({ type: 'rename-material', materialId: id, name: nameOfColor(rows, chip) ?? 'Lamps' });
 }
 
-function finish(start: TazzelDocument, apply: Apply): void {
-  const source = (role: string) => start.sources.find((candidate) => candidate.role === role)?.id ?? '';
-  const material = (name: string) => start.materials.find((row) => near(row.chip, surfaceNames[name]))?.id ?? '';
-  const near = (chip: readonly number[], color: readonly number[] | undefined) => color !== undefined && chip.every((v, c) => Math.abs(v - color[c]) < 0.01);
-
-  const glow = apply({ type: 'add-element-layer', sourceId: source('self-illumination'), zone: 'scene', blend: 'add' });
-  apply({ type: 'set-layer', layerId: glow, patch: { name: 'Lamps up', opacity: 0.55 } });
-  const exposure = apply({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' });
-  apply({ type: 'set-params', layerId: exposure, params: { exposureStops: -0.35 } });
-  apply({ type: 'set-layer', layerId: exposure, patch: { name: 'Evening' } });
-  const gravel = apply({ type: 'correct-material', materialId: material('Gravel'), correction: 'exposure', zone: 'scene' });
-  apply({ type: 'set-params', layerId: gravel, params: { exposureStops: -0.3 } });
-  const brick = apply({ type: 'correct-material', materialId: material('Brick'), correction: 'hue-saturation', zone: 'scene' });
-  apply({ type: 'set-params', layerId: brick, params: { hueDegrees: -6, saturationPercent: 118 } });
-  const occlusion = apply({ type: 'add-element-layer', sourceId: source('ambient-occlusion'), zone: 'picture', blend: 'multiply' });
-  apply({ type: 'set-layer', layerId: occlusion, patch: { name: 'Occlusion', opacity: 0.45 } });
-  const light = apply({ type: 'add-element-layer', sourceId: source('raw-lighting'), zone: 'picture', blend: 'soft-light' });
-  apply({ type: 'set-layer', layerId: light, patch: { opacity: 0.3 } });
-  apply({ type: 'set-layer', layerId: light, patch: { name: 'Raw lighting, off the glass' } });
-  apply({ type: 'mask-with-material', materialId: material('Glass'), layerId: light });
-  apply({ type: 'add-chain-correction', layerId: light, correction: 'hue-saturation' });
-  apply({ type: 'set-params', layerId: light, correctionId: 'correction-1', params: { saturationPercent: 0 } });
-  apply({ type: 'set-layer', layerId: light, patch: { mask: { maskId: 'mask-3', inverted: true, enabled: true } } });
+/** From late afternoon to dusk: the sun goes, the lamps stay. */
+function finishYard(making: Making): void {
+  making.element('light_group_sun', 'Sun down', 'scene', 'subtract', 0.8);
+  making.element('light_group_environment', 'Sky down', 'scene', 'subtract', 0.22);
+  making.element('light_group_interior_lamps', 'Lamps up', 'scene', 'add', 1);
+  making.element('light_group_facade_lamps', 'Facade lamps up', 'scene', 'add', 0.8);
+  making.element('atmosphere', 'Evening mist', 'scene', 'add', 0.3);
+  making.exposure('Evening', 0.5);
+  making.correct('Gravel', 'exposure', { exposureStops: -0.25 });
+  making.correct('Brick', 'hue-saturation', { hueDegrees: -3, saturationPercent: 112 });
+  making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.4);
+  const light = making.element('raw_lighting', 'Raw lighting, off the glass', 'picture', 'soft-light', 0.18);
+  making.keepOff(light, 'Glass');
+  making.apply({ type: 'add-chain-correction', layerId: light, correction: 'hue-saturation' });
+  making.apply({ type: 'set-params', layerId: light, correctionId: 'correction-1', params: { saturationPercent: 0 } });
 }
 
-const surfaceNames: Record<string, readonly number[]> = {};
-{
-  const { surfaces } = await import('./demo/scene.ts');
-  for (const [name, { id }] of Object.entries(surfaces)) surfaceNames[name[0].toUpperCase() + name.slice(1)] = id.map((v) => Math.round(v * 255) / 255);
+function finishRoom(making: Making): void {
+  making.element('light_group_interior_lamps', 'Lamps down', 'scene', 'subtract', 0.35);
+  making.element('light_group_environment', 'Daylight up', 'scene', 'add', 1);
+  making.exposure('Brighter', 0.45);
+  making.correct('Oak', 'hue-saturation', { saturationPercent: 72 });
+  making.correct('Plaster', 'hue-saturation', { saturationPercent: 45 });
+  making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.35);
 }
 
-if (!process.argv.includes('--document')) await writeFiles();
-await writeDocument();
+if (!process.argv.includes('--documents')) await renderSets();
+await writeDocuments();

@@ -24,7 +24,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.goto(`${address}/document/demo/surfaces`);
     await settled(page);
     await page.getByRole('radio', { name: 'hatch' }).click();
-    await page.getByRole('button', { name: /M03|Brick/ }).first().click();
+    await page.getByRole('button', { name: /^M\d+: Brick\./ }).click();
     const box = await page.getByTestId('picture').boundingBox();
     if (box) await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.36);
     await settled(page);
@@ -41,6 +41,18 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await settled(page);
     await page.keyboard.press('w');
     await settled(page);
+  },
+  'reading-room': async (page, address) => {
+    await page.goto(`${address}/demo/reading-room`);
+    await settled(page);
+  },
+  'render-bench': async (page, address) => {
+    await page.goto(`${address}/render`);
+    const start = page.getByRole('button', { name: 'Start the render' });
+    await page.waitForFunction(() => document.querySelector<HTMLButtonElement>('footer button')?.disabled === false, undefined, { timeout: 60_000 });
+    await start.click();
+    await page.getByRole('status').filter({ hasText: /Rendering, .* left/ }).waitFor({ timeout: 60_000 });
+    await page.waitForTimeout(75_000);
   },
   deliver: async (page, address) => {
     await page.goto(`${address}/document/demo/deliver`);

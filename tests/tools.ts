@@ -36,6 +36,6 @@ export function readFloatTiff(path: string): { width: number; height: number; sa
 /** The float samples of a picture's channels, interleaved, as OpenImageIO reads them. */
 export function byOpenImageIo(path: string, channels: string): Float32Array {
   const tiff = `${path}.tif`;
-  tool('oiiotool', path, '--selectmip', '0', '--ch', channels, '-d', 'float', '--compression', 'none', '--scanline', '-o', tiff);
+  tool('oiiotool', path, '--eraseattrib', '.*', '--selectmip', '0', '--ch', channels, '-d', 'float', '--compression', 'none', '--scanline', '-o', tiff);
   return readFloatTiff(tiff).data;
 }

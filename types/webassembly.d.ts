@@ -1,7 +1,8 @@
 /** The few parts of WebAssembly that browser and Node share, for packages that compile with neither's types. */
 declare namespace WebAssembly {
   type Module = object;
-  interface Instance {
+  class Instance {
+    constructor(module: Module, imports: Record<string, Record<string, unknown>>);
     readonly exports: Record<string, unknown>;
   }
   class Memory {

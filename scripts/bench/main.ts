@@ -10,6 +10,7 @@ import { allocateExrPlanes, encodeExr } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { compare, median, report, timed } from './measure.ts';
+import { benchRenderer } from './renderer.ts';
 import { benchDocument, LAYERS, layerPixels, MODES } from './scene.ts';
 
 const WIDTH = 4500;
@@ -118,6 +119,11 @@ async function decodeAgainst(engine: Engine, path: string, tiny: string, compres
   report(`(c) decode EXR ${compression} half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, 1);
 }
 
+if (process.argv.includes('--renderer')) {
+  await benchRenderer(dist);
+  process.exit(0);
+}
+
 const start = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
 try {
   console.log('Preparing twenty layers …');
@@ -128,6 +134,7 @@ try {
   await exrAgainstOiio(start);
   const held = start.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
+  await benchRenderer(dist);
   if (process.argv.includes('--browser')) {
     start.keepOnly(new Set());
     const { inBrowser } = await import('./browser.ts');

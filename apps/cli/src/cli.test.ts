@@ -4,11 +4,12 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { byOpenImageIo, scratch } from '../../../tests/tools.ts';
+import { idPng, layeredExr } from '../../../tests/elements.ts';
+import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
 
 const folder = scratch();
 const program = fileURLToPath(new URL('../bin/tazzel.mjs', import.meta.url));
-const demo = (name: string) => fileURLToPath(new URL(`../../web/public/demo/${name}`, import.meta.url));
+const demo = (name: 'kiln-yard.exr' | 'kiln-yard_material_id.png') => (name === 'kiln-yard.exr' ? layeredExr() : idPng());
 const run = (...args: readonly string[]) => {
   const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], { encoding: 'utf8', cwd: folder });
   return { status, stdout, stderr };
@@ -97,6 +98,68 @@ describe('flatten', () => {
     expect(status).toBe(1);
     expect(stderr).toMatch(/kiln-yard_material_id\.png” is missing in the project file/);
     expect(existsSync(join(folder, 'cut.png'))).toBe(true);
+  });
+});
+
+describe('render', () => {
+  const scene = join(folder, 'room.json');
+  const example = /```json\n([\s\S]*?)```/.exec(readFileSync(new URL('../../../docs/scenes.md', import.meta.url), 'utf8'))?.[1] ?? '';
+  beforeAll(() => writeFileSync(scene, example));
+  const render = (...args: readonly string[]) => run('render', scene, '--size', '60x40', '--samples', '4', ...args);
+  it('the scene of the docs, its files numbered, nothing replaced', () => {
+    const first = render('--elements', 'enhancement,crypto-material', '--out', 'renders', '--json');
+    expect(first.status).toBe(0);
+    const result = JSON.parse(first.stdout);
+    expect(result).toMatchObject({ width: 60, height: 40, samplesPerPixel: 4, endedEarly: false, leftOut: [] });
+    expect(result.elements).toContain('crypto-material');
+    expect(result.files.map(({ file }: { file: string }) => file)).toEqual([join('renders', 'a-room_front_001.exr')]);
+    expect(render('--out', 'renders').stdout).toMatch(/a-room_front_002\.exr/);
+    const info = tool('oiiotool', '--info', '-a', join(folder, 'renders', 'a-room_front_001.exr')).toString();
+    expect(info).toMatch(/denoised_beauty|subimage/);
+    const inspected = JSON.parse(run('inspect', join('renders', 'a-room_front_001.exr'), '--json').stdout);
+    expect(inspected[0].elements.map(({ role }: { role: string }) => role)).toEqual(expect.arrayContaining(['beauty', 'denoised-beauty', 'depth', 'material-id', 'coverage-matte']));
+  });
+  it('a PNG for each, a region, no denoiser; what a PNG cannot hold is said', () => {
+    const { status, stdout } = render('--elements', 'beauty,depth,material-id', '--layout', 'png', '--bits', '8', '--denoise', 'none', '--region', '10,10,20,16', '--out', 'pngs');
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/Depth in metres is not saved: a PNG/);
+    expect(existsSync(join(folder, 'pngs', 'a-room_front_001_material_id.png'))).toBe(true);
+    expect(stdout).toMatch(/60 × 40, 4\.0 samples, noise/);
+  });
+  it('a sky from a picture beside the scene', () => {
+    tool('oiiotool', '--create', '16x8', '3', '--fill:color=0.2,0.4,0.9', '16x8', '-o', join(folder, 'sky.exr'));
+    const described = { ...JSON.parse(example), sun: null, sky: { kind: 'image', file: 'sky.exr', luminance: 500 } };
+    writeFileSync(join(folder, 'sky.json'), JSON.stringify(described));
+    const made = run('render', 'sky.json', '--size', '30x20', '--samples', '2', '--elements', 'background', '--layout', 'exr', '--bits', '32', '--denoise', 'none', '--out', 'sky', '--json');
+    expect(made.status).toBe(0);
+    const light = byOpenImageIo(join(folder, 'sky', 'a-room_front_001_background.exr'), 'R,G,B');
+    // The upper row sees the sky alone: its colours keep their proportion.
+    expect(light[2] / light[0]).toBeCloseTo(4.5, 3);
+    expect(run('render', 'gone.json', '--out', 'x')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no such scene file, and no built-in scene/) });
+  });
+  it('errors in a scene name the field', () => {
+    writeFileSync(join(folder, 'wrong.json'), example.replace('"focalMillimetres": 28', '"focalMillimetres": "28"').replace('"material": "Glass"', '"material": "Gold"'));
+    const { status, stderr } = run('render', 'wrong.json', '--out', 'x');
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/cameras\[0\]\.focalMillimetres/);
+    writeFileSync(join(folder, 'nojson.json'), '{ "format": ');
+    expect(run('render', 'nojson.json', '--out', 'x').stderr).toMatch(/nojson\.json is not JSON.*docs\/scenes\.md/);
+  });
+  it.each([
+    [['--out', 'x', '--size', 'big'], /expected WIDTHxHEIGHT/],
+    [['--out', 'x', '--noise', '0'], /expected a number above 0/],
+    [['--out', 'x', '--samples', '1.5'], /expected a whole number/],
+    [['--out', 'x', '--layout', 'tiff'], /expected one of multi-part/],
+    [['--out', 'x', '--layout', 'png', '--bits', '32'], /png has 16 or 8/],
+    [['--out', 'x', '--region', '1,2'], /expected 4 numbers/],
+    [['--out', 'x', '--depth', '9,3'], /near end must be smaller/],
+    [['--out', 'x', '--denoise', 'some'], /expected one of none, beauty, all/],
+    [[], /Name one scene and a folder/],
+  ])('wrong words end with 2: %j', (args, sentence) => expect(run('render', scene, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) }));
+  it('what the renderer refuses ends with 1', () => {
+    expect(render('--out', 'x', '--camera', 'back')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no camera “back”\. Cameras: front/) });
+    expect(render('--out', 'x', '--elements', 'glow')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no element “glow”/) });
+    expect(render('--out', 'x', '--fog')).toMatchObject({ status: 1, stderr: expect.stringMatching(/describes no fog/) });
   });
 });
 

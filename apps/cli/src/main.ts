@@ -5,8 +5,9 @@ import { listCorrections } from './commands/corrections.ts';
 import { flatten } from './commands/flatten.ts';
 import { inspect } from './commands/inspect.ts';
 import { newDocument } from './commands/new.ts';
+import { render } from './commands/render.ts';
 
-const commands: readonly Command[] = [inspect, newDocument, flatten, listCorrections];
+const commands: readonly Command[] = [inspect, newDocument, render, flatten, listCorrections];
 
 function overview(): string {
   return ['Tazzel finishes architectural renderings in layers.', '', ...commands.map((command) => `  npx tazzel ${command.name.padEnd(12)} ${command.summary}`), '', 'Every command takes --json for programs and --help for its options.', 'Exit codes: 0 done, 1 something could not be read or written, 2 the command line is wrong.'].join('\n');

@@ -4,9 +4,14 @@ import kernelsUrl from '@tazzel/kernels/kernels.wasm?url';
 
 let engine: Promise<Engine> | null = null;
 
+/** @throws Error in a browser that cannot share memory */
+export function needSharedMemory(): void {
+  if (!globalThis.crossOriginIsolated) throw new Error('This page is not isolated, so the browser grants no shared memory. Open it from the Tazzel server.');
+}
+
 /** The one engine of this page, started when it is first needed. @throws Error in a browser that cannot share memory */
-export function getEngine(): Promise<Engine> {
-  if (!globalThis.crossOriginIsolated) return Promise.reject(new Error('This page is not isolated, so the browser grants no shared memory. Open it from the Tazzel server.'));
+export async function getEngine(): Promise<Engine> {
+  needSharedMemory();
   engine ??= startWebEngine({ kernelsUrl, createWorker: () => new Worker(new URL('./engine-worker.ts', import.meta.url), { type: 'module' }) });
   return engine;
 }

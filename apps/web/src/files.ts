@@ -1,5 +1,5 @@
 /** Files out of and into the browser. */
-import { concatenate, fileStem, neededFiles, PROJECT_EXTENSION, readProject, writeProject } from '@tazzel/formats';
+import { concatenate, fileStem, neededFiles, PROJECT_EXTENSION, readProject, safeName, writeProject } from '@tazzel/formats';
 import type { TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import { fileStore } from './storage/database.ts';
@@ -20,16 +20,6 @@ export function chosen(input: HTMLInputElement): File[] {
   input.value = '';
   return files;
 }
-
-/** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
-export const safeName = (name: string): string =>
-  name
-    .normalize('NFKD')
-    .replace(/\p{M}+/gu, '')
-    .normalize('NFC')
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-+|-+$/g, '')
-    .toLowerCase() || 'picture';
 
 const platform = {
   inflate: () => Promise.reject(new Error('Nothing is unpacked on the interface thread.')),

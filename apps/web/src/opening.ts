@@ -58,16 +58,24 @@ async function newDocument(files: readonly File[]): Promise<string | null> {
   }
 }
 
-/** Puts the demo into the storage unless it is there already. */
-export async function openDemo(): Promise<string> {
-  if (await hasDocument(DEMO_ID)) return DEMO_ID;
+/** The documents that come with the product, by the last part of their address. */
+export const DEMOS = {
+  courtyard: { id: DEMO_ID, file: 'document.json' },
+  'reading-room': { id: `${DEMO_ID}-reading-room`, file: 'reading-room.json' },
+} as const;
+export type DemoName = keyof typeof DEMOS;
+
+/** Puts a demo into the storage unless it is there already. */
+export async function openDemo(name: DemoName = 'courtyard'): Promise<string> {
+  const demo = DEMOS[name];
+  if (await hasDocument(demo.id)) return demo.id;
   await withProgress('Preparing the demo', async (report, signal) => {
-    const get = async (name: string) => {
-      const response = await fetch(`/demo/${name}`, { signal });
-      if (!response.ok) throw new Error(`The demo’s file ${name} is not on the server. Run “npm run demo” again.`);
+    const get = async (file: string) => {
+      const response = await fetch(`/demo/${file}`, { signal });
+      if (!response.ok) throw new Error(`The demo’s file ${file} is not on the server. Run “npm run demo” again.`);
       return response;
     };
-    const { document, problems } = readDocument(await (await get('document.json')).json());
+    const { document, problems } = readDocument(await (await get(demo.file)).json());
     if (problems.length > 0) throw new Error(problems[0]);
     const needed = neededFiles(document);
     for (const [i, file] of needed.entries()) {
@@ -76,5 +84,5 @@ export async function openDemo(): Promise<string> {
     }
     await saveDocument(document, Date.now());
   });
-  return DEMO_ID;
+  return demo.id;
 }

@@ -1,4 +1,5 @@
 import { isRouteErrorResponse, Link, Navigate, type RouteObject, useRouteError } from 'react-router';
+import { RenderPage } from './render/render-page.tsx';
 import { OpenDemo } from './start/open-demo.tsx';
 import { StartPage } from './start/start-page.tsx';
 import { WorkspacePage } from './workspace/workspace-page.tsx';
@@ -23,6 +24,8 @@ function RouteProblem() {
 export const routes: RouteObject[] = [
   { path: '/', element: <StartPage />, errorElement: <RouteProblem /> },
   { path: '/demo', element: <OpenDemo />, errorElement: <RouteProblem /> },
+  { path: '/demo/:name', element: <OpenDemo />, errorElement: <RouteProblem /> },
+  { path: '/render', element: <RenderPage />, errorElement: <RouteProblem /> },
   { path: '/document/:id', element: <Navigate to="build-up" replace />, errorElement: <RouteProblem /> },
   { path: '/document/:id/:stage', element: <WorkspacePage />, errorElement: <RouteProblem /> },
 ];

@@ -8,6 +8,6 @@ export { inspectFile, recognise } from './inspect.ts';
 export { crc32 } from './png/chunks.ts';
 export { decodePng, type PngPixels } from './png/decode.ts';
 export { encodePng, type PngPicture } from './png/encode.ts';
-export { concatenate, neededFiles, PROJECT_EXTENSION, type ReadProject, readProject, writeProject } from './project/container.ts';
+export { concatenate, neededFiles, PROJECT_EXTENSION, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export type { ElementReport, FileReport } from './report.ts';
-export { fileStem, sourcesFromReport } from './sources.ts';
+export { fileStem, safeName, sourcesFromReport } from './sources.ts';

@@ -1,6 +1,16 @@
 import { guessEncoding, guessRole, type RoleId, type Source } from '@tazzel/core';
 import type { FileReport } from './report.ts';
 
+/** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
+export const safeName = (name: string): string =>
+  name
+    .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .normalize('NFC')
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-+|-+$/g, '')
+    .toLowerCase() || 'picture';
+
 /** The name without folders and ending. */
 export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
 

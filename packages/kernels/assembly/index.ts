@@ -11,3 +11,4 @@ export * from "./reduce";
 export * from "./exr";
 export * from "./piz";
 export * from "./b44";
+export * from "./rays";

@@ -4,6 +4,7 @@ type Correct = (r: number, g: number, b: number, params: number, n: number) => v
 
 export interface KernelExports {
   heapStart(): number;
+  ray_walk(nodes: number, blocks: number, work: number, out: number, room: number, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, near: number, far: number, any: boolean): number;
   load_u8(dst: number, src: number, n: number): void;
   load_u16(dst: number, src: number, n: number): void;
   load_u8_table(dst: number, src: number, n: number, table: number): void;

@@ -1,1 +1,2 @@
 export { Kernels, type PizLayout, type PizTables } from './kernels.ts';
+export { RAY_BLOCK_BYTES, RAY_BLOCKS_IN_LEAF, RAY_NODE_BYTES, RayKernel } from './rays.ts';

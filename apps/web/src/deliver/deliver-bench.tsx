@@ -1,10 +1,10 @@
 import { layersInOrder, sizeAtLevel } from '@tazzel/core';
 import { Cancelled, type DeliverFormat } from '@tazzel/engine';
-import { PROJECT_EXTENSION } from '@tazzel/formats';
+import { PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
-import { download, safeName, saveProject } from '../files.ts';
+import { download, saveProject } from '../files.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';

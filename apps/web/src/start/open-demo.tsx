@@ -1,9 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
-import { Navigate } from 'react-router';
-import { openDemo } from '../opening.ts';
+import { Navigate, useParams } from 'react-router';
+import { type DemoName, DEMOS, openDemo } from '../opening.ts';
 
 export function OpenDemo() {
-  const { data: id, error } = useQuery({ queryKey: ['demo'], queryFn: openDemo, gcTime: 0 });
+  const { name = 'courtyard' } = useParams();
+  const wanted: DemoName = Object.hasOwn(DEMOS, name) ? (name as DemoName) : 'courtyard';
+  const { data: id, error } = useQuery({ queryKey: ['demo', wanted], queryFn: () => openDemo(wanted), gcTime: 0 });
   if (error) throw error;
   return id ? <Navigate to={`/document/${id}/build-up`} replace /> : <main className="h-full bg-field" aria-busy="true" aria-label="Opening the demo" />;
 }

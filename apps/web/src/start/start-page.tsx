@@ -7,6 +7,7 @@ import { openDemo, openFiles } from '../opening.ts';
 import { chosen } from '../files.ts';
 import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
 import { Button } from '../ui/button.tsx';
+import { Menu } from '../ui/menu.tsx';
 import { ThemeButton } from '../ui/theme-button.tsx';
 import { showReport } from '../notices.tsx';
 import { allClosed } from '../workspace/turns.ts';
@@ -61,8 +62,15 @@ export function StartPage() {
           <Button className="h-9 px-4" onClick={() => project.current?.click()}>
             Open a project file …
           </Button>
-          <Button className="h-9 px-4" onClick={() => void openDemo().then(go, onError)}>
-            Open the demo
+          <Menu
+            trigger={<Button className="h-9 px-4">Open the demo</Button>}
+            items={[
+              { label: 'The courtyard, turned to dusk', onSelect: () => void openDemo('courtyard').then(go, onError) },
+              { label: 'The reading room', onSelect: () => void openDemo('reading-room').then(go, onError) },
+            ]}
+          />
+          <Button className="h-9 px-4" onClick={() => void navigate('/render')}>
+            Render a scene …
           </Button>
           <span className="ml-auto text-faint">or drop them anywhere here: PNG, OpenEXR, .tazzel</span>
           <input ref={input} type="file" multiple hidden accept=".png,.exr,image/png,image/x-exr" aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
@@ -81,7 +89,7 @@ export function StartPage() {
               <p className="mb-2 text-[15px]">There is no document yet.</p>
               <p className="text-faint">
                 Choose the files of one render: the beauty, and whatever elements came with it. The beauty becomes the base of the build-up; a material ID picture fills the material schedule. To look around first, open the demo: a small library in the
-                evening, with its elements.
+                evening, with its elements. Or render a scene here and take its elements on.
               </p>
             </div>
           )}

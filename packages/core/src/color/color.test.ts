@@ -1,3 +1,4 @@
+import { kelvinToLinearSrgb, kelvinToXy } from './kelvin.ts';
 import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
@@ -48,5 +49,24 @@ describe('OKLab', () => {
       expectClose(linearToOklab(rgb), [l, a, b], 1e-6, `seed 9, ${rgb}`);
       expectClose(oklabToLinear(linearToOklab(rgb)), rgb, 2e-6, `back, seed 9, ${rgb}`);
     }
+  });
+});
+
+describe('glowing bodies', () => {
+  // Planck's law with the CIE 1931 observer, integrated by an independent spectral toolkit; Kim's fit is within 6e-4.
+  it.each([[2000, 0.52665, 0.41329], [2700, 0.45984, 0.41059], [3200, 0.42335, 0.39894], [4000, 0.38044, 0.37674], [5000, 0.3451, 0.35161], [6504, 0.31347, 0.32357], [10_000, 0.28064, 0.28829]])('chromaticity at %i K', (kelvin, x, y) => {
+    expect(Math.abs(kelvinToXy(kelvin)[0] - x)).toBeLessThan(7e-4);
+    expect(Math.abs(kelvinToXy(kelvin)[1] - y)).toBeLessThan(7e-4);
+  });
+  // The same whites as linear sRGB, scaled to a largest channel of 1 (derived from the integrated values).
+  it.each([[2700, 1, 0.4153, 0.0992], [3200, 1, 0.5155, 0.194], [4000, 1, 0.6534, 0.3772], [5000, 1, 0.7915, 0.6282], [10_000, 0.6095, 0.6952, 1]])('linear sRGB at %i K', (kelvin, r, g, b) => {
+    const found = kelvinToLinearSrgb(kelvin);
+    const most = Math.max(...found);
+    for (const [c, v] of [r, g, b].entries()) expect(Math.abs(found[c] / most - v)).toBeLessThan(0.006);
+    expect(0.2126 * found[0] + 0.7152 * found[1] + 0.0722 * found[2]).toBeCloseTo(1, 9);
+  });
+  it('beyond the fit the nearest end counts', () => {
+    expect(kelvinToXy(500)).toEqual(kelvinToXy(1667));
+    expect(kelvinToXy(90_000)).toEqual(kelvinToXy(25_000));
   });
 });

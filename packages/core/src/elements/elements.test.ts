@@ -105,6 +105,8 @@ describe('the palette of a flat ID picture', () => {
     expect(() => findPalette([noise], 'data')).toThrow(/does not look like an ID picture/);
     const halfBlack = { ...noise, data: noise.data.map((v, i) => (i < 640 ? 0 : v)) as Uint16Array };
     expect(() => findPalette([halfBlack], 'data')).toThrow(/only 40 % of it lie in flat colours/);
+    const mostlyBlack = { ...noise, data: noise.data.map((v, i) => (i < 1200 ? 0 : v)) as Uint16Array };
+    expect(() => findPalette([mostlyBlack], 'data')).toThrow(/beside one large flat colour only 0 % lie in flat colours/);
   });
   it('becomes the schedule: tags by area', () => {
     const rows = materialsFromPalette('source-1', findPalette(idPicture(), 'data').colors);

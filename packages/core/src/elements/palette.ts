@@ -33,6 +33,8 @@ export const MAX_PALETTE = 4096;
 const MIN_FLAT_PIXELS = 12;
 /** Pictures of light can have flat parts, too (a black sky); in ID pictures all but edges and leaves is flat. */
 const MIN_FLAT_SHARE = 0.5;
+const MIN_FLAT_REST = 0.3;
+const SMALL_SHARE = 0.02;
 
 /**
  * The exact stored colour as one integer below 2^48: three 16-bit samples. A single integer channel (an ID number) is
@@ -84,6 +86,13 @@ export function findPalette(planes: readonly Plane[], encoding: Encoding): Palet
   const flatShare = found.reduce((sum, [, entry]) => sum + entry.count, 0) / keys.length;
   if (flatShare < MIN_FLAT_SHARE) {
     throw new CoreError('too-many-colours', `This does not look like an ID picture: only ${Math.round(flatShare * 100)} % of it lie in flat colours. Choose the element that holds flat ID colours.`);
+  }
+  // Light can be flat where there is none: black behind a facade. What is left beside the largest colour must be flat, too.
+  const largest = Math.max(...found.map(([, entry]) => entry.count));
+  const rest = keys.length - largest;
+  const flatRest = flatShare * keys.length - largest;
+  if (rest > keys.length * SMALL_SHARE && flatRest < rest * MIN_FLAT_REST) {
+    throw new CoreError('too-many-colours', `This does not look like an ID picture: beside one large flat colour only ${Math.round((100 * flatRest) / rest)} % lie in flat colours. Choose the element that holds flat ID colours.`);
   }
   const colors = found.map(([key, { at }]) => ({ key, rgb: rgbAt(planes, at) }));
   const index = assign(keys, width, height, colors, planes);

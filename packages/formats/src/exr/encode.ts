@@ -1,4 +1,4 @@
-/** Writes single-part scanline OpenEXR files. */
+/** Writes scanline OpenEXR files of one or several parts. */
 import type { PlaneData, Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import type { Platform } from '../bytes.ts';
@@ -13,6 +13,8 @@ export interface ExrChannelData {
 }
 
 export interface ExrPicture {
+  /** Names the part in a file of several; each must be its own. */
+  readonly name?: string;
   readonly dataWindow: Region;
   readonly displayWindow: Region;
   readonly compression: ExrWriteCompression;
@@ -21,32 +23,40 @@ export interface ExrPicture {
   readonly notes?: Readonly<Record<string, string>>;
 }
 
-/** The file in parts, in order, ready for a Blob or a stream. `onProgress` gets the share that is done, 0…1. */
-export async function encodeExr(picture: ExrPicture, platform: Platform, kernels: Kernels, onProgress?: (share: number) => void): Promise<Uint8Array[]> {
-  const { dataWindow } = picture;
+const SEVERAL_PARTS = 0x1000;
+const LONG_NAMES = 0x400;
+
+/**
+ * The file in pieces, in order, ready for a Blob or a stream: one picture, or several as the parts of one file.
+ * `onProgress` gets the share that is done, 0…1.
+ * @source "OpenEXR File Layout" (Academy Software Foundation)
+ */
+export async function encodeExr(pictures: ExrPicture | readonly ExrPicture[], platform: Pick<Platform, 'deflate'>, kernels: Kernels, onProgress?: (share: number) => void): Promise<Uint8Array[]> {
   // Readers look channels up in sorted order; the standard asks for order by bytes.
-  const channels = [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1));
-  const { lines } = exrCompression(picture.compression);
-  const header = writeHeader(picture, channels);
-  const chunkCount = Math.ceil(dataWindow.height / lines);
-  const table = new DataView(new ArrayBuffer(chunkCount * 8));
-  const parts: Uint8Array[] = [header, new Uint8Array(table.buffer)];
+  const parts = [pictures].flat().map((picture) => ({ ...picture, channels: [...picture.channels].sort((a, b) => (a.name < b.name ? -1 : 1)) }));
+  const several = parts.length > 1;
+  const counts = parts.map(({ dataWindow, compression }) => Math.ceil(dataWindow.height / exrCompression(compression).lines));
+  const chunks = counts.reduce((sum, count) => sum + count, 0);
+  const header = writeHeaders(parts, counts);
+  const table = new DataView(new ArrayBuffer(chunks * 8));
+  const pieces: Uint8Array[] = [header, new Uint8Array(table.buffer)];
   let offset = header.length + table.byteLength;
-  for (let chunk = 0; chunk < chunkCount; chunk++) {
-    const firstRow = chunk * lines;
-    const rows = Math.min(lines, dataWindow.height - firstRow);
-    const raw = gatherRows(channels, dataWindow.width, firstRow, rows);
-    const packed = await pack(raw, picture.compression, platform, kernels);
-    const body = packed.length < raw.length ? packed : raw;
-    const head = new DataView(new ArrayBuffer(8));
-    head.setInt32(0, dataWindow.y + firstRow, true);
-    head.setInt32(4, body.length, true);
-    table.setBigUint64(chunk * 8, BigInt(offset), true);
-    parts.push(new Uint8Array(head.buffer), body);
-    offset += 8 + body.length;
-    onProgress?.((chunk + 1) / chunkCount);
+  let done = 0;
+  for (const [number, { dataWindow, compression, channels }] of parts.entries()) {
+    const { lines } = exrCompression(compression);
+    for (let firstRow = 0; firstRow < dataWindow.height; firstRow += lines) {
+      const raw = gatherRows(channels, dataWindow.width, firstRow, Math.min(lines, dataWindow.height - firstRow));
+      const packed = await pack(raw, compression, platform, kernels);
+      const body = packed.length < raw.length ? packed : raw;
+      const head = Int32Array.from([...(several ? [number] : []), dataWindow.y + firstRow, body.length]);
+      table.setBigUint64(done * 8, BigInt(offset), true);
+      pieces.push(new Uint8Array(head.buffer), body);
+      offset += head.byteLength + body.length;
+      done++;
+      onProgress?.(done / chunks);
+    }
   }
-  return parts;
+  return pieces;
 }
 
 function gatherRows(channels: readonly ExrChannelData[], width: number, firstRow: number, rows: number): Uint8Array {
@@ -62,7 +72,7 @@ function gatherRows(channels: readonly ExrChannelData[], width: number, firstRow
   return out;
 }
 
-function pack(raw: Uint8Array, compression: ExrWriteCompression, platform: Platform, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
+function pack(raw: Uint8Array, compression: ExrWriteCompression, platform: Pick<Platform, 'deflate'>, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
   if (compression === 'NONE') return raw;
   const prepared = kernels.exrPrepare(raw).slice();
   return compression === 'RLE' ? packRuns(prepared) : platform.deflate(prepared);
@@ -88,7 +98,7 @@ export function packRuns(raw: Uint8Array): Uint8Array {
   return Uint8Array.from(out);
 }
 
-function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): Uint8Array {
+function writeHeaders(parts: readonly ExrPicture[], chunkCounts: readonly number[]): Uint8Array {
   const bytes: number[] = [];
   const encoder = new TextEncoder();
   const i32 = (value: number) => bytes.push(value & 255, (value >> 8) & 255, (value >> 16) & 255, (value >> 24) & 255);
@@ -106,27 +116,39 @@ function writeHeader(picture: ExrPicture, channels: readonly ExrChannelData[]): 
   const window = ({ x, y, width, height }: Region) => {
     for (const value of [x, y, x + width - 1, y + height - 1]) i32(value);
   };
-  const longNames = channels.some((channel) => encoder.encode(channel.name).length > 31);
+  const several = parts.length > 1;
+  const longNames = parts.some(({ name = '', channels }) => [name, ...channels.map((channel) => channel.name)].some((one) => encoder.encode(one).length > 31));
   i32(EXR_MAGIC);
-  i32(2 | (longNames ? 0x400 : 0));
-  attribute('channels', 'chlist', () => {
-    for (const channel of channels) {
-      text(channel.name);
-      for (const value of [EXR_TYPES.indexOf(channel.type), 0, 1, 1]) i32(value);
+  i32(2 | (longNames ? LONG_NAMES : 0) | (several ? SEVERAL_PARTS : 0));
+  for (const [number, { name, channels, compression, dataWindow, displayWindow, notes = {} }] of parts.entries()) {
+    attribute('channels', 'chlist', () => {
+      for (const channel of channels) {
+        text(channel.name);
+        for (const value of [EXR_TYPES.indexOf(channel.type), 0, 1, 1]) i32(value);
+      }
+      bytes.push(0);
+    });
+    attribute('compression', 'compression', () => bytes.push(exrCompression(compression).code));
+    attribute('dataWindow', 'box2i', () => window(dataWindow));
+    attribute('displayWindow', 'box2i', () => window(displayWindow));
+    attribute('lineOrder', 'lineOrder', () => bytes.push(0));
+    attribute('pixelAspectRatio', 'float', () => f32(1));
+    attribute('screenWindowCenter', 'v2f', () => {
+      f32(0);
+      f32(0);
+    });
+    attribute('screenWindowWidth', 'float', () => f32(1));
+    const string = (key: string, value: string) => attribute(key, 'string', () => {
+      for (const byte of encoder.encode(value)) bytes.push(byte);
+    });
+    if (several) {
+      string('name', name ?? `part ${number + 1}`);
+      string('type', 'scanlineimage');
+      attribute('chunkCount', 'int', () => i32(chunkCounts[number]));
     }
+    for (const [key, value] of Object.entries(notes)) string(key, value);
     bytes.push(0);
-  });
-  attribute('compression', 'compression', () => bytes.push(exrCompression(picture.compression).code));
-  attribute('dataWindow', 'box2i', () => window(picture.dataWindow));
-  attribute('displayWindow', 'box2i', () => window(picture.displayWindow));
-  attribute('lineOrder', 'lineOrder', () => bytes.push(0));
-  attribute('pixelAspectRatio', 'float', () => f32(1));
-  attribute('screenWindowCenter', 'v2f', () => {
-    f32(0);
-    f32(0);
-  });
-  attribute('screenWindowWidth', 'float', () => f32(1));
-  for (const [name, value] of Object.entries(picture.notes ?? {})) attribute(name, 'string', () => bytes.push(...encoder.encode(value)));
-  bytes.push(0);
+  }
+  if (several) bytes.push(0);
   return Uint8Array.from(bytes);
 }

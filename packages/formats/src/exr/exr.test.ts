@@ -68,6 +68,37 @@ describe('ours read by OpenImageIO', () => {
   });
 });
 
+describe('several parts in one file', () => {
+  const parts = (): ExrPicture[] => [
+    { ...picture('ZIP'), name: 'beauty' },
+    { ...picture('ZIPS', 20, 9, { dataWindow: { x: 4, y: -2, width: 20, height: 9 }, displayWindow: { x: 0, y: 0, width: 37, height: 35 } }), name: 'a part with a name longer than thirty-one bytes' },
+    { ...picture('NONE', 37, 35), name: 'third', channels: picture('NONE').channels.slice(4) },
+  ];
+  it('read by ourselves: windows, names, every value', async () => {
+    const wanted = parts();
+    const shares: number[] = [];
+    const source = byteSource('parts.exr', joined(await encodeExr(wanted, platform, kernels, (share) => shares.push(share))));
+    expect(shares.at(-1)).toBe(1);
+    const file = await readExrFile(source);
+    expect(file.parts.map(({ name, dataWindow }) => ({ name, dataWindow }))).toEqual(wanted.map(({ name, dataWindow }) => ({ name, dataWindow })));
+    for (const [i, header] of file.parts.entries()) {
+      const planes = allocateExrPlanes(header, header.channels.map((channel) => channel.name));
+      await decodeExrChunks(source, header, planes, 0, header.offsets.length, platform, kernels);
+      for (const { name, data } of wanted[i].channels) expect(planes.get(name)?.data, `${header.name} ${name}`).toEqual(data);
+    }
+    // Without a listener the file is the same, byte for byte.
+    expect(joined(await encodeExr(wanted, platform, kernels))).toEqual(joined(await encodeExr(wanted, platform, kernels, () => undefined)));
+  });
+  it('read by OpenImageIO', async () => {
+    const path = join(folder, 'our-parts.exr');
+    writeFileSync(path, joined(await encodeExr(parts(), platform, kernels)));
+    const said = tool('oiiotool', '--info', '-v', '-a', path).toString();
+    expect(said).toContain('a part with a name longer than thirty-one bytes');
+    tool('oiiotool', '--subimage', '2', path, '-o', join(folder, 'our-third.exr'));
+    expect(byOpenImageIo(join(folder, 'our-third.exr'), 'depth.Z')).toEqual(parts()[2].channels[0].data);
+  });
+});
+
 describe('ours read by three’s loader', () => {
   it.each(COMPRESSIONS)('%s', async (compression) => {
     const wanted = picture(compression);

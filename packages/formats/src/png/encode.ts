@@ -9,7 +9,7 @@ export interface PngPicture {
 }
 
 /** A PNG with the sRGB chunk, RGB when every pixel is opaque, else RGBA. Rows carry the Sub filter. */
-export async function encodePng({ width, height, rgba }: PngPicture, platform: Platform): Promise<Uint8Array[]> {
+export async function encodePng({ width, height, rgba }: PngPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
   const wide = rgba instanceof Uint16Array;
   const channels = isOpaque(rgba) ? 3 : 4;
   const pixelBytes = channels * (wide ? 2 : 1);

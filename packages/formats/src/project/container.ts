@@ -112,3 +112,6 @@ export function concatenate(parts: readonly Uint8Array[], length = parts.reduce(
   }
   return whole;
 }
+
+/** Several files as one: nothing is packed again, pictures are packed already. */
+export const zipFiles = (files: readonly { readonly name: string; readonly parts: readonly Uint8Array[] }[]): Uint8Array => zipSync(Object.fromEntries(files.map(({ name, parts }) => [name, [concatenate(parts), { level: 0 as const }]])), { mtime: '1980-01-01T00:00:00' });

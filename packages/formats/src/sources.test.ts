@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { safeName } from './files.ts';
+import { safeName } from './sources.ts';
 
 it('file names are plain wherever they go', () => {
   expect(safeName('Kiln Yard: dusk')).toBe('kiln-yard-dusk');

@@ -1,0 +1,1 @@
+import '@tazzel/renderer/web-worker';

@@ -1,0 +1,13 @@
+export { RenderError, type RenderErrorCode } from './errors.ts';
+export { displayElement, type DisplayView, displayViews } from './elements/display.ts';
+export { colorOfNumber, type IdRow, materialIds, nameOfColor } from './elements/ids.ts';
+export { chooseElements, ELEMENT_SETS, elementHints, elementRow, elementRows, type ElementSet, isInSet, SET_LABELS } from './elements/registry.ts';
+export { type DepthRange, type ElementPicture, meansOf, type Rendering, resolveElement, suggestDepthRange } from './elements/resolve.ts';
+export { bitsOf, type Layout, LAYOUT_LABELS, LAYOUTS, type Saved, type SavedFile, type SaveSettings } from './elements/save.ts';
+export type { RenderPort, RequestMessage, ResponseMessage } from './render/protocol.ts';
+export { FIRST_RANGE, RenderJob } from './render/job.ts';
+export { Renderer, type RendererOptions } from './render/renderer.ts';
+export { defaultRequest, type Denoise, type MaterialLabel, type Progress, type Quality, type RenderEvents, type RenderRequest } from './render/request.ts';
+export { kilnYard } from './scene/kiln-yard.ts';
+export { type CameraDescription, type ExposureDescription, lightGroups, type MaterialDescription, type SceneDescription } from './scene/model.ts';
+export { parseSceneFile, readScene } from './scene/schema.ts';
