@@ -9,7 +9,7 @@ export { correctionById, corrections } from './corrections/registry.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';
 export * from './color/zones.ts';
-export { beforeDocument, depthSource, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, maskUses, materialSource } from './document/query.ts';
+export { beforeDocument, depthSource, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, maskUses, materialSource, usedSourceIds } from './document/query.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';
 export { addElements, baseSource, idSource, pictureSize, sizeProblems, type TakenFile } from './document/start.ts';

@@ -2,8 +2,8 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { corrections, findLayer, findMaterial, layersInOrder, type Zone } from '@tazzel/core';
-import { type SessionStore, STAGES, type StageId } from './session.ts';
+import { corrections, findLayer, findMaterial, layersOf, type Zone } from '@tazzel/core';
+import { type SessionStore, shownLayers, STAGES, type StageId } from './session.ts';
 
 /** What the commands need of the interface. */
 export interface CommandHost {
@@ -37,26 +37,36 @@ const selected = ({ session }: CommandHost) => {
 };
 
 function step(host: CommandHost, by: number): void {
-  const { document, selectedLayerId } = host.session.getState();
-  const layers = layersInOrder(document);
+  const { selectedLayerId } = host.session.getState();
+  const layers = shownLayers(host.session.getState());
   const at = layers.findIndex(({ layer }) => layer.id === selectedLayerId);
   const next = layers[Math.min(layers.length - 1, Math.max(0, at + by))];
   if (next) host.session.actions.selectLayer(next.layer.id);
 }
 
-/** One place towards the base or the finish, over the tone line where a zone ends. */
+/** One place towards the base or the finish, out of the group or over the tone line where one ends. */
 function move(host: CommandHost, by: -1 | 1): void {
   const place = selected(host);
   if (!place) return;
-  const { scene } = host.session.getState().document.buildUp;
-  const { picture } = host.session.getState().document.buildUp;
-  const inZone = place.zone === 'scene' ? scene.length : picture.length;
+  const { document } = host.session.getState();
+  const { edit } = host.session.actions;
+  const groupId = place.groupIds.at(-1);
+  const inGroup = layersOf(document, place.zone, groupId ?? null).length;
+  if (groupId !== undefined) {
+    const target = place.index + by;
+    const around = findLayer(document, groupId);
+    if (target >= 0 && target < inGroup) edit({ type: 'move-layer', layerId: place.layer.id, zone: place.zone, index: target, groupId });
+    else if (around) edit({ type: 'move-layer', layerId: place.layer.id, zone: place.zone, index: around.index + (by > 0 ? 1 : 0), groupId: around.groupIds.at(-1) });
+    return;
+  }
+  const { scene } = document.buildUp;
+  const inZone = inGroup;
   let zone: Zone = place.zone;
   let index = place.index + by;
   if (index < 0 && zone === 'picture') [zone, index] = ['scene', scene.length];
   else if (index >= inZone && zone === 'scene') [zone, index] = ['picture', 0];
   if (index < 0 || (zone === place.zone && index >= inZone)) return;
-  host.session.actions.edit({ type: 'move-layer', layerId: place.layer.id, zone, index });
+  edit({ type: 'move-layer', layerId: place.layer.id, zone, index });
 }
 
 const toggleCompare = (mode: 'before' | 'wipe') => ({ session }: CommandHost) => session.actions.set({ compare: session.getState().compare === mode ? 'off' : mode });
@@ -109,6 +119,42 @@ export const commands: readonly Command[] = [
     },
   },
 
+  {
+    id: 'group-layer',
+    label: 'Put the layer into a group',
+    group: 'Build-up',
+    keys: ['mod+g'],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const place = selected(host);
+      if (!place || !host.session.actions.edit({ type: 'group-layer', layerId: place.layer.id })) return;
+      const group = findLayer(host.session.getState().document, place.layer.id)?.groupIds.at(-1);
+      if (group) host.session.actions.selectLayer(group);
+    },
+  },
+  {
+    id: 'ungroup',
+    label: 'Dissolve the group',
+    group: 'Build-up',
+    keys: ['mod+shift+g'],
+    isEnabled: (host) => selected(host)?.layer.kind === 'group',
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.edit({ type: 'ungroup', layerId: place.layer.id });
+    },
+  },
+  {
+    id: 'open-group',
+    label: 'Open or fold the group',
+    group: 'Build-up',
+    keys: ['g'],
+    isEnabled: (host) => selected(host)?.layer.kind === 'group',
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.toggleGroup(place.layer.id);
+    },
+  },
+
   ...corrections.map(
     ({ id, label }): Command => ({
       id: `correct-all-${id}`,
@@ -118,7 +164,7 @@ export const commands: readonly Command[] = [
       isEnabled: always,
       run: (host) => {
         const place = selected(host);
-        host.session.actions.edit({ type: 'add-correction-layer', correction: id, zone: place?.zone ?? 'scene', index: place ? place.index + 1 : undefined });
+        host.session.actions.edit({ type: 'add-correction-layer', correction: id, zone: place?.zone ?? 'scene', index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
       },
     }),
   ),

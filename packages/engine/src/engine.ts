@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, digest, findSource, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument } from '@tazzel/core';
+import { depthSource, digest, findSource, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -317,7 +317,8 @@ export class Engine {
   }
 
   #fitsInFull(document: TazzelDocument): boolean {
-    const sources = document.sources.filter((source) => document.buildUp.scene.concat(document.buildUp.picture).some((layer) => layer.kind === 'element' && layer.sourceId === source.id));
+    const used = usedSourceIds(document);
+    const sources = document.sources.filter((source) => used.has(source.id));
     const bytes = sources.reduce((sum, source) => sum + source.width * source.height * source.colorChannels.length * 2 * 1.34, 0);
     return bytes < (this.options.budgetBytes ?? DEFAULT_BUDGET) || sources.every((source) => this.#store.viewNow(source, 0) !== null);
   }

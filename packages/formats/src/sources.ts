@@ -34,6 +34,9 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
       alphaChannel: element.alphaChannel,
       encoding: guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float'),
       alpha: element.alphaChannel === null ? 'none' : report.premultiplied ? 'premultiplied' : 'straight',
+      scale: 1,
+      offset: 0,
+      fit: null,
       part: element.part,
       ...element.window,
     };

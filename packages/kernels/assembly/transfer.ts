@@ -74,3 +74,13 @@ export function clamp_unit(p: usize, n: i32): void {
     v128.store(at, clamp01(v128.load(at), zero, one));
   }
 }
+
+/** value = scale × value + offset, in place. */
+export function scale_offset(p: usize, scale: f32, offset: f32, n: i32): void {
+  const by = f32x4.splat(scale);
+  const plus = f32x4.splat(offset);
+  for (let i = 0; i < n; i += 4) {
+    const at = p + ((<usize>i) << 2);
+    v128.store(at, f32x4.add(f32x4.mul(v128.load(at), by), plus));
+  }
+}

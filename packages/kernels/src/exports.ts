@@ -15,6 +15,7 @@ export interface KernelExports {
   fill(dst: number, value: number, n: number): void;
   srgb_encode(p: number, n: number): void;
   srgb_decode(p: number, n: number): void;
+  scale_offset(p: number, scale: number, offset: number, n: number): void;
   clamp_unit(p: number, n: number): void;
   coverage(out: number, n: number, opacity: number, alpha: number, mask: number, invertMask: boolean): number;
   multiply_alpha(p: number, alpha: number, n: number): void;

@@ -101,6 +101,7 @@ describe('small loops equal their definitions', () => {
       // The polynomial's error is below a tenth of a 16-bit code.
       ['encode', 2e-6, (backend, list) => backend.transfer('encode', triple(list), COUNT)],
       ['decode', 2e-6, (backend, list) => backend.transfer('decode', triple(list), COUNT)],
+      ['scale', 1e-6, (backend, list) => backend.scale(triple(list), -0.9, 1.1, COUNT)],
       ['clamp', 0, (backend, list) => backend.clampToUnit(triple(list), COUNT)],
     ];
     for (const [name, tolerance, work] of runs) {

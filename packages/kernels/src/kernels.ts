@@ -166,6 +166,10 @@ export class Kernels implements Backend {
     for (const register of color) kernel(at(register), count);
   }
 
+  scale(color: ColorRegisters, scale: number, offset: number, count: number): void {
+    for (const register of color) this.#exports.scale_offset(at(register), scale, offset, count);
+  }
+
   clampToUnit(color: ColorRegisters, count: number): void {
     for (const register of color) this.#exports.clamp_unit(at(register), count);
   }

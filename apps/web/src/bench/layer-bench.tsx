@@ -1,5 +1,5 @@
 import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace } from '@tazzel/core';
-import { ChevronDown, ChevronUp, Copy, Trash2, X } from 'lucide-react';
+import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -26,6 +26,11 @@ export function LayerBench({ place }: { place: LayerPlace }) {
         <div className="flex items-center gap-1.5">
           <Check bare label={`${layer.name} on`} checked={layer.visible} onChange={(visible) => change({ visible })} />
           <NameField label="Layer" value={layer.name} onCommit={(name) => change({ name })} className="flex-1 text-[15px] font-medium" />
+          {layer.kind === 'group' && (
+            <IconButton label="Dissolve the group" onClick={() => actions.edit({ type: 'ungroup', layerId: layer.id })}>
+              <Ungroup size={13} aria-hidden />
+            </IconButton>
+          )}
           <IconButton label="Duplicate the layer" onClick={() => actions.edit({ type: 'duplicate-layer', layerId: layer.id })}>
             <Copy size={13} aria-hidden />
           </IconButton>
@@ -34,13 +39,19 @@ export function LayerBench({ place }: { place: LayerPlace }) {
           </IconButton>
         </div>
         <p className="narrow truncate text-faint">
-          {layer.kind === 'correction' ? `${correctionById(layer.correction.type).label} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
+          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionById(layer.correction.type).label} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
         </p>
       </div>
 
-      <Section title={layer.kind === 'correction' ? 'Correction' : 'Layer'}>
+      <Section title={layer.kind === 'correction' ? 'Correction' : layer.kind === 'group' ? 'Group' : 'Layer'}>
         {layer.kind === 'correction' && <CorrectionParams use={layer.correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params }, gesture)} />}
-        {layer.kind === 'element' && (
+        {layer.kind === 'group' && (
+          <>
+            <Check label="Composite by itself, then blend" checked={layer.isolated} onChange={(isolated) => change({ isolated })} />
+            {!layer.isolated && <p className="text-faint">Its layers work on what is below; opacity and mask say how much of that is seen.</p>}
+          </>
+        )}
+        {(layer.kind === 'element' || (layer.kind === 'group' && layer.isolated)) && (
           <Line label="Blend">
             <Choice
               label="Blend mode"

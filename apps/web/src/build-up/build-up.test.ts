@@ -1,4 +1,4 @@
-import { applyEdit, layersInOrder } from '@tazzel/core';
+import { applyEdit, layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { after, smallDocument } from '../../../../tests/documents.ts';
 import { cardQueue } from './card-queue.ts';
@@ -7,20 +7,22 @@ import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 describe('dragging a card', () => {
   const document = after(smallDocument(), { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene' });
   it('every place of the row is reached, and the row is then as it was shown', () => {
-    const ids = idsInOrder(document);
+    const shown = layersInOrder;
+    const idsOf = (of: TazzelDocument) => idsInOrder(shown(of));
+    const ids = idsOf(document);
     expect(ids).toEqual(['layer-1', 'layer-3', TONE_LINE, 'layer-2']);
     for (const dragged of ids.filter((id) => id !== TONE_LINE)) {
       for (const over of ids) {
-        const place = placeAfterDrag(document, dragged, over);
+        const place = placeAfterDrag(document, shown(document), dragged, over);
         if (dragged === over) {
           expect(place).toBeNull();
           continue;
         }
-        const shown = ids.filter((id) => id !== dragged).toSpliced(ids.indexOf(over), 0, dragged);
-        expect(idsInOrder(applyEdit(document, { type: 'move-layer', layerId: dragged, ...(place ?? { zone: 'scene', index: 0 }) })), `${dragged} over ${over}`).toEqual(shown);
+        const row = ids.filter((id) => id !== dragged).toSpliced(ids.indexOf(over), 0, dragged);
+        expect(idsOf(applyEdit(document, { type: 'move-layer', layerId: dragged, ...(place ?? { zone: 'scene', index: 0 }) })), `${dragged} over ${over}`).toEqual(row);
       }
     }
-    expect(placeAfterDrag(document, 'layer-9', 'layer-1')).toBeNull();
+    expect(placeAfterDrag(document, shown(document), 'layer-9', 'layer-1')).toBeNull();
     expect(layersInOrder(document)).toHaveLength(3);
   });
 });

@@ -2,7 +2,8 @@
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { corrections, findLayer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
+import { corrections, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
+import { shownLayers } from '@tazzel/editor';
 import { useEffect, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
@@ -16,6 +17,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const document = useDocument();
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedLayerId);
+  const openGroupIds = useSession((state) => state.openGroupIds);
   const [folded, setFolded] = useState(false);
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => void setting('folded', false).then(setFolded), []);
@@ -25,12 +27,12 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
     card?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
   }, [selectedId]);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
-  const places = layersInOrder(document);
-  const ids = idsInOrder(document);
+  const places = shownLayers({ document, openGroupIds });
+  const ids = idsInOrder(places);
   const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
-    const place = over && placeAfterDrag(session.getState().document, String(active.id), String(over.id));
+    const place = over && placeAfterDrag(session.getState().document, shownLayers(session.getState()), String(active.id), String(over.id));
     if (place) actions.edit({ type: 'move-layer', layerId: String(active.id), ...place });
   };
   const nameOf = (id: string | number) => (id === TONE_LINE ? 'the tone line' : (names.get(String(id)) ?? 'the layer'));
@@ -91,10 +93,10 @@ function ToneLine() {
 function addItems(document: TazzelDocument, selectedId: string | null, actions: ReturnType<typeof useActions>) {
   const place = selectedId ? findLayer(document, selectedId) : null;
   const zone: Zone = place?.zone ?? 'scene';
-  const index = place ? place.index + 1 : undefined;
+  const at = { zone, index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) };
   return [
-    ...corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, hint: 'of all below', onSelect: () => void actions.edit({ type: 'add-correction-layer', correction: id, zone, index }) })),
+    ...corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, hint: 'of all below', onSelect: () => void actions.edit({ type: 'add-correction-layer', correction: id, ...at }) })),
     null,
-    ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-element-layer', sourceId: source.id, zone, index }) })),
+    ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-element-layer', sourceId: source.id, ...at }) })),
   ];
 }

@@ -1,7 +1,7 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, correctionById, findMask, type Layer, type LayerPlace } from '@tazzel/core';
-import { GripVertical } from 'lucide-react';
+import { blendMode, correctionById, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
+import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { Check } from '../ui/check.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
@@ -14,12 +14,15 @@ interface CardProps {
 }
 
 /** One course of the section: what it is, what it shows, what the picture is after it. */
-export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
+export function Card({ place: { layer, groupIds }, folded, renameSignal }: CardProps) {
   const actions = useActions();
   const selected = useSession((state) => state.selectedLayerId === layer.id);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
+  const isOpen = useSession((state) => state.openGroupIds.has(layer.id));
+  // A rule over the cards that belong to a group, one for each group around them.
+  const depth = groupIds.length + (layer.kind === 'group' && isOpen ? 1 : 0);
   const frame = `relative flex shrink-0 flex-col border bg-panel ${selected ? 'border-ink shadow-[0_0_0_1px_var(--ink)]' : 'border-rule'} ${isDragging ? 'z-10 opacity-80' : ''}`;
-  const style = { transform: CSS.Translate.toString(transform), transition };
+  const style = { transform: CSS.Translate.toString(transform), transition, borderTopWidth: 1 + 3 * depth };
   const grip = (
     <button type="button" ref={setActivatorNodeRef} {...attributes} {...listeners} aria-label={`Move ${layer.name}`} className="grid h-5 w-3.5 shrink-0 cursor-grab touch-none place-items-center text-faint hover:text-ink">
       <GripVertical size={12} aria-hidden />
@@ -31,6 +34,7 @@ export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
     return (
       <li ref={setNodeRef} style={style} data-layer={layer.id} className={`${frame} w-9 items-center gap-1 py-1.5`}>
         {onOff}
+        {layer.kind === 'group' && <GroupButton group={layer} isOpen={isOpen} />}
         <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} className={`min-h-0 flex-1 ${layer.visible ? '' : 'opacity-45'}`}>
           <span className="block max-h-full truncate [writing-mode:vertical-rl]">{layer.name}</span>
         </button>
@@ -43,12 +47,13 @@ export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
       <div className="flex h-[26px] items-center gap-1 pr-0.5 pl-1.5">
         {onOff}
         <NameField label="Layer" value={layer.name} editSignal={renameSignal} isEditTarget={selected} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
+        {layer.kind === 'group' && <GroupButton group={layer} isOpen={isOpen} />}
         {grip}
       </div>
-      <div className={`h-[5px] border-y ${layer.kind === 'element' ? 'hatch-element' : 'hatch-correction'}`} />
+      <div className={`h-[5px] border-y hatch-${layer.kind}`} />
       <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={(event) => listeners?.onPointerDown?.(event)} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
         <span className="grid h-[62px] w-full grid-cols-2 gap-px bg-hair">
-          <span className="checker block h-[62px] min-w-0">{layer.kind === 'element' ? (
+          <span className="checker block h-[62px] min-w-0">{layer.kind !== 'correction' ? (
               <CardPicture kind="own" layerId={layer.id} />
             ) : (
               <span className="hatch-correction grid h-full place-items-center p-1 text-center text-[11px] leading-tight">
@@ -67,6 +72,18 @@ export function Card({ place: { layer }, folded, renameSignal }: CardProps) {
   );
 }
 
+const count = (group: GroupLayer) => `${group.layers.length} layer${group.layers.length === 1 ? '' : 's'}`;
+
+function GroupButton({ group, isOpen }: { group: GroupLayer; isOpen: boolean }) {
+  const actions = useActions();
+  const label = isOpen ? `Fold ${group.name}` : `Open ${group.name}: ${count(group)}`;
+  return (
+    <button type="button" aria-expanded={isOpen} aria-label={label} title={label} onClick={() => actions.toggleGroup(group.id)} className="grid h-5 w-5 shrink-0 place-items-center text-faint hover:text-ink">
+      {isOpen ? <ChevronsLeft size={14} aria-hidden /> : <ChevronsRight size={14} aria-hidden />}
+    </button>
+  );
+}
+
 /** The values of a correction in few words: `−0.35 EV`. */
 function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
   const { params } = correctionById(layer.correction.type);
@@ -80,7 +97,7 @@ function Facts({ layer }: { layer: Layer }) {
   return (
     <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
       <span className="flex justify-between gap-2">
-        <span className="truncate">{layer.kind === 'element' ? blendMode(layer.blend).label : correctionById(layer.correction.type).label}</span>
+        <span className="truncate">{layer.kind === 'correction' ? correctionById(layer.correction.type).label : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
         <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
       </span>
       <span className="block truncate text-faint">{mask ? `${layer.mask?.inverted ? 'not ' : ''}${mask.name}${layer.mask?.enabled ? '' : ' (mask off)'}` : 'everywhere'}</span>

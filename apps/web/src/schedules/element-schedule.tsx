@@ -1,4 +1,4 @@
-import { roleLabel, type Source } from '@tazzel/core';
+import { roleLabel, type Source, usedSourceIds } from '@tazzel/core';
 import { Plus } from 'lucide-react';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { IconButton } from '../ui/button.tsx';
@@ -10,6 +10,7 @@ export function ElementSchedule() {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedSourceId);
   const viewedId = useSession((state) => state.viewedSourceId);
+  const used = usedSourceIds(document);
   const columns: readonly Column<Source>[] = [
     {
       id: 'name',
@@ -28,7 +29,7 @@ export function ElementSchedule() {
       id: 'add',
       label: 'Add',
       width: '16%',
-      sortBy: (source) => (document.buildUp.scene.concat(document.buildUp.picture).some((layer) => layer.kind === 'element' && layer.sourceId === source.id) ? 0 : 1),
+      sortBy: (source) => (used.has(source.id) ? 0 : 1),
       cell: (source) => (
         <IconButton
           label={`Add ${source.name} as a layer`}

@@ -1,4 +1,4 @@
-import { readDocument, type TazzelDocument } from '@tazzel/core';
+import { layersInOrder, readDocument, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import { neededFiles } from '@tazzel/formats';
 import { documentStore, fileStore, pictureStore } from './database.ts';
@@ -29,7 +29,7 @@ export async function listDocuments(): Promise<DocumentRow[]> {
     const picture = await pictureStore.getItem<Blob>(id);
     try {
       const { document } = readDocument(stored?.document);
-      const layers = document.buildUp.scene.length + document.buildUp.picture.length;
+      const layers = layersInOrder(document).length;
       rows.push({ id, name: document.name, ...document.size, layers, savedAt: stored?.savedAt ?? 0, picture, damage: null });
     } catch (error) {
       rows.push({ id, name: 'Damaged document', width: 0, height: 0, layers: 0, savedAt: stored?.savedAt ?? 0, picture, damage: (error as Error).message });

@@ -3,7 +3,7 @@ import { after, material, smallDocument, source } from '../../../../tests/docume
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { emptyDocument, type TazzelDocument } from './model.ts';
 import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses } from './query.ts';
-import { parseDocument } from './schema.ts';
+import { parseDocument, readDocument } from './schema.ts';
 import { addElements, baseSource, idSource, pictureSize, sizeProblems } from './start.ts';
 
 const rich = after(
@@ -33,6 +33,9 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'duplicate-layer': [{ type: 'duplicate-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['element 1', 'element 1 copy', 'Exposure'])],
   'remove-layer': [{ type: 'remove-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['Exposure'])],
   'move-layer': [{ type: 'move-layer', layerId: 'layer-1', zone: 'scene', index: 1 }, (d) => expect(names(d)[0]).toEqual(['Exposure', 'element 1'])],
+  'group-layer': [{ type: 'group-layer', layerId: 'layer-1' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ kind: 'group', isolated: false, layers: [{ id: 'layer-1' }] })],
+  ungroup: [{ type: 'ungroup', layerId: 'layer-5' }, (d) => expect(names(d)[0]).toEqual(['element 1', 'Exposure'])],
+  build: [{ type: 'build', name: 'Exact rebuild', scene: [], picture: rich.buildUp.scene.slice(1) }, (d) => expect(names(d)).toEqual([[], ['Exposure']])],
   'add-chain-correction': [{ type: 'add-chain-correction', layerId: 'layer-2', correction: 'exposure' }, (d) => expect(layer(d, 'layer-2')).toMatchObject({ chain: [{ id: 'correction-3', type: 'exposure' }] })],
   'set-chain-correction': [{ type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.5, visible: false } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ opacity: 0.5, visible: false }, {}] })],
   'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
@@ -44,7 +47,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : rich;
+      const start = type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);
@@ -53,6 +56,45 @@ describe('every edit', () => {
       expect(editLabel(edit)).toMatch(/^[A-Z]/);
     });
   }
+});
+
+describe('groups', () => {
+  const grouped = after(rich, { type: 'group-layer', layerId: 'layer-1' }, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 1, groupId: 'layer-5' });
+  const tree = (d: TazzelDocument) => layersInOrder(d).map(({ layer: { id }, groupIds }) => [...groupIds, id].join('/'));
+  it('layers move in, among each other, out, and over the tone line', () => {
+    expect(tree(grouped)).toEqual(['layer-5', 'layer-5/layer-1', 'layer-5/layer-3', 'layer-2', 'layer-4']);
+    expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 0, groupId: 'layer-5' }))).toEqual(['layer-5', 'layer-5/layer-3', 'layer-5/layer-1', 'layer-2', 'layer-4']);
+    expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-1', zone: 'picture', index: 0 }))).toEqual(['layer-5', 'layer-5/layer-3', 'layer-1', 'layer-2', 'layer-4']);
+    expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-5', zone: 'picture', index: 2 }))).toEqual(['layer-2', 'layer-4', 'layer-5', 'layer-5/layer-1', 'layer-5/layer-3']);
+    expect(tree(after(grouped, { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, groupId: 'layer-5' }))).toContain('layer-5/layer-6');
+  });
+  it('are changed, copied and deleted with all that lies in them', () => {
+    expect(layer(after(grouped, { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 1 } }), 'layer-3')).toMatchObject({ correction: { params: { exposureStops: 1 } } });
+    const copied = after(grouped, { type: 'duplicate-layer', layerId: 'layer-5' });
+    expect(tree(copied).slice(0, 6)).toEqual(['layer-5', 'layer-5/layer-1', 'layer-5/layer-3', 'layer-6', 'layer-6/layer-7', 'layer-6/layer-8']);
+    expect(parseDocument(JSON.parse(JSON.stringify(copied)))).toEqual(copied);
+    expect(tree(after(grouped, { type: 'remove-layer', layerId: 'layer-5' }))).toEqual(['layer-2', 'layer-4']);
+    expect(maskUses(after(rich, { type: 'group-layer', layerId: 'layer-4' }))).toHaveLength(1);
+  });
+  it('share what did not change', () => expect(after(grouped, { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.5 } }).buildUp.scene).toBe(grouped.buildUp.scene));
+  it('do not lie inside themselves, nor too deep', () => {
+    expect(() => after(grouped, { type: 'move-layer', layerId: 'layer-5', zone: 'scene', index: 0, groupId: 'layer-5' })).toThrow(/cannot lie inside itself/);
+    expect(() => after(grouped, { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 0, groupId: 'layer-1' })).toThrow(/is not a group/);
+    expect(() => after(grouped, { type: 'ungroup', layerId: 'layer-1' })).toThrow(/is not a group/);
+    const group: Edit = { type: 'group-layer', layerId: 'layer-5' };
+    expect(() => after(grouped, group, group, group, group)).toThrow(/at most 4 deep/);
+  });
+  it('of a damaged document keep what can be read', () => {
+    const broken = JSON.parse(JSON.stringify(grouped));
+    broken.buildUp.scene[0].layers[0].opacity = 'lots';
+    const { document, problems } = readDocument(broken);
+    expect(tree(document)).toEqual(['layer-5', 'layer-5/layer-3', 'layer-2', 'layer-4']);
+    expect(problems).toEqual([expect.stringContaining('“element 1” was left out')]);
+    let deep = broken.buildUp.scene[0].layers[1];
+    for (let i = 0; i < 6; i++) deep = { ...broken.buildUp.scene[0], id: `g${i}`, layers: [deep] };
+    broken.buildUp.scene = [deep];
+    expect(readDocument(broken).problems).toEqual([expect.stringContaining('at most 4 deep')]);
+  });
 });
 
 describe('refusals say what is wrong', () => {
@@ -70,6 +112,8 @@ describe('refusals say what is wrong', () => {
     [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
     [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
     [{ type: 'mask-with-material', materialId: 'material-7', layerId: 'layer-1' }, /no material material-7/],
+    [{ type: 'set-layer', layerId: 'layer-1', patch: { isolated: true } }, /Only a group can be isolated/],
+    [{ type: 'build', name: 'x', scene: rich.buildUp.scene, picture: rich.buildUp.scene }, /share an id/],
     [{ type: 'nothing' } as unknown as Edit, /There is no edit “nothing”/],
   ];
   it.each(refused.map(([edit, sentence]) => [edit.type, edit, sentence] as const))('%s', (_type, edit, sentence) => {

@@ -6,14 +6,13 @@ import { type BlendModeId, blendMode } from '../blend/modes.ts';
 import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
-import type { RoleId } from '../elements/roles.ts';
-import type { Encoding, Zone } from '../color/zones.ts';
-import type { AlphaUse, ChainCorrection, ElementLayer, Layer, Mask, MaskUse, Material, Source, TazzelDocument } from './model.ts';
-import { findLayer, findMask, findMaterial, findSource, freshId } from './query.ts';
+import type { Zone } from '../color/zones.ts';
+import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
+import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usedSourceIds } from './query.ts';
 
-type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; mask?: MaskUse | null };
+type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
-type SourcePatch = { name?: string; encoding?: Encoding; role?: RoleId; alpha?: AlphaUse };
+type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'fit' | 'x' | 'y'>>;
 
 export type Edit =
   | { type: 'rename-document'; name: string }
@@ -23,14 +22,17 @@ export type Edit =
   | { type: 'set-materials'; sourceId: string; materials: readonly Material[] }
   | { type: 'rename-material'; materialId: string; name: string }
   | { type: 'rename-mask'; maskId: string; name: string }
-  | { type: 'add-element-layer'; sourceId: string; zone: Zone; index?: number; blend?: BlendModeId }
-  | { type: 'add-correction-layer'; correction: string; zone: Zone; index?: number; maskId?: string }
+  | { type: 'add-element-layer'; sourceId: string; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
+  | { type: 'add-correction-layer'; correction: string; zone: Zone; index?: number; groupId?: string; maskId?: string }
   | { type: 'correct-material'; materialId: string; correction: string; zone: Zone; index?: number }
   | { type: 'mask-with-material'; materialId: string; layerId: string; correctionId?: string }
   | { type: 'set-layer'; layerId: string; patch: LayerPatch }
   | { type: 'duplicate-layer'; layerId: string }
   | { type: 'remove-layer'; layerId: string }
-  | { type: 'move-layer'; layerId: string; zone: Zone; index: number }
+  | { type: 'move-layer'; layerId: string; zone: Zone; index: number; groupId?: string }
+  | { type: 'group-layer'; layerId: string }
+  | { type: 'ungroup'; layerId: string }
+  | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string }
   | { type: 'add-chain-correction'; layerId: string; correction: string }
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
@@ -71,8 +73,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Remove element',
     apply: (document, { sourceId }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
-      const usesIt = (layer: Layer) => layer.kind === 'element' && layer.sourceId === sourceId;
-      if ([...document.buildUp.scene, ...document.buildUp.picture].some(usesIt)) refuse(`${source.name} is used by a layer. Delete the layer first.`);
+      if (usedSourceIds(document).has(sourceId)) refuse(`${source.name} is used by a layer. Delete the layer first.`);
       if (document.materials.some((material) => material.sourceId === sourceId)) {
         if (document.masks.length > 0) refuse(`Masks depend on ${source.name}. Remove the corrections that use them first.`);
         return { ...document, sources: document.sources.filter((other) => other !== source), materials: document.materials.filter((material) => material.sourceId !== sourceId) };
@@ -112,21 +113,21 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   },
   'add-element-layer': {
     label: 'Add layer',
-    apply: (document, { sourceId, zone, index, blend = 'normal' }) => {
+    apply: (document, { sourceId, zone, index, groupId, blend = 'normal' }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
       const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: source.name, visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [] };
-      return insert(document, zone, index, layer);
+      return insert(document, zone, index, layer, groupId ?? null);
     },
   },
   'add-correction-layer': {
     label: 'Add correction',
-    apply: (document, { correction, zone, index, maskId }) => {
+    apply: (document, { correction, zone, index, groupId, maskId }) => {
       const declared = correctionById(correction);
       if (!declared.zones.includes(zone)) refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
       if (maskId !== undefined && !findMask(document, maskId)) refuse(`There is no mask ${maskId}.`);
       const mask = maskId === undefined ? null : { maskId, inverted: false, enabled: true };
       const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, params: defaultsOf(declared) } };
-      return insert(document, zone, index, layer);
+      return insert(document, zone, index, layer, groupId ?? null);
     },
   },
   'correct-material': {
@@ -153,11 +154,14 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Change layer',
     apply: (document, { layerId, patch }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const { blend, ...common } = patch;
+      const { blend, isolated, ...common } = patch;
       const checked = { ...common, ...(common.opacity === undefined ? {} : { opacity: unit(common.opacity) }), ...(common.name === undefined ? {} : { name: named(common.name, 'a layer') }) };
       if (checked.mask && !findMask(document, checked.mask.maskId)) refuse(`There is no mask ${checked.mask.maskId}.`);
       return patchLayer(document, layerId, (layer) => {
-        if (layer.kind === 'element') return { ...layer, ...checked, ...(blend === undefined ? {} : { blend: offered(blend, place.zone) }) };
+        const mode = blend === undefined ? {} : { blend: offered(blend, place.zone) };
+        if (layer.kind === 'group') return { ...layer, ...checked, ...mode, ...(isolated === undefined ? {} : { isolated }) };
+        if (isolated !== undefined) refuse('Only a group can be isolated.');
+        if (layer.kind === 'element') return { ...layer, ...checked, ...mode };
         if (blend !== undefined) refuse('A correction has no blend mode; its opacity and mask say how much of it is seen.');
         return { ...layer, ...checked };
       });
@@ -167,41 +171,62 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Duplicate layer',
     apply: (document, { layerId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const id = freshId(document, 'layer');
-      const { layer } = place;
-      const taken: string[] = [];
-      const chain = layer.kind === 'element' ? layer.chain.map((correction) => {
-        const correctionId = freshId(document, 'correction', taken);
-        taken.push(correctionId);
-        return { ...correction, id: correctionId };
-      }) : [];
-      const copy: Layer = layer.kind === 'element' ? { ...layer, id, name: `${layer.name} copy`, chain } : { ...layer, id, name: `${layer.name} copy` };
-      return insert(document, place.zone, place.index + 1, copy);
+      const nextLayer = freshIds(document, 'layer');
+      const nextCorrection = freshIds(document, 'correction');
+      const copyOf = (layer: Layer): Layer => {
+        const id = nextLayer();
+        if (layer.kind === 'group') return { ...layer, id, layers: layer.layers.map(copyOf) };
+        return layer.kind === 'element' ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
+      };
+      return insert(document, place.zone, place.index + 1, { ...copyOf(place.layer), name: `${place.layer.name} copy` }, place.groupIds.at(-1) ?? null);
     },
   },
   'remove-layer': {
     label: 'Delete layer',
     apply: (document, { layerId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      return { ...document, buildUp: { ...document.buildUp, [place.zone]: document.buildUp[place.zone].filter((layer) => layer.id !== layerId) } };
+      return { ...document, buildUp: withLayer(document.buildUp, place.zone, layerId, () => []) };
     },
   },
   'move-layer': {
     label: 'Move layer',
-    apply: (document, { layerId, zone, index }) => {
+    apply: (document, { layerId, zone, index, groupId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      let layer = place.layer;
-      if (zone !== place.zone) {
-        if (layer.kind === 'correction') {
-          const declared = correctionById(layer.correction.type);
-          if (!declared.zones.includes(zone)) refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
-        } else if (blendMode(layer.blend)[zone] === null) {
-          // A mode that means nothing on light becomes its nearest physical one: adding for screen, covering for the rest.
-          layer = { ...layer, blend: layer.blend === 'screen' ? 'add' : 'normal' };
-        }
-      }
+      const group = groupId === undefined ? null : (findLayer(document, groupId) ?? refuse(`There is no group ${groupId}.`));
+      if (group && group.layer.kind !== 'group') refuse(`${group.layer.name} is not a group.`);
+      if (group && (group.layer.id === layerId || group.groupIds.includes(layerId))) refuse(`${place.layer.name} cannot lie inside itself.`);
+      if (group && group.groupIds.length + 1 + depthOf(place.layer) > MAX_GROUP_DEPTH) refuse(`Groups lie at most ${MAX_GROUP_DEPTH} deep.`);
+      const target = group?.zone ?? zone;
       const without = handlers['remove-layer'].apply(document, { type: 'remove-layer', layerId });
-      return insert(without, zone, index, layer);
+      return insert(without, target, index, target === place.zone ? place.layer : carried(place.layer, target), groupId ?? null);
+    },
+  },
+  'group-layer': {
+    label: 'Group',
+    apply: (document, { layerId }) => {
+      const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      if (place.groupIds.length + 1 + depthOf(place.layer) > MAX_GROUP_DEPTH) refuse(`Groups lie at most ${MAX_GROUP_DEPTH} deep.`);
+      const group: GroupLayer = { id: freshId(document, 'layer'), kind: 'group', name: 'Group', visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers: [place.layer] };
+      return { ...document, buildUp: withLayer(document.buildUp, place.zone, layerId, () => [group]) };
+    },
+  },
+  ungroup: {
+    label: 'Ungroup',
+    apply: (document, { layerId }) => {
+      const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const { layer } = place;
+      if (layer.kind !== 'group') return refuse(`${layer.name} is not a group.`);
+      return { ...document, buildUp: withLayer(document.buildUp, place.zone, layerId, () => layer.layers) };
+    },
+  },
+  build: {
+    label: 'Build',
+    apply: (document, { scene, picture }) => {
+      const ids = [...scene, ...picture].flatMap(function all(layer: Layer): string[] {
+        return layer.kind === 'group' ? [layer.id, ...layer.layers.flatMap(all)] : [layer.id];
+      });
+      if (new Set(ids).size !== ids.length) refuse('Two layers of the new build-up share an id.');
+      return { ...document, buildUp: { scene, picture } };
     },
   },
   'add-chain-correction': {
@@ -250,7 +275,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
 };
 
 /** What an edit is called in the history. */
-export const editLabel = (edit: Edit): string => handlers[edit.type].label;
+export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);
 
 /** Applies an edit. @throws CoreError `edit-refused`, `unknown-operation` or `bad-parameter`; the document is then unchanged. */
 export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument {
@@ -272,15 +297,50 @@ function ensureMaterialMask(document: TazzelDocument, materialId: string): { doc
 
 const usesMaterial = (mask: Mask, materialId: string) => mask.terms.some((term) => term.materialIds.includes(materialId));
 
-function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer): TazzelDocument {
-  const layers = document.buildUp[zone];
+function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {
+  const layers = layersOf(document, zone, groupId);
   const at = Math.min(layers.length, Math.max(0, index ?? layers.length));
-  return { ...document, buildUp: { ...document.buildUp, [zone]: layers.toSpliced(at, 0, layer) } };
+  const grown = layers.toSpliced(at, 0, layer);
+  if (groupId === null) return { ...document, buildUp: { ...document.buildUp, [zone]: grown } };
+  return patchLayer(document, groupId, (group) => ({ ...group, layers: grown }) as GroupLayer);
+}
+
+/** The build-up with something else in the place of one layer, wherever it lies. Groups on the way are made anew, all others stay. */
+function withLayer(buildUp: BuildUp, zone: Zone, layerId: string, change: (layer: Layer) => readonly Layer[]): BuildUp {
+  const walk = (layers: readonly Layer[]): readonly Layer[] => {
+    const at = layers.findIndex((layer) => layer.id === layerId);
+    if (at >= 0) return layers.toSpliced(at, 1, ...change(layers[at]));
+    let changed = false;
+    const next = layers.map((layer) => {
+      if (layer.kind !== 'group') return layer;
+      const inside = walk(layer.layers);
+      if (inside === layer.layers) return layer;
+      changed = true;
+      return { ...layer, layers: inside };
+    });
+    return changed ? next : layers;
+  };
+  return { ...buildUp, [zone]: walk(buildUp[zone]) };
 }
 
 function patchLayer(document: TazzelDocument, layerId: string, change: (layer: Layer) => Layer): TazzelDocument {
   const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-  return { ...document, buildUp: { ...document.buildUp, [place.zone]: document.buildUp[place.zone].with(place.index, change(place.layer)) } };
+  return { ...document, buildUp: withLayer(document.buildUp, place.zone, layerId, (layer) => [change(layer)]) };
+}
+
+/** How many groups lie inside each other in a layer. */
+const depthOf = (layer: Layer): number => (layer.kind === 'group' ? 1 + Math.max(0, ...layer.layers.map(depthOf)) : 0);
+
+/** A layer carried over the tone line. */
+function carried(layer: Layer, zone: Zone): Layer {
+  if (layer.kind === 'correction') {
+    const declared = correctionById(layer.correction.type);
+    if (!declared.zones.includes(zone)) refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
+    return layer;
+  }
+  // A mode that means nothing on light becomes its nearest physical one: adding for screen, covering for the rest.
+  const blend = blendMode(layer.blend)[zone] === null ? (layer.blend === 'screen' ? 'add' : 'normal') : layer.blend;
+  return layer.kind === 'group' ? { ...layer, blend, layers: layer.layers.map((inside) => carried(inside, zone)) } : { ...layer, blend };
 }
 
 const patchElement = (document: TazzelDocument, layerId: string, change: (layer: ElementLayer) => ElementLayer) =>

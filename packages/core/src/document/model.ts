@@ -14,7 +14,9 @@ export const DOCUMENT_VERSION = 1;
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
 export const ALPHA_USES: readonly AlphaUse[] = ['none', 'straight', 'premultiplied', 'ignore'];
 
-export type FileFormat = 'png' | 'exr';
+/** Formats of picture files that are read. */
+export const FILE_FORMATS = ['png', 'exr', 'tiff', 'jpeg', 'hdr', 'webp'] as const;
+export type FileFormat = (typeof FILE_FORMATS)[number];
 
 /** The original file, stored unchanged under its SHA-256. Several sources may share one file. */
 export interface SourceFile {
@@ -37,6 +39,11 @@ export interface Source extends Size {
   readonly alphaChannel: string | null;
   readonly encoding: Encoding;
   readonly alpha: AlphaUse;
+  /** What stored values mean: value = scale × stored + offset, on the values as they are encoded. 1 and 0 leave them alone. */
+  readonly scale: number;
+  readonly offset: number;
+  /** The size to which the pixels are fitted; null shows them as they are. */
+  readonly fit: Size | null;
   /** Upper left pixel of the source in the picture; not 0 where an EXR's data window differs from its display window. */
   readonly x: number;
   readonly y: number;
@@ -116,7 +123,20 @@ export interface CorrectionLayer extends LayerBase {
   readonly correction: CorrectionUse;
 }
 
-export type Layer = ElementLayer | CorrectionLayer;
+/**
+ * Layers that belong together. An isolated group is composited by itself and then blended as one picture (W3C
+ * Compositing, "isolated groups"); the layers of any other work on what is below, and opacity and mask say how much of that is seen.
+ */
+export interface GroupLayer extends LayerBase {
+  readonly kind: 'group';
+  readonly isolated: boolean;
+  readonly blend: BlendModeId;
+  readonly layers: readonly Layer[];
+}
+
+export type Layer = ElementLayer | CorrectionLayer | GroupLayer;
+/** Groups inside groups, at most. */
+export const MAX_GROUP_DEPTH = 4;
 
 /** Layers from base to finish; the tone line lies between the two lists. */
 export type BuildUp = { readonly [Z in Zone]: readonly Layer[] };

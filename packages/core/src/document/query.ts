@@ -5,12 +5,31 @@ import { emptyDocument, type Layer, type Mask, type Material, type MaskUse, type
 export interface LayerPlace {
   readonly layer: Layer;
   readonly zone: Zone;
+  /** Among the layers of its group, or of its zone. */
   readonly index: number;
+  /** The groups around it, outermost first. */
+  readonly groupIds: readonly string[];
 }
 
-/** All layers from base to finish with their places. */
+/** All layers from base to finish with their places; a group stands before its own layers. */
 export const layersInOrder = (document: TazzelDocument): LayerPlace[] =>
-  (['scene', 'picture'] as const).flatMap((zone) => document.buildUp[zone].map((layer, index) => ({ layer, zone, index })));
+  (['scene', 'picture'] as const).flatMap((zone) => placesOf(document.buildUp[zone], zone, []));
+
+const placesOf = (layers: readonly Layer[], zone: Zone, groupIds: readonly string[]): LayerPlace[] =>
+  layers.flatMap((layer, index) => {
+    const place: LayerPlace = { layer, zone, index, groupIds };
+    return layer.kind === 'group' ? [place, ...placesOf(layer.layers, zone, [...groupIds, layer.id])] : [place];
+  });
+
+/** The layers beside each other in a group, or in a zone if there is no group of that name. */
+export function layersOf(document: TazzelDocument, zone: Zone, groupId: string | null): readonly Layer[] {
+  const group = groupId === null ? null : findLayer(document, groupId);
+  return group?.layer.kind === 'group' ? group.layer.layers : document.buildUp[zone];
+}
+
+/** Sources that layers show, whether they are on or not. */
+export const usedSourceIds = (document: TazzelDocument): ReadonlySet<string> =>
+  new Set(layersInOrder(document).flatMap(({ layer }) => (layer.kind === 'element' ? [layer.sourceId] : [])));
 
 export const findLayer = (document: TazzelDocument, layerId: string): LayerPlace | null =>
   layersInOrder(document).find((place) => place.layer.id === layerId) ?? null;
@@ -65,7 +84,9 @@ export function freshIds(document: TazzelDocument | null, prefix: Parameters<typ
 
 /** The document as it was before any finishing: the base alone, as rendered. */
 export function beforeDocument(document: TazzelDocument): TazzelDocument {
-  const base = layersInOrder(document).find(({ layer }) => layer.kind === 'element');
+  const elements = layersInOrder(document).filter(({ layer }) => layer.kind === 'element');
+  const isBeauty = ({ layer }: LayerPlace) => layer.kind === 'element' && findSource(document, layer.sourceId)?.role.endsWith('beauty');
+  const base = elements.find(isBeauty) ?? elements[0];
   if (base?.layer.kind !== 'element') return { ...document, buildUp: { scene: [], picture: [] } };
   const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [] };
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };

@@ -9,7 +9,7 @@ import { correctionById, corrections } from '../corrections/registry.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
-import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, type Layer, type Mask, type Material, type Source, type TazzelDocument } from './model.ts';
+import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
 
 const text = () => yup.string().strict().defined();
 const id = () => text().min(1).max(100);
@@ -48,11 +48,20 @@ const elementLayer = (zone: Zone) =>
 
 const correctionLayer = yup.object({ ...layerFields, kind: text().oneOf(['correction']), correction: yup.object(correctionFields).noUnknown().strict() }).noUnknown().strict();
 
+/** A group without its layers, which are checked one by one. */
+const groupLayer = (zone: Zone) =>
+  yup.object({
+    ...layerFields,
+    kind: text().oneOf(['group']),
+    isolated: flag(),
+    blend: text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
+  }).noUnknown().strict();
+
 const source = yup.object({
   id: id(),
   name: text().max(400),
   role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
-  file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(['png', 'exr']), byteLength: whole().min(0) }).noUnknown().strict(),
+  file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(FILE_FORMATS), byteLength: whole().min(0) }).noUnknown().strict(),
   part: whole().min(0).max(1023),
   colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
   alphaChannel: text().nullable(),
@@ -60,6 +69,9 @@ const source = yup.object({
   alpha: text().oneOf(ALPHA_USES).test('alpha', '${path} names an alpha that is not there', function check(value) {
     return (value === 'none') === ((this.parent as Source).alphaChannel === null);
   }),
+  scale: number(),
+  offset: number(),
+  fit: yup.object({ width: side(), height: side() }).noUnknown().strict().nullable().defined(),
   width: side(),
   height: side(),
   x: whole(),
@@ -119,16 +131,25 @@ export function readDocument(json: unknown): ReadDocument {
     });
   };
 
-  // Documents from before files of several parts were read do not name the part.
-  const withParts = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, ...item } : item)) : raw.sources;
-  const sources = list<Source>(withParts, source, 'element');
+  // Older documents do not say what was not known then: parts of files, what values mean, fitted sizes.
+  const complete = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, scale: 1, offset: 0, fit: null, ...item } : item)) : raw.sources;
+  const sources = list<Source>(complete, source, 'element');
   const materials = list<Material>(raw.materials, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
   const masks = list<Mask>(raw.masks, mask, 'mask');
   const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;
-  const layers = (zone: Zone) =>
-    list<Layer>(buildUp[zone], yup.lazy((value) => (value?.kind === 'correction' ? correctionLayer : elementLayer(zone))) as unknown as yup.Schema, 'layer')
-      .filter((layer) => layer.kind === 'correction' || keep(sources.some((s) => s.id === layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
-      .map((layer) => withoutLostMasks(layer));
+  const layers = (value: unknown, zone: Zone, depth: number): Layer[] => {
+    const inside = new Map<string, unknown>();
+    const heads = !Array.isArray(value) ? value : value.map((item) => {
+      if (item?.kind !== 'group' || typeof item.id !== 'string') return item;
+      const { layers: members, ...head } = item;
+      inside.set(item.id, members);
+      return head;
+    });
+    return list<Layer>(heads, yup.lazy((item) => (item?.kind === 'correction' ? correctionLayer : item?.kind === 'group' ? groupLayer(zone) : elementLayer(zone))) as unknown as yup.Schema, 'layer')
+      .filter((layer) => layer.kind !== 'element' || keep(sources.some((s) => s.id === layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
+      .filter((layer) => layer.kind !== 'group' || keep(depth < MAX_GROUP_DEPTH, `The group “${layer.name}” was left out: groups lie at most ${MAX_GROUP_DEPTH} deep.`))
+      .map((layer) => withoutLostMasks(layer.kind === 'group' ? ({ ...layer, layers: layers(inside.get(layer.id), zone, depth + 1) } as GroupLayer) : layer));
+  };
 
   function keep(condition: boolean, sentence: string): boolean {
     if (!condition) problems.push(sentence);
@@ -143,8 +164,8 @@ export function readDocument(json: unknown): ReadDocument {
     return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
   }
 
-  const scene = layers('scene');
-  const picture = layers('picture');
+  const scene = layers(buildUp.scene, 'scene', 0);
+  const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size, tone } = head.value as TazzelDocument;
   return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems };
 }

@@ -30,6 +30,8 @@ export interface Backend {
   correct(type: string, prepared: Float32Array, color: ColorRegisters, count: number): void;
   /** sRGB transfer function in place; the result of `encode` and the domain of `decode` are 0…1. */
   transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void;
+  /** value = scale × value + offset */
+  scale(color: ColorRegisters, scale: number, offset: number, count: number): void;
   clampToUnit(color: ColorRegisters, count: number): void;
   multiplyAlpha(color: ColorRegisters, alpha: Register, count: number): void;
   /** Where alpha is 0 the colour becomes 0. */

@@ -143,6 +143,64 @@ describe('evaluation', () => {
   });
 });
 
+describe('groups', () => {
+  const start = () => after(smallDocument(['linear', 'linear']), { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 1 }, { type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' });
+  /** layer-1 on the ground, and layer-2 with layer-3 in a group. */
+  const grouped = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], ...edits: Edit[]) =>
+    after(start(), { type: 'group-layer', layerId: 'layer-2' }, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 1, groupId: 'layer-4' }, { type: 'set-layer', layerId: 'layer-4', patch }, ...edits);
+  const opaque = { 'source-1': view(1, 2), 'source-2': view(11, 2) };
+  const light = (document: TazzelDocument, options: PlanOptions = {}, evaluator = new Evaluator(referenceBackend())) => {
+    const plan = planDocument(document, options);
+    return evaluator.run({ plan, region: WHOLE, inputs: { ...inputsFor(document, opaque), source: (id) => opaque[id as 'source-1'] }, captures: [plan.toneIndex] }).pixels.get(plan.toneIndex)?.planes ?? new Float32Array();
+  };
+  const [a, b] = [opaque['source-1'], opaque['source-2']].map((v) => (i: number) => v.color.map((p) => p.data[i]));
+  it('isolated: filter × raw is made by itself and then added to what is below', () => {
+    const document = grouped({ isolated: true, blend: 'add' }, { type: 'set-layer', layerId: 'layer-3', patch: { blend: 'multiply' } });
+    for (const i of [0, 11, 47]) expectClose(pixel(light(document), i).slice(0, 3), a(i).map((v, c) => v + b(i)[c] ** 2), 1e-5);
+  });
+  it('any other only holds its layers together, and opacity and mask weaken all of them', () => {
+    const plain = light(start());
+    expect([...light(grouped({}))]).toEqual([...plain]);
+    const under = light(start(), { upto: 'layer-1' });
+    expectClose(light(grouped({ opacity: 0.3 })), plain.map((v, i) => under[i] + 0.3 * (v - under[i])), 1e-5);
+    const masked = light(grouped({}, { type: 'mask-with-material', materialId: 'material-1', layerId: 'layer-4' }));
+    expectClose(pixel(masked, 0), pixel(plain, 0), 1e-6);
+    expectClose(pixel(masked, 7), pixel(under, 7), 1e-6);
+  });
+  it('off, empty, up to a layer inside, and alone', () => {
+    const document = grouped({ opacity: 0.5, isolated: true });
+    const kinds = (d: TazzelDocument, options: PlanOptions = {}) => planDocument(d, options).steps.map((step) => step.kind).join(' ');
+    expect(kinds(document)).toBe('element open-group element element close-group tone');
+    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }))).toBe('element tone');
+    expect(kinds(after(document, ...['layer-2', 'layer-3'].map((layerId): Edit => ({ type: 'set-layer', layerId, patch: { visible: false } }))))).toBe('element tone');
+    expect(kinds(document, { upto: 'layer-2' })).toBe('element open-group element close-group tone');
+    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }), { upto: 'layer-2' })).toBe('element tone');
+    expect(kinds(document, { only: 'layer-3' })).toBe('element tone');
+    for (const i of [3, 30]) expectClose(pixel(light(document, { only: 'layer-4' }), i).slice(0, 3), b(i).map((v) => 2 * v), 1e-5);
+    // What is kept for the next change is never the middle of a group.
+    expect(planDocument(document).before).toMatchObject({ 'layer-1': 0, 'layer-4': 1, 'layer-2': 1, 'layer-3': 1 });
+  });
+  it('inside each other, with the kernels as with the definitions, over the tone line, and with alpha', async () => {
+    const nested = grouped({ isolated: true, blend: 'multiply', opacity: 0.8 }, { type: 'group-layer', layerId: 'layer-3' }, { type: 'set-layer', layerId: 'layer-5', patch: { isolated: true, blend: 'difference' } });
+    const kernels = new Evaluator(await builtKernels());
+    expectClose(light(nested, {}, kernels), light(nested), 1e-5);
+    const over = after(base(), { type: 'group-layer', layerId: 'layer-2' }, { type: 'set-layer', layerId: 'layer-3', patch: { isolated: true, blend: 'soft-light', opacity: 0.7 } });
+    expectClose(run(over, {}, kernels).planes, run(over).planes, 2e-4);
+    // An isolated group of one normal layer is that layer, whatever its alpha (W3C Compositing, 3: group compositing).
+    const same = after(base(), { type: 'set-layer', layerId: 'layer-2', patch: { blend: 'soft-light', opacity: 0.7 } });
+    expectClose(run(over).planes, run(same).planes, 1e-5);
+  });
+});
+
+describe('what stored values mean', () => {
+  it('scale and offset come before everything else', () => {
+    const document = after(smallDocument(['linear']), { type: 'set-source', sourceId: 'source-1', patch: { scale: -0.5, offset: 2 } });
+    for (const i of [0, 20]) expectClose(pixel(run(document).planes, i).slice(0, 3), at('source-1', i).map((v) => srgbEncode(2 - 0.5 * v)), 1e-5);
+    const display = after(document, { type: 'set-source', sourceId: 'source-1', patch: { encoding: 'display', scale: -1, offset: 1 } });
+    for (const i of [0, 20]) expectClose(pixel(run(display).planes, i).slice(0, 3), at('source-1', i).map((v) => Math.max(0, 1 - v)), 1e-5);
+  });
+});
+
 describe('plans', () => {
   const document = after(base(), ...rich);
   it('leave out what is off, transparent or does nothing', () => {

@@ -7,8 +7,8 @@ import type { Domain } from '../corrections/define.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import type { CorrectionUse, ElementLayer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
-import { findMask, findSource, layersInOrder } from '../document/query.ts';
+import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
+import { findMask, findSource } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import { digest } from './key.ts';
@@ -27,7 +27,7 @@ export interface PlannedCorrection {
 }
 
 /** One action on the span of an element before it is blended. */
-export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
+export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
 
 export interface ElementStep {
   readonly kind: 'element';
@@ -56,7 +56,23 @@ export interface ToneStep {
   readonly curve: 'srgb';
 }
 
-export type Step = ElementStep | CorrectStep | ToneStep;
+/** What follows is composited by itself (isolated) or on what is there, until the group is closed. */
+export interface OpenGroupStep {
+  readonly kind: 'open-group';
+  readonly isolated: boolean;
+}
+
+export interface CloseGroupStep {
+  readonly kind: 'close-group';
+  readonly layerId: string;
+  readonly isolated: boolean;
+  readonly blend: string;
+  readonly zone: Zone;
+  readonly opacity: number;
+  readonly mask: PlannedMask | null;
+}
+
+export type Step = ElementStep | CorrectStep | ToneStep | OpenGroupStep | CloseGroupStep;
 
 export interface Plan {
   readonly size: Size;
@@ -65,7 +81,7 @@ export interface Plan {
   readonly keys: readonly string[];
   /** Number of steps under the tone line. */
   readonly toneIndex: number;
-  /** Number of steps before the one that belongs to a layer, for layers that are seen. */
+  /** Number of steps before the one that belongs to a layer, or before the outermost group around it: results are kept between these only. */
   readonly before: Readonly<Record<string, number>>;
   readonly masks: Readonly<Record<string, Mask['terms']>>;
   readonly sources: readonly string[];
@@ -76,7 +92,7 @@ export interface Plan {
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
   readonly upto?: string;
-  /** Only this element layer with its chain, opaque, without mask: its own picture. */
+  /** Only this element layer with its chain, or this group, opaque, without mask: its own picture. */
   readonly only?: string;
   /** Sources that cannot be read; layers that show them are passed over. */
   readonly missing?: ReadonlySet<string>;
@@ -122,7 +138,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     let domain: Domain = source.encoding === 'data' ? zoneDomain : source.encoding === 'linear' ? 'light' : 'display';
     let load: ElementStep['load'] = 'as-is';
     // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
-    let bounded = source.encoding === 'display';
+    let bounded = source.encoding === 'display' && source.scale === 1 && source.offset === 0;
     const convert = (wanted: Domain) => {
       if (domain === wanted) return;
       if (wanted === 'light' && actions.length === 0) load = 'to-light';
@@ -130,6 +146,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
       bounded = wanted === 'display';
       domain = wanted;
     };
+    if (source.scale !== 1 || source.offset !== 0) actions.push({ kind: 'scale', scale: source.scale, offset: source.offset });
     for (const link of layer.chain) {
       const correction = link.visible ? planCorrection(link, link.opacity, link.mask) : null;
       if (!correction) continue;
@@ -139,31 +156,64 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     }
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
-    const own = options.only !== undefined;
+    const own = options.only === layer.id;
     const step: ElementStep = { kind: 'element', layerId: layer.id, sourceId: source.id, load, actions, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : planMask(layer.mask) };
-    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y] });
+    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y], fit: source.fit });
   };
 
-  for (const { layer, zone } of layersInOrder(document)) {
-    if (zone === 'picture' && toneIndex < 0) pushTone();
-    const wanted = options.only === undefined ? layer.visible : layer.id === options.only;
-    if (wanted && (layer.opacity > 0 || options.only !== undefined)) {
-      before[layer.id] = steps.length;
-      if (layer.kind === 'element') {
-        const source = findSource(document, layer.sourceId);
-        if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
-        if (!options.missing?.has(source.id)) planElement(layer, source, zone);
-      } else if (options.only === undefined) {
-        const correction = planCorrection(layer.correction, layer.opacity, layer.mask);
-        const throughLight = zone === 'picture' && correctionById(layer.correction.type).domain === 'light';
-        if (correction) push({ kind: 'correct', layerId: layer.id, zone, throughLight, correction }, null);
-      }
+  let done = false;
+  const planGroup = (group: GroupLayer, zone: Zone, groupStart: number | null) => {
+    const own = options.only === group.id;
+    const mask = own ? null : planMask(group.mask);
+    const isolated = group.isolated || own;
+    // A group that changes nothing about its layers is only a way to read the build-up.
+    const isPlain = !isolated && group.opacity === 1 && mask === null;
+    const start = groupStart ?? steps.length;
+    if (!isPlain) push({ kind: 'open-group', isolated }, null);
+    const opened = steps.length;
+    planLayers(group.layers, zone, isPlain ? groupStart : start, own);
+    if (isPlain) return;
+    if (steps.length === opened) {
+      steps.pop();
+      keys.pop();
+      return;
     }
-    if (layer.id === options.upto) break;
+    push({ kind: 'close-group', layerId: group.id, isolated, blend: own ? 'normal' : group.blend, zone, opacity: own ? 1 : group.opacity, mask }, null);
+  };
+  /** `groupStart` is where the outermost open group began; `all` shows layers because their group is what is looked at. */
+  const planLayers = (layers: readonly Layer[], zone: Zone, groupStart: number | null, all: boolean) => {
+    for (const layer of layers) {
+      if (done) return;
+      const isOnly = layer.id === options.only;
+      const shown = isOnly || (layer.visible && layer.opacity > 0 && (options.only === undefined || all));
+      // On the way to a layer that is looked at alone, groups are only walked through.
+      if (layer.kind === 'group' && options.only !== undefined && !all && !isOnly) planLayers(layer.layers, zone, groupStart, false);
+      else if (shown) {
+        before[layer.id] = groupStart ?? steps.length;
+        if (layer.kind === 'group') planGroup(layer, zone, groupStart);
+        else if (layer.kind === 'element') {
+          const source = findSource(document, layer.sourceId);
+          if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
+          if (!options.missing?.has(source.id)) planElement(layer, source, zone);
+        } else if (options.only === undefined || all) {
+          const correction = planCorrection(layer.correction, layer.opacity, layer.mask);
+          const throughLight = zone === 'picture' && correctionById(layer.correction.type).domain === 'light';
+          if (correction) push({ kind: 'correct', layerId: layer.id, zone, throughLight, correction }, null);
+        }
+      }
+      if (layer.id === options.upto || (layer.kind === 'group' && !shown && options.upto !== undefined && holds(layer, options.upto))) done = true;
+    }
+  };
+  planLayers(document.buildUp.scene, 'scene', null, false);
+  if (!done && document.buildUp.picture.length > 0) {
+    pushTone();
+    planLayers(document.buildUp.picture, 'picture', null, false);
   }
   if (toneIndex < 0) pushTone();
   return { size: document.size, steps, keys, toneIndex, before, masks, sources: [...sources], reachPx };
 }
+
+const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
 
 /** Depends on the colours and the picture they are looked up in, not on names. */
 export function maskKey(document: TazzelDocument, terms: Mask['terms']): string {

@@ -74,6 +74,7 @@ export function referenceBackend(spanLength = 1024): Backend {
       eachPixel(color, count, (rgb) => pixel(rgb, prepared));
     },
     transfer: (direction, color, count) => eachPixel(color, count, (rgb) => rgb.map(direction === 'encode' ? srgbEncode : srgbDecode)),
+    scale: (color, scale, offset, count) => eachPixel(color, count, (rgb) => rgb.map((v) => Math.fround(scale) * v + Math.fround(offset))),
     clampToUnit: (color, count) => eachPixel(color, count, (rgb) => rgb.map(clampUnit)),
     multiplyAlpha: (color, alpha, count) => eachPixel(color, count, (rgb, i) => rgb.map((v) => v * alpha.values[i])),
     divideAlpha: (color, alpha, count) => eachPixel(color, count, (rgb, i) => rgb.map((v) => (alpha.values[i] > 0 ? v / alpha.values[i] : 0))),

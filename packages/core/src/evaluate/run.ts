@@ -6,7 +6,7 @@ import { CoreError } from '../errors.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, Register } from './backend.ts';
-import type { CorrectStep, ElementStep, Plan, PlannedCorrection, PlannedMask } from './plan.ts';
+import type { CloseGroupStep, CorrectStep, ElementStep, Plan, PlannedCorrection, PlannedMask } from './plan.ts';
 
 /** A source reduced to a level, with its place in the picture at that level. */
 export interface SourceView {
@@ -56,6 +56,8 @@ export class Evaluator {
   readonly #spanAlpha: Register;
   readonly #mask: Register;
   readonly #weight: Register;
+  /** What lay below the groups that are open, one entry for each depth ever reached. */
+  readonly #below: { color: ColorRegisters; alpha: Register }[] = [];
 
   constructor(backend: Backend) {
     const color = (): ColorRegisters => [backend.register(), backend.register(), backend.register()];
@@ -80,9 +82,15 @@ export class Evaluator {
     for (const span of spansOf(region, this.#backend.spanLength)) {
       let opaque = this.#begin(start?.pixels ?? null, span, area);
       this.#capture(captures.get(first), span, area, opaque);
+      const opened: boolean[] = [];
       for (let index = first; index < last; index++) {
         const step = plan.steps[index];
-        if (step.kind === 'element') opaque = this.#element(step, task, span, opaque);
+        if (step.kind === 'open-group') {
+          this.#openGroup(opened.length, step.isolated, span.count);
+          opened.push(opaque);
+          if (step.isolated) opaque = false;
+        } else if (step.kind === 'close-group') opaque = this.#closeGroup(step, task, span, opened.length - 1, opened.pop() as boolean, opaque);
+        else if (step.kind === 'element') opaque = this.#element(step, task, span, opaque);
         else if (step.kind === 'correct') this.#correctSum(step, task, span, opaque);
         // Where nothing lies under the tone line there is nothing to encode.
         else if (index > 0) this.#tone(span.count, opaque);
@@ -125,6 +133,7 @@ export class Evaluator {
     if (hasAlpha && source.premultiplied) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
     for (const action of step.actions) {
       if (action.kind === 'correct') this.#correct(action.correction, task, span);
+      else if (action.kind === 'scale') backend.scale(this.#span, action.scale, action.offset, span.count);
       else if (action.kind === 'clamp') backend.clampToUnit(this.#span, span.count);
       else backend.transfer(action.kind === 'to-light' ? 'decode' : 'encode', this.#span, span.count);
     }
@@ -135,6 +144,47 @@ export class Evaluator {
     }
     backend.blend(step.blend, step.zone, this.#sum, this.#sumAlpha, this.#span, this.#weight, span.count, opaque);
     return opaque || covered === 'full';
+  }
+
+  #openGroup(depth: number, isolated: boolean, count: number): void {
+    const backend = this.#backend;
+    this.#below[depth] ??= { color: [backend.register(), backend.register(), backend.register()], alpha: backend.register() };
+    const below = [...this.#below[depth].color, this.#below[depth].alpha];
+    for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) {
+      below[channel].values.set(register.values.subarray(0, count));
+      if (isolated) backend.fill(register, 0, 0, count);
+    }
+  }
+
+  /** Leaves the accumulator as if the group had been one layer on what was below. Returns whether it is opaque. */
+  #closeGroup(step: CloseGroupStep, task: TileTask, span: Span, depth: number, belowOpaque: boolean, opaque: boolean): boolean {
+    const backend = this.#backend;
+    const { count } = span;
+    const below = this.#below[depth];
+    if (!step.isolated) {
+      // What the group did, seen as far as opacity and mask let it through.
+      const covered = this.#coverage(this.#weight, step.opacity, null, step.mask, task, span);
+      if (covered === 'full') return opaque;
+      if (covered === 'partial') {
+        backend.mix(below.color, this.#sum, this.#weight, count);
+        backend.mix([below.alpha, this.#mask, this.#mask], [this.#sumAlpha, this.#mask, this.#mask], this.#weight, count);
+      }
+      this.#restore(below, count);
+      return covered === 'empty' ? belowOpaque : belowOpaque && opaque;
+    }
+    const covered = this.#coverage(this.#weight, step.opacity, opaque ? null : this.#sumAlpha, step.mask, task, span);
+    for (const channel of [0, 1, 2] as const) this.#span[channel].values.set(this.#sum[channel].values.subarray(0, count));
+    if (!opaque) backend.divideAlpha(this.#span, this.#sumAlpha, count);
+    this.#restore(below, count);
+    if (covered === 'empty') return belowOpaque;
+    if (step.zone === 'picture') backend.clampToUnit(this.#span, count);
+    backend.blend(step.blend, step.zone, this.#sum, this.#sumAlpha, this.#span, this.#weight, count, belowOpaque);
+    return belowOpaque || (covered === 'full' && step.blend === 'normal');
+  }
+
+  #restore({ color, alpha }: { color: ColorRegisters; alpha: Register }, count: number): void {
+    for (const channel of [0, 1, 2] as const) this.#sum[channel].values.set(color[channel].values.subarray(0, count));
+    this.#sumAlpha.values.set(alpha.values.subarray(0, count));
   }
 
   /** A correction in a layer's chain, on the layer's own straight colours. */
