@@ -6,7 +6,7 @@ import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
 import { bench, cardNames, cards, demoFile, drop, newDocument, openDemo, settled, type } from './helpers.ts';
-import { courtyard, courtyardFog } from '../tests/elements.ts';
+import { demoSet } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const idb = (page: Page, script: string) => page.evaluate(`new Promise((resolve, reject) => { const open = indexedDB.open('tazzel'); open.onerror = reject; open.onsuccess = () => { const db = open.result; ${script} }; })`);
@@ -148,9 +148,9 @@ test('files that went missing are named, and adding them again brings them back'
   await idb(page, `db.transaction('files', 'readwrite').objectStore('files').clear().onsuccess = () => resolve(db.close());`);
   await page.reload();
   await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
-  await expect(page.getByRole('dialog')).toContainText('“courtyard.exr” is missing in the browser’s storage');
+  await expect(page.getByRole('dialog')).toContainText('“courtyard_1.exr” is missing in the browser’s storage');
   await page.getByRole('button', { name: 'Understood' }).click();
-  await page.getByLabel('Picture files to add').setInputFiles([courtyard, courtyardFog]);
+  await page.getByLabel('Picture files to add').setInputFiles([...demoSet('courtyard'), ...demoSet('courtyard_fog')]);
   await expect(page.getByRole('dialog')).toContainText('was missing and is back', { timeout: 30_000 });
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);

@@ -7,7 +7,7 @@ export const DEMO_FILES = [demoFile('kiln-yard.exr'), demoFile('kiln-yard_materi
 export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', import.meta.url));
 
 /** The picture on the screen shows the document as it is. */
-export const settled = (page: Page) => expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 30_000 });
+export const settled = (page: Page) => expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 90_000 });
 
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/demo');

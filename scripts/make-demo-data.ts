@@ -155,7 +155,7 @@ async function writeDocuments(): Promise<void> {
       engine.files.set(hash, ref);
       const report = await engine.inspect(ref);
       if (size.width === 0) size = report.size;
-      sources.push(...(await engine.verify(sourcesFromReport(report, hash, nextId))));
+      sources.push(...(await engine.examine(sourcesFromReport(report, hash, nextId))));
     }
     const making = new Making(id, name, size, sources);
     const ids = idSource(sources) as Source;

@@ -1,18 +1,31 @@
 /**
  * The demo's render as an artist might get it: one EXR with layers and a PNG of material IDs. OpenImageIO makes them of the
- * multi-part file, once for each run.
+ * multi-part files, once for each run.
  */
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, renameSync, statSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const folder = fileURLToPath(new URL('../.cache/elements/', import.meta.url));
-export const courtyard = fileURLToPath(new URL('../apps/web/public/demo/courtyard.exr', import.meta.url));
+const demoFolder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
+/** The files of a set of the demo, in their order. */
+export const demoSet = (name: 'courtyard' | 'courtyard_fog' | 'reading-room'): string[] =>
+  readdirSync(demoFolder).filter((file) => new RegExp(`^${name}(_\\d+)?\\.exr$`).test(file)).sort().map((file) => join(demoFolder, file));
 
-export const courtyardFog = courtyard.replace('courtyard.exr', 'courtyard_fog.exr');
+const partNames = new Map<string, string>();
+/** The file of the courtyard's set that holds an element. */
+export function demoPart(name: string): string {
+  const found = demoSet('courtyard').find((file) => {
+    const text = partNames.get(file) ?? execFileSync('oiiotool', ['--info', '-v', '-a', file], { encoding: 'utf8' });
+    partNames.set(file, text);
+    return text.includes(`"${name}"`);
+  });
+  if (!found) throw new Error(`The demo has no element ${name}.`);
+  return found;
+}
 
-const fresh = (path: string) => existsSync(path) && statSync(path).mtimeMs > statSync(courtyard).mtimeMs;
+const fresh = (path: string) => existsSync(path) && demoSet('courtyard').every((file) => statSync(path).mtimeMs > statSync(file).mtimeMs);
 
 function make(name: string, args: (to: string) => readonly string[]): string {
   const path = join(folder, name);
@@ -30,9 +43,9 @@ const LAYERS = ['diffuse_filter', 'raw_lighting', 'self_illumination'];
 /** 1200 × 800: the beauty as R, G, B; layers for diffuse filter, raw lighting, self-illumination, occlusion, depth. */
 export const layeredExr = (): string =>
   make('kiln-yard.exr', (to) => {
-    const layers = LAYERS.flatMap((name) => [courtyard, '--subimage', name, '--ch', `${name}.R=R,${name}.G=G,${name}.B=B`, '--chappend']);
-    const single = [['ambient_occlusion', 'Y'], ['depth', 'Z']].flatMap(([name, channel]) => [courtyard, '--subimage', name, '--ch', `${name}.${channel}=${channel}`, '--chappend']);
-    return [courtyard, '--subimage', 'denoised_beauty', '--ch', 'R,G,B', ...layers, ...single, '--compression', 'zip', '-d', 'half', '-d', 'depth.Z=float', '-o', to];
+    const layers = LAYERS.flatMap((name) => [demoPart(name), '--subimage', name, '--ch', `${name}.R=R,${name}.G=G,${name}.B=B`, '--chappend']);
+    const single = [['ambient_occlusion', 'Y'], ['depth', 'Z']].flatMap(([name, channel]) => [demoPart(name), '--subimage', name, '--ch', `${name}.${channel}=${channel}`, '--chappend']);
+    return [demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--ch', 'R,G,B', ...layers, ...single, '--compression', 'zip', '-d', 'half', '-d', 'depth.Z=float', '-o', to];
   });
 
-export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [courtyard, '--subimage', 'material_id', '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);
+export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [demoPart('material_id'), '--subimage', 'material_id', '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);

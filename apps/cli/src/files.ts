@@ -1,8 +1,10 @@
 import { existsSync } from 'node:fs';
-import { mkdir, open, rename, rm, stat } from 'node:fs/promises';
-import { basename, dirname, resolve } from 'node:path';
+import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { basename, dirname, join, resolve } from 'node:path';
+import { freshIds, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
-import { startNodeEngine } from '@tazzel/engine/node';
+import { nodePlatform, openNodeFile, startNodeEngine } from '@tazzel/engine/node';
+import { readProject, sourcesFromReport } from '@tazzel/formats';
 import { UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
@@ -19,6 +21,62 @@ export async function fileRef(path: string): Promise<FileRef> {
   const stats = await stat(path).catch(() => null);
   if (!stats?.isFile()) throw new Error(`${path}: there is no such file. Check the path.`);
   return { name: basename(path), size: stats.size, handle: resolve(path) };
+}
+
+const isHidden = (name: string) => name.startsWith('.');
+
+/** Files as they are named; a folder stands for the files that lie in it. @throws Error if a folder cannot be read */
+export async function expandFolders(paths: readonly string[]): Promise<string[]> {
+  const expanded: string[] = [];
+  for (const path of paths) {
+    const isFolder = (await stat(path).catch(() => null))?.isDirectory() === true;
+    if (!isFolder) expanded.push(path);
+    else for (const entry of (await readdir(path, { withFileTypes: true })).toSorted((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }))) if (entry.isFile() && !isHidden(entry.name)) expanded.push(join(path, entry.name));
+  }
+  return expanded;
+}
+
+export interface TakenFiles {
+  readonly read: readonly TakenFile[];
+  /** Bytes of the files that were read, by hash. */
+  readonly paths: ReadonlyMap<string, string>;
+}
+
+/** Reads the headers of picture files and gives their elements roles; what cannot be read is named and passed over. */
+export async function takeFiles(engine: Engine, paths: readonly string[], problem: (sentence: string) => void): Promise<TakenFiles> {
+  const read: TakenFile[] = [];
+  const known = new Map<string, string>();
+  const nextId = freshIds(null, 'source');
+  for (const path of await expandFolders(paths)) {
+    try {
+      const ref = await fileRef(path);
+      const report = await engine.inspect(ref);
+      for (const sentence of report.leftOut) problem(sentence);
+      const hash = await engine.hash(ref);
+      if (known.has(hash)) {
+        problem(`${ref.name}: the same file was named twice.`);
+        continue;
+      }
+      engine.files.set(hash, ref);
+      read.push({ name: report.fileName, size: report.size, sources: await engine.examine(sourcesFromReport(report, hash, nextId), { beside: read.flatMap((file) => file.sources) }) });
+      known.set(hash, path);
+    } catch (error) {
+      problem((error as Error).message);
+    }
+  }
+  return { read, paths: known };
+}
+
+/** Opens a project file and hands its files to the engine. */
+export async function openProject(engine: Engine, path: string, problem: (sentence: string) => void): Promise<TazzelDocument> {
+  const { document, files, problems } = await readProject(openNodeFile(await fileRef(path)), nodePlatform);
+  for (const sentence of problems) problem(sentence);
+  for (const [hash, bytes] of files) {
+    const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
+    shared.set(bytes);
+    engine.files.set(hash, { name: document.sources.find((source) => source.file.hash === hash)?.file.name ?? hash, size: bytes.length, handle: shared });
+  }
+  return document;
 }
 
 /** What was sent is never overwritten by accident. */

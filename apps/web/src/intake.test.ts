@@ -25,7 +25,7 @@ const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
   byteLength: 10,
   size: { width: 8, height: 6 },
   parts: [],
-  elements: [{ name: '', colorChannels: ['R', 'G', 'B'], alphaChannel: null, types: ['f16'], part: 0, window: { x: 0, y: 0, width: 8, height: 6 } }],
+  elements: [{ name: '', colorChannels: ['R', 'G', 'B'], alphaChannel: null, types: ['f16'], part: 0, window: { x: 0, y: 0, width: 8, height: 6 }, hint: null }],
   premultiplied: true,
   notes: {},
   leftOut: [],
@@ -45,7 +45,7 @@ function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {})
       if (!hashes.has(name)) hashes.set(name, hashOf(hashes.size + 100));
       return hashes.get(name) as string;
     },
-    verify: async (sources: readonly Source[]) => [...sources],
+    examine: async (sources: readonly Source[]) => [...sources],
     findMaterials: async (source: Source) => [{ id: 'material-1', tag: 'M01', name: 'M01', sourceId: source.id, colorKey: 1, chip: [0, 0, 0], area: 1 }],
   } as unknown as Engine;
 }

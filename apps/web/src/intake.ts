@@ -1,8 +1,9 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { baseSource, emptyDocument, freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
+import { roleRules } from './storage/library.ts';
 
 export interface IntakeResult {
   readonly sources: readonly Source[];
@@ -21,6 +22,7 @@ export interface IntakeProgress {
 /** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. */
 export async function takeIn(engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
   const problems: string[] = [];
+  const rules = await roleRules();
   const read: TakenFile[] = [];
   let done = 0;
   const nextId = freshIds(document, 'source');
@@ -40,10 +42,12 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
       else {
         known.add(hash);
         // A private copy: the file on disk may change or go away while the document is open.
-        const blob = new Blob([await file.arrayBuffer()]);
+        const blob = await keepFile(hash, file).catch((error) => {
+          problems.push(`${file.name}: ${storageSentence(error)}`);
+          return file;
+        });
         engine.files.set(hash, { name: file.name, size: blob.size, handle: blob });
-        const found = returned ? [] : await engine.verify(sourcesFromReport(report, hash, nextId));
-        await fileStore.setItem(hash, blob).catch((error) => problems.push(`${file.name}: ${storageSentence(error)}`));
+        const found = returned ? [] : await engine.examine(sourcesFromReport(report, hash, nextId, rules), { rules, beside: [...(document?.sources ?? []), ...read.flatMap((taken) => taken.sources)], signal });
         if (returned) problems.push(`${file.name} was missing and is back.`);
         read.push({ name: file.name, size: report.size, sources: found });
       }
@@ -54,6 +58,7 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
   }
   const sources = read.flatMap((file) => file.sources);
   const size = document?.size ?? pictureSize(read);
+  problems.push(...sources.flatMap((source) => source.findings.map(({ sentence }) => sentence)));
   if (size) problems.push(...sizeProblems(size, read));
   let materials: Material[] = [];
   const ids = document && document.materials.length > 0 ? null : idSource(sources);
@@ -67,4 +72,40 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
     );
   }
   return { sources, materials, size, problems };
+}
+
+/** A private copy in the browser's storage: the file on disk may change or go away while the document is open. It never passes through memory as a whole. */
+async function keepFile(hash: string, file: File): Promise<Blob> {
+  await fileStore.setItem(hash, file);
+  return (await fileStore.getItem<Blob>(hash)) ?? file;
+}
+
+export interface NewerRender extends IntakeResult {
+  /** What the files say about the camera, where it differs from before. */
+  readonly camera: readonly string[];
+}
+
+/** Reads the files of a newer render. They are stored, the document is not touched. */
+export async function readNewer(engine: Engine, document: TazzelDocument, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<NewerRender> {
+  const fresh = { ...emptyDocument(document.id, document.name, document.size), sources: document.sources };
+  const result = await takeIn(engine, fresh, files, onProgress, signal);
+  const sizes = result.sources.map(({ fit, width, height }) => fit ?? { width, height });
+  const base = baseSource(result.sources);
+  const size = base ? (sizes[result.sources.indexOf(base)] ?? null) : null;
+  // Sizes are compared when the plan is made; here they would be compared with the old picture.
+  const problems = result.problems.filter((problem) => !problem.includes('it lies at the upper left'));
+  return { ...result, size, problems, camera: await cameraChanges(engine, document, result.sources) };
+}
+
+const ABOUT_THE_CAMERA = /camera|focal|lens|shift|fov|f-?number|aperture/i;
+
+async function cameraChanges(engine: Engine, document: TazzelDocument, sources: readonly Source[]): Promise<string[]> {
+  const notesOf = async (source: Source | null): Promise<Readonly<Record<string, string>>> => {
+    const ref = source && engine.files.get(source.file.hash);
+    return ref ? (await engine.inspect(ref)).notes : {};
+  };
+  const [before, after] = await Promise.all([baseSource(document.sources), baseSource(sources)].map((source) => notesOf(source).catch(() => ({}) as Readonly<Record<string, string>>)));
+  return Object.keys(after)
+    .filter((key) => ABOUT_THE_CAMERA.test(key) && key in before && before[key] !== after[key])
+    .map((key) => `The camera changed: ${key} was ${before[key]} and is ${after[key]}.`);
 }

@@ -10,12 +10,17 @@ export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts'
 export * from './document/model.ts';
 export * from './color/zones.ts';
 export { beforeDocument, depthSource, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, maskUses, materialSource, usedSourceIds } from './document/query.ts';
+export { beautyOnly, builtInRecipes, buildExact, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
+export { planRefresh, type RefreshPlan } from './document/refresh.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';
 export { addElements, baseSource, idSource, pictureSize, sizeProblems, type TakenFile } from './document/start.ts';
 export { materialsFromPalette } from './elements/materials.ts';
 export { colorKeyAt, findPalette, indexPixels, MAX_PALETTE, type Palette, type PaletteColor } from './elements/palette.ts';
-export { guessEncoding, guessRole, isRoleId, type RoleId, roleLabel, roleNature, roles, wordsOf } from './elements/roles.ts';
+export { type ContentFacts, contentFacts, type Finding, type FindingKind, findingsOf, sampledRows } from './elements/content.ts';
+export { guessEncoding, guessRole, isRoleId, type RoleGuess, type RoleId, roleLabel, roleNature, type RoleRule, roles, ruleFor, withRule } from './elements/roles.ts';
+export { wordsOf } from './elements/words.ts';
+export { explainGap, guessEdits, guessSentence, isAdditive, type RebuildColumn, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildTerm, type RebuildVerdict, verdictOf, verdictSentence } from './elements/rebuild.ts';
 export { CoreError, type CoreErrorCode } from './errors.ts';
 export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';

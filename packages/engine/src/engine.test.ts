@@ -48,7 +48,7 @@ async function load(into: Engine, names: readonly string[]): Promise<TazzelDocum
     const file = { name, size: statSync(path).size, handle: path };
     const hash = await into.hash(file);
     into.files.set(hash, file);
-    sources.push(...(await into.verify(sourcesFromReport(await into.inspect(file), hash, nextId))));
+    sources.push(...(await into.examine(sourcesFromReport(await into.inspect(file), hash, nextId))));
   }
   let made = addElements(emptyDocument('doc', 'Test', { width: WIDTH, height: HEIGHT }), sources);
   const ids = idSource(sources);
@@ -281,7 +281,7 @@ describe('trouble', () => {
     writeFileSync(join(folder, 'damaged.exr'), bytes);
     const file = { name: 'damaged.exr', size: bytes.length, handle: join(folder, 'damaged.exr') };
     engine.files.set('e'.repeat(64), file);
-    await expect(engine.verify(sourcesFromReport(await engine.inspect(file), 'e'.repeat(64), () => 'source-9'))).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('damaged.exr: packed data that cannot be unpacked at line') });
+    await expect(engine.examine(sourcesFromReport(await engine.inspect(file), 'e'.repeat(64), () => 'source-9'))).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('damaged.exr: packed data that cannot be unpacked at line') });
   });
   it('a closed engine says so', async () => {
     const closed = await builtEngine();

@@ -2,7 +2,8 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
 export const PROTOCOL_VERSION = 1;
@@ -41,8 +42,10 @@ export interface Tasks {
   'decode-png': { request: { file: FileRef }; response: { color: readonly Plane[]; alpha: Plane | null } };
   /** All reduced levels of some planes: result[i][k] is plane i at level k + 1. */
   reduce: { request: { planes: readonly Plane[]; keepsValues: boolean; levels: number }; response: readonly (readonly Plane[])[] };
-  /** Share of the picture where colour lies under an alpha of zero. */
-  'light-outside-alpha': { request: { color: readonly Plane[]; alpha: Plane }; response: number };
+  /** What some rows look like, and the share of them where colour lies under an alpha of zero. */
+  content: { request: { color: readonly Plane[]; alpha: Plane | null; rows: readonly number[] }; response: { facts: ContentFacts; lightOutsideAlpha: number } };
+  /** The same of a file of which only these rows are decoded. */
+  'content-exr': { request: { file: FileRef; header: ExrHeader; colorChannels: readonly string[]; alphaChannel: string | null }; response: { facts: ContentFacts; lightOutsideAlpha: number } };
   palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; index: SharedIndex } };
   index: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: SharedIndex };
   mask: { request: { terms: Mask['terms']; index: SharedIndex; place: Pick<Source, 'x' | 'y'>; indexOf: ReadonlyMap<string, number>; size: Size; level: number }; response: Plane };
@@ -62,6 +65,9 @@ export interface Tasks {
   'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** The edge of one material on the screen at a level. */
   outline: { request: { index: SharedIndex; material: number; place: Pick<Source, 'x' | 'y'>; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
+  /** Weighted products of columns over some rows: see core's elements/rebuild.ts. */
+  'rebuild-sums': { request: RebuildRequest & { step: number }; response: Float64Array };
+  'rebuild-figures': { request: RebuildRequest & { weights: readonly (readonly number[])[] }; response: Float64Array[] };
   sha256: { request: { file: FileRef }; response: string };
 }
 

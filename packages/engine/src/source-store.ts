@@ -1,9 +1,9 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
 import { type Plane, roleNature, type Source, type SourceView } from '@tazzel/core';
-import { allocateExrPlanes, type ExrFile } from '@tazzel/formats';
+import { allocateExrPlanes, type ExrFile, type ExrHeader } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
-import type { FileRef } from './protocol.ts';
+import type { FileRef, ResponseOf } from './protocol.ts';
 
 interface PlaneSet {
   readonly color: readonly Plane[];
@@ -97,7 +97,7 @@ export class SourceStore {
     try {
       const file = this.files.get(source.file.hash);
       if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
-      const full = source.file.format === 'png' ? await this.#decodePng(source, file) : await this.#decodeExr(source, file);
+      const full = source.file.format === 'png' ? await this.#decodePng(source, file) : await this.#decodeExr(source);
       const levels = Math.max(0, Math.floor(Math.log2(Math.max(source.width, source.height) / SMALLEST_SIDE)));
       const planes = planesOf(full);
       const reduced = await this.pool.run('reduce', { planes, keepsValues: keepsValues(source), levels });
@@ -113,18 +113,34 @@ export class SourceStore {
     }
   }
 
+  /** What some lines of a source look like, without keeping it: for sets that do not fit into memory as a whole. */
+  async sample(source: Source): Promise<ResponseOf<'content'>> {
+    const { file, header } = await this.#part(source);
+    const { colorChannels, alphaChannel } = source;
+    return this.pool.run('content-exr', { file, header, colorChannels, alphaChannel });
+  }
+
+  async #part(source: Source): Promise<{ file: FileRef; header: ExrHeader }> {
+    const { hash } = source.file;
+    const file = this.files.get(hash);
+    if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
+    let read = this.#headers.get(hash);
+    if (!read) {
+      read = this.pool.run('exr-header', { file });
+      this.#headers.set(hash, read);
+      read.catch(() => this.#headers.delete(hash));
+    }
+    const header = (await read).parts.find((part) => (part.part ?? 0) === source.part);
+    if (!header) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part}. Add the file again.`);
+    return { file, header };
+  }
+
   #decodePng(source: Source, file: FileRef): Promise<PlaneSet> {
     return this.pool.run('decode-png', { file }).then(({ color, alpha }) => ({ color, alpha: source.alphaChannel === null ? null : alpha }));
   }
 
-  async #decodeExr(source: Source, file: FileRef): Promise<PlaneSet> {
-    let header = this.#headers.get(source.file.hash);
-    if (!header) {
-      header = this.pool.run('exr-header', { file });
-      this.#headers.set(source.file.hash, header);
-    }
-    const read = (await header).parts.find((part) => (part.part ?? 0) === source.part);
-    if (!read) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part}. Add the file again.`);
+  async #decodeExr(source: Source): Promise<PlaneSet> {
+    const { file, header: read } = await this.#part(source);
     const names = source.alphaChannel === null ? source.colorChannels : [...source.colorChannels, source.alphaChannel];
     const planes = allocateExrPlanes(read, new Set(names), this.allocateShared);
     const chunks = read.offsets.length;

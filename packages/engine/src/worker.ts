@@ -1,10 +1,11 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
-import { Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, type TilePixels } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
+import { contentFacts, Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, sampledRows, type TilePixels } from '@tazzel/core';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
+import { rebuildFigures, rebuildSums } from './rebuild.ts';
 import { reducePlanes } from './reduce.ts';
 import { TileCache } from './tile-cache.ts';
 
@@ -62,7 +63,14 @@ class WorkerState {
     },
     'decode-png': ({ file }) => decodePng(this.platform.open(file), this.platform, this.platform.allocateShared),
     reduce: ({ planes, keepsValues, levels }) => planes.map((plane) => reducePlanes(plane, keepsValues, levels, this.kernels, this.platform.allocateShared)),
-    'light-outside-alpha': ({ color, alpha }) => lightOutsideAlpha(color, alpha),
+    content: ({ color, alpha, rows }) => content(color, alpha, rows),
+    'content-exr': async ({ file, header, colorChannels, alphaChannel }) => {
+      const names = alphaChannel === null ? colorChannels : [...colorChannels, alphaChannel];
+      const rows = sampledRows(header.dataWindow.height).filter((_, i) => i % 4 === 2);
+      const planes = await decodeExrRows(this.platform.open(file), header, names, rows.flatMap((row) => [row - 1, row]), this.platform, this.kernels);
+      const plane = (name: string) => planes.get(name) as Plane;
+      return content(colorChannels.map(plane), alphaChannel === null ? null : plane(alphaChannel), rows);
+    },
     palette: ({ planes, encoding }) => {
       const { colors, index } = findPalette(planes, encoding);
       return { colors, index: this.#share(index, planes[0]) };
@@ -127,6 +135,8 @@ class WorkerState {
       });
       return encodeExr({ dataWindow: window, displayWindow: window, compression, channels, notes }, this.platform, this.kernels);
     },
+    'rebuild-sums': ({ step, ...request }) => rebuildSums(request, step, this.kernels),
+    'rebuild-figures': ({ weights, ...request }) => rebuildFigures(request, weights, this.kernels),
     'mask-picture': (request) => ({ rgba: maskPicture(request) }),
     outline: (request) => ({ rgba: outlinePicture(request) }),
   };
@@ -163,14 +173,15 @@ class WorkerState {
   }
 }
 
-function lightOutsideAlpha(color: readonly Plane[], alpha: Plane): number {
-  let count = 0;
-  const step = Math.max(1, Math.floor(alpha.data.length / 200_000));
-  let seen = 0;
-  // Bits of zero are zero in every sample type, and a half above 0x1000 is more than 0.0005.
-  for (let i = 0; i < alpha.data.length; i += step, seen++) {
-    if (alpha.data[i] === 0 && color.some((plane) => plane.data[i] > (plane.type === 'f16' ? 0x1000 : 0.0005))) count++;
-  }
-  return count / seen;
+function content(color: readonly Plane[], alpha: Plane | null, rows: readonly number[]) {
+  return { facts: contentFacts(color, rows), lightOutsideAlpha: alpha ? lightOutsideAlpha(color, alpha, rows) : 0 };
 }
 
+function lightOutsideAlpha(color: readonly Plane[], alpha: Plane, rows: readonly number[]): number {
+  let count = 0;
+  // Bits of zero are zero in every sample type, and a half above 0x1000 is more than 0.0005.
+  for (const row of rows) {
+    for (let i = row * alpha.width; i < (row + 1) * alpha.width; i++) if (alpha.data[i] === 0 && color.some((plane) => plane.data[i] > (plane.type === 'f16' ? 0x1000 : 0.0005))) count++;
+  }
+  return count / (rows.length * alpha.width);
+}

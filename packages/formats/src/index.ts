@@ -1,6 +1,6 @@
 export { type Allocate, type ByteSource, byteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 export { FormatError, type FormatErrorCode } from './errors.ts';
-export { allocateExrPlanes, decodeExrChunks, type ExrPlanes } from './exr/decode.ts';
+export { allocateExrPlanes, decodeExrChunks, decodeExrRows, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
 export { type ExrFile, type ExrHeader, readExrFile } from './exr/header.ts';
 export type { ExrCompression, ExrWriteCompression } from './exr/types.ts';

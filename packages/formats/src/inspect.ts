@@ -1,4 +1,4 @@
-import { type FileFormat, groupChannels, type PlaneType } from '@tazzel/core';
+import { type FileFormat, groupChannels, type PlaneType, type RoleGuess } from '@tazzel/core';
 import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
 import { EXR_MAGIC, type ExrHeader, readExrFile } from './exr/header.ts';
@@ -55,7 +55,7 @@ async function inspectPng(source: ByteSource): Promise<FileReport> {
     byteLength: source.size,
     size,
     parts: [{ part: 0, name: '', window, compression: 'deflate', channels: all.map((name) => ({ name, type })) }],
-    elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window }],
+    elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null }],
     premultiplied: false,
     notes: { stored: `${header.color}, ${header.depth} bits${header.interlaced ? ', interlaced' : ''}` },
     leftOut: [],
@@ -86,13 +86,21 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
   };
 }
 
-function elementsOf({ name, channels }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
+/** Coverage mattes say so in the header. @source Cryptomatte specification 1.2, "metadata" */
+function hintOf(layer: string, notes: ExrHeader['notes']): RoleGuess | null {
+  const mattes = Object.entries(notes).filter(([key]) => /^cryptomatte\/[^/]+\/name$/.test(key)).map(([, name]) => name);
+  const isMatte = mattes.some((name) => layer === name || (layer.startsWith(name) && /^\d+$/.test(layer.slice(name.length))));
+  return isMatte ? { role: 'coverage-matte', reason: 'the file says that it is one (Cryptomatte metadata)', confidence: 1 } : null;
+}
+
+function elementsOf({ name, channels, notes }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
   const typeOf = new Map(channels.map((channel) => [channel.name, channel.type]));
   const groups = groupChannels(channels.map((channel) => channel.name));
   // A part that holds one element names it; parts are also often called as the layer that they hold.
   const nameOf = (layer: string) => (layer === '' || (name !== '' && groups.length === 1) ? name : name === '' || layer.startsWith(name) ? layer : `${name} ${layer}`);
   return groups.map((group) => ({
     name: nameOf(group.name),
+    hint: hintOf(group.name, notes),
     colorChannels: group.color,
     alphaChannel: group.alpha,
     types: [...new Set(group.color.map((channel) => typeOf.get(channel) as PlaneType))],

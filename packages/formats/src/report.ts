@@ -1,4 +1,4 @@
-import type { FileFormat, PlaneType, Region, Size } from '@tazzel/core';
+import type { FileFormat, PlaneType, Region, RoleGuess, Size } from '@tazzel/core';
 
 /** One element of a file: the channels that form it. */
 export interface ElementReport {
@@ -9,6 +9,8 @@ export interface ElementReport {
   readonly types: readonly PlaneType[];
   /** Part of the file, counted over all of its parts, read or not. */
   readonly part: number;
+  /** What the file itself says that the element is; null if it does not. */
+  readonly hint: RoleGuess | null;
   /** Where the element's pixels lie in the picture. */
   readonly window: Region;
 }

@@ -1,4 +1,4 @@
-import { guessEncoding, guessRole, type RoleId, type Source } from '@tazzel/core';
+import { guessEncoding, guessRole, type RoleRule, type Source } from '@tazzel/core';
 import type { FileReport } from './report.ts';
 
 /** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
@@ -14,21 +14,22 @@ export const safeName = (name: string): string =>
 /** The name without folders and ending. */
 export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
 
-/** Sources for all elements of a file, with guessed roles and encodings. `nextId` gives ids that are free in the document. */
-export function sourcesFromReport(report: FileReport, hash: string, nextId: () => string): Source[] {
+/** Sources for all elements of a file, with roles and encodings as their names suggest. `nextId` gives ids that are free in the document. */
+export function sourcesFromReport(report: FileReport, hash: string, nextId: () => string, rules: readonly RoleRule[] = []): Source[] {
   const { format, fileName, byteLength } = report;
   const stem = fileStem(fileName);
   const several = report.elements.length > 1;
   return report.elements.map((element) => {
     const unnamed = element.name === '';
-    const guessedFrom = unnamed ? stem : element.name;
-    const guess = guessRole(guessedFrom).role;
     // The unnamed layer beside named ones is the finished render.
-    const role: RoleId = unnamed && several && guess === 'picture' ? 'beauty' : guess;
+    const name = unnamed ? (several ? `${stem} beauty` : stem) : element.name;
+    const { role, ...guess } = element.hint ?? guessRole(name, null, rules);
     return {
       id: nextId(),
-      name: unnamed ? (several ? `${stem} beauty` : stem) : element.name,
+      name,
       role,
+      guess,
+      findings: [],
       file: { hash, name: fileName, format, byteLength },
       colorChannels: element.colorChannels,
       alphaChannel: element.alphaChannel,
@@ -36,6 +37,7 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
       alpha: element.alphaChannel === null ? 'none' : report.premultiplied ? 'premultiplied' : 'straight',
       scale: 1,
       offset: 0,
+      inSum: 'auto',
       fit: null,
       part: element.part,
       ...element.window,

@@ -61,3 +61,14 @@ export function correct_oklab_matrix(r: usize, g: usize, b: usize, params: usize
     v128.store(b + at, row(params, 96, l2, m2, s2));
   }
 }
+
+export function correct_scale_offset(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const factor = f32x4.splat(load<f32>(params));
+  const offset = f32x4.splat(load<f32>(params + 4));
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    v128.store(r + at, f32x4.add(f32x4.mul(v128.load(r + at), factor), offset));
+    v128.store(g + at, f32x4.add(f32x4.mul(v128.load(g + at), factor), offset));
+    v128.store(b + at, f32x4.add(f32x4.mul(v128.load(b + at), factor), offset));
+  }
+}

@@ -1,9 +1,7 @@
 import { applyEdit, corrections, layersInOrder, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
-import { nodePlatform, openNodeFile } from '@tazzel/engine/node';
-import { readProject } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
-import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
+import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 
 const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
 
@@ -29,18 +27,15 @@ export const flatten: Command = {
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
-    const ref = await fileRef(invocation.files[0]);
-    const { document, files, problems } = await readProject(openNodeFile(ref), nodePlatform);
-    for (const problem of problems) invocation.problem(problem);
-    const adjusted = adjust(document, invocation);
-    const upto = text(invocation, 'upto');
-    const last = upto === undefined ? undefined : layerNamed(adjusted, upto);
     await withEngine(async (engine) => {
-      for (const [hash, bytes] of files) {
-        const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
-        shared.set(bytes);
-        engine.files.set(hash, { name: document.sources.find((source) => source.file.hash === hash)?.file.name ?? hash, size: bytes.length, handle: shared });
-      }
+      const problems: string[] = [];
+      const document = await openProject(engine, invocation.files[0], (problem) => {
+        problems.push(problem);
+        invocation.problem(problem);
+      });
+      const adjusted = adjust(document, invocation);
+      const upto = text(invocation, 'upto');
+      const last = upto === undefined ? undefined : layerNamed(adjusted, upto);
       const result = await engine.deliver({ document: adjusted, format, level, upto: last, dither: invocation.values['no-dither'] !== true });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);

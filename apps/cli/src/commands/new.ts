@@ -1,14 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import { addElements, applyEdit, emptyDocument, freshIds, idSource, pictureSize, sizeProblems, type TakenFile } from '@tazzel/core';
-import { fileStem, PROJECT_EXTENSION, sourcesFromReport, writeProject } from '@tazzel/formats';
+import { addElements, applyEdit, emptyDocument, idSource, pictureSize, sizeProblems } from '@tazzel/core';
+import { fileStem, PROJECT_EXTENSION, writeProject } from '@tazzel/formats';
 import { type Command, text, UsageError } from '../command.ts';
-import { fileRef, mustNotExist, withEngine, writeParts } from '../files.ts';
+import { mustNotExist, takeFiles, withEngine, writeParts } from '../files.ts';
 
 export const newDocument: Command = {
   name: 'new',
   summary: 'Makes a project file of picture files: the beauty becomes the base, an ID picture names the materials.',
-  usage: `new FILE… --out doc.${PROJECT_EXTENSION}`,
+  usage: `new FILE|FOLDER… --out doc.${PROJECT_EXTENSION}`,
   options: {
     out: { type: 'string', value: 'FILE', help: 'The project file to write.' },
     force: { type: 'boolean', help: 'Replace it if it exists.' },
@@ -18,22 +18,7 @@ export const newDocument: Command = {
     if (!out || invocation.files.length === 0) throw new UsageError('Name the pictures and the project file: new FILE… --out doc.tazzel');
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
-      const files = new Map<string, Uint8Array>();
-      const read: TakenFile[] = [];
-      const nextId = freshIds(null, 'source');
-      for (const path of invocation.files) {
-        try {
-          const ref = await fileRef(path);
-          const report = await engine.inspect(ref);
-          for (const sentence of report.leftOut) invocation.problem(sentence);
-          const hash = await engine.hash(ref);
-          engine.files.set(hash, ref);
-          read.push({ name: report.fileName, size: report.size, sources: await engine.verify(sourcesFromReport(report, hash, nextId)) });
-          files.set(hash, new Uint8Array(await readFile(path)));
-        } catch (error) {
-          invocation.problem((error as Error).message);
-        }
-      }
+      const { read, paths } = await takeFiles(engine, invocation.files, invocation.problem);
       const sources = read.flatMap((file) => file.sources);
       const size = pictureSize(read);
       if (!size) throw new Error('None of the files could be read, so no project file was written.');
@@ -42,6 +27,8 @@ export const newDocument: Command = {
       const ids = idSource(sources);
       if (ids) document = applyEdit(document, { type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
       const preview = await engine.deliver({ document, format: 'png8', level: Math.max(0, Math.ceil(Math.log2(Math.max(size.width, size.height) / 512))) });
+      const files = new Map<string, Uint8Array>();
+      for (const [hash, path] of paths) files.set(hash, new Uint8Array(await readFile(path)));
       const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
       invocation.say(`${out}: ${sources.length} elements, ${document.materials.length} materials, ${(bytes / 2 ** 20).toFixed(1)} MB`);
       invocation.result({ out, bytes, size, elements: sources.map(({ name, role, encoding }) => ({ name, role, encoding })), materials: document.materials.map(({ tag, area }) => ({ tag, area })) });

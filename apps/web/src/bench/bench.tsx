@@ -4,6 +4,7 @@ import { DeliverBench } from '../deliver/deliver-bench.tsx';
 import { useDocument, useSession } from '../workspace/context.ts';
 import { ElementBench } from './element-bench.tsx';
 import { LayerBench } from './layer-bench.tsx';
+import { SetBench } from './set-bench.tsx';
 import { correctsMaterial, MaterialBench } from './material-bench.tsx';
 
 /** The parameters of what is selected; the stage says of what. */
@@ -21,7 +22,7 @@ export function Bench({ stage }: { stage: StageId }) {
     <aside aria-label="Bench" tabIndex={0} className="min-h-0 overflow-auto -outline-offset-2">
       {stage === 'deliver' && <DeliverBench />}
       {stage === 'build-up' && layer}
-      {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <Empty>Select an element on the left to see what it holds and how its values are read.</Empty>)}
+      {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <SetBench />)}
       {stage === 'surfaces' && (
         <>
           {material ? <MaterialBench material={material} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, and it can be corrected here.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}

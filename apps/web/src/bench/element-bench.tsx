@@ -1,9 +1,11 @@
-import { ALPHA_USES, type AlphaUse, type Encoding, guessRole, type RoleId, roleLabel, roles, type Source, type Zone } from '@tazzel/core';
-import { fileStem } from '@tazzel/formats';
+import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roles, ruleFor, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
+import { toast } from 'sonner';
 import { showReport, withProgress } from '../notices.tsx';
+import { keepRoleRules, roleRules } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { NameField } from '../ui/name-field.tsx';
+import { NumberField } from '../ui/number-field.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 
@@ -14,16 +16,33 @@ const encodings: readonly { value: Encoding; label: string; hint: string }[] = [
 ];
 const alphaLabels: Record<AlphaUse, string> = { none: 'None', straight: 'Straight', premultiplied: 'Premultiplied', ignore: 'Not used' };
 const MAY_BE_IDS = 3;
+const sums: readonly { value: SumUse; label: string; hint: string }[] = [
+  { value: 'auto', label: 'By its role', hint: 'Lit elements first, filter × raw where they are missing' },
+  { value: 'in', label: 'Yes', hint: 'It is part of the beauty' },
+  { value: 'out', label: 'No', hint: 'It is left out of the check and the rebuild' },
+];
+const formats: Readonly<Record<Source['file']['format'], string>> = { exr: 'OpenEXR', png: 'PNG', tiff: 'TIFF', jpeg: 'JPEG', hdr: 'Radiance HDR', webp: 'WebP' };
+
+const sureness = (confidence: number) => (confidence >= 0.8 ? 'for sure' : confidence >= 0.5 ? 'probably' : 'only a guess');
 
 export function ElementBench({ source }: { source: Source }) {
   const { engine } = useWorkspace();
   const document = useDocument();
   const actions = useActions();
   const viewed = useSession((state) => state.viewedSourceId === source.id);
-  const set = (patch: { name?: string; role?: RoleId; encoding?: Encoding; alpha?: AlphaUse }) => actions.edit({ type: 'set-source', sourceId: source.id, patch });
+  const set = (patch: Extract<Edit, { type: 'set-source' }>['patch'], gesture?: string) => actions.edit({ type: 'set-source', sourceId: source.id, patch }, gesture);
+  const setRole = async (role: RoleId) => {
+    if (!set({ role })) return;
+    const rule = ruleFor(source.name, role);
+    if (!rule) return;
+    await keepRoleRules(withRule(await roleRules(), rule));
+    toast(`Elements called “${rule.words.join(' ')}” are read as ${roleLabel(role).toLowerCase()} from now on.`);
+  };
   const add = (zone: Zone) => actions.edit({ type: 'add-element-layer', sourceId: source.id, zone });
   const { width, height, x, y, file } = source;
   const covers = x === 0 && y === 0 && width === document.size.width && height === document.size.height;
+  const isDepth = source.role === 'depth' || source.role === 'distance';
+  const isInverted = source.scale === -1 && source.offset === 1;
   const findMaterials = async () => {
     try {
       const materials = await withProgress('Finding materials', (report) => {
@@ -39,14 +58,17 @@ export function ElementBench({ source }: { source: Source }) {
   return (
     <>
       <div className="border-b border-ink px-3 py-2">
+        <button type="button" className="narrow text-[12px] text-faint hover:text-ink hover:underline" onClick={() => actions.selectSource(null)}>
+          ← The whole set
+        </button>
         <NameField label="Element" value={source.name} onCommit={(name) => set({ name })} className="w-full text-[15px] font-medium" />
         <p className="narrow truncate text-faint">
-          {roleLabel(source.role)}: {guessRole(source.name || fileStem(file.name)).role === source.role ? guessRole(source.name || fileStem(file.name)).reason : 'chosen by hand'}
+          {roleLabel(source.role)}: {source.guess ? `${source.guess.reason}, ${sureness(source.guess.confidence)}` : 'chosen by hand'}
         </p>
       </div>
       <Section title="How it is read">
         <Line label="Role">
-          <Choice label="Role" value={source.role} options={roles.map(({ id, label }) => ({ value: id, label }))} onChange={(role) => set({ role })} />
+          <Choice label="Role" value={source.role} options={roles.map(({ id, label }) => ({ value: id, label }))} onChange={(role) => void setRole(role)} />
         </Line>
         <Line label="Values">
           <Choice label="Encoding" value={source.encoding} options={encodings} onChange={(encoding) => set({ encoding })} />
@@ -55,7 +77,32 @@ export function ElementBench({ source }: { source: Source }) {
           <Choice label="Alpha" value={source.alpha} disabled={source.alphaChannel === null} options={ALPHA_USES.filter((use) => (use === 'none') === (source.alphaChannel === null)).map((value) => ({ value, label: alphaLabels[value] }))} onChange={(alpha) => set({ alpha })} />
         </Line>
       </Section>
+      {(source.findings.length > 0 || source.scale !== 1 || source.offset !== 0 || isDepth) && (
+        <Section title={source.findings.length > 0 ? 'To look at' : 'What its values mean'}>
+          {source.findings.map(({ kind, sentence }) => (
+            <p key={kind} className="mb-1.5">
+              {sentence}
+            </p>
+          ))}
+          {isDepth ? (
+            <>
+              <NumberField label="Value 0 is at" value={source.offset} min={0} max={10_000} step={0.5} digits={2} unit="m" initial={0} onChange={(near, gesture) => set({ offset: near, scale: source.offset + source.scale - near }, gesture)} />
+              <NumberField label="Value 1 is at" value={source.offset + source.scale} min={0} max={10_000} step={0.5} digits={2} unit="m" initial={1} onChange={(far, gesture) => set({ scale: far - source.offset }, gesture)} />
+            </>
+          ) : (
+            <div className="flex flex-wrap gap-1.5">
+              <Button onClick={() => set(isInverted ? { scale: 1, offset: 0 } : { scale: -1, offset: 1 })}>{isInverted ? 'As it was' : 'Invert'}</Button>
+              {!isInverted && (source.scale !== 1 || source.offset !== 0) && <Button onClick={() => set({ scale: 1, offset: 0 })}>Not scaled by {source.scale.toFixed(3)}</Button>}
+            </div>
+          )}
+        </Section>
+      )}
       <Section title="Use">
+        {isAdditive(source.role) && (
+          <Line label="In the sum">
+            <Choice label="Counts in the sum" value={source.inSum} options={sums} onChange={(inSum) => set({ inSum })} />
+          </Line>
+        )}
         <div className="flex flex-wrap gap-1.5">
           <Button onClick={() => add('scene')}>Add under the tone line</Button>
           <Button onClick={() => add('picture')}>Add over it</Button>
@@ -70,7 +117,7 @@ export function ElementBench({ source }: { source: Source }) {
         <dl>
           <Fact label="File">{file.name}</Fact>
           <Fact label="Format">
-            {file.format === 'exr' ? 'OpenEXR' : 'PNG'}, {(file.byteLength / 2 ** 20).toFixed(1)} MB
+            {formats[file.format]}, {(file.byteLength / 2 ** 20).toFixed(1)} MB
           </Fact>
           <Fact label="Channels">
             <span className="figure text-[11px]">{[...source.colorChannels, ...(source.alphaChannel ? [source.alphaChannel] : [])].join(' ')}</span>

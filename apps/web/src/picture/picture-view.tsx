@@ -16,6 +16,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
   const [grabbing, setGrabbing] = useState(false);
   const document = useDocument();
   const compare = useSession((state) => state.compare);
+  const lookAt = useSession((state) => state.lookAt);
   const viewedSourceId = useSession((state) => state.viewedSourceId);
   const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
   const surfaces = stage === 'surfaces';
@@ -101,8 +102,8 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         {surfaces && <HoverName />}
         {compare === 'wipe' && <WipeHandle />}
         {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}
-        {viewed && <Corner>Element: {viewed.name}</Corner>}
-        {compare === 'off' && !viewed && <MaskCorner />}
+        {viewed ? <Corner>Element: {viewed.name}</Corner> : lookAt && <Corner>{lookAt.label}</Corner>}
+        {compare === 'off' && !viewed && !lookAt && <MaskCorner />}
         {document.sources.length === 0 && <p className="pointer-events-none absolute inset-0 grid place-items-center text-white">Drop the files of a render here.</p>}
       </div>
     </section>

@@ -142,6 +142,14 @@ export class Viewport {
     this.#moveTo(zoom, px - (px - this.#x) * factor, py - (py - this.#y) * factor);
   }
 
+  /** Brings a picture pixel to the middle, at full size or closer. */
+  showPoint(x: number, y: number): void {
+    if (!this.#canvas) return;
+    const zoom = Math.max(1, this.#zoom);
+    this.#fitted = false;
+    this.#moveTo(zoom, this.#canvas.width / 2 - (x + 0.5) * zoom, this.#canvas.height / 2 - (y + 0.5) * zoom);
+  }
+
   panBy(cssDx: number, cssDy: number): void {
     this.#fitted = false;
     this.#moveTo(this.#zoom, this.#x + cssDx * this.#pixelRatio, this.#y + cssDy * this.#pixelRatio);
@@ -187,12 +195,12 @@ export class Viewport {
 
   #update(): void {
     if (!this.#canvas || this.#canvas.width === 0) return;
-    const { document, selectedLayerId, compare, viewedSourceId } = this.session.getState();
+    const { document, selectedLayerId, compare, viewedSourceId, lookAt } = this.session.getState();
     const level = this.level;
     const visible = this.#visible(level);
     const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
-    const focus = viewed ? null : selectedLayerId;
-    this.#after.show(viewed ? this.#elementOf(document, viewed) : document, {}, focus);
+    const focus = viewed || lookAt ? null : selectedLayerId;
+    this.#after.show(viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? document), {}, focus);
     this.#after.look(level, visible);
     this.#after.focus(focus);
     if (compare !== 'off') {

@@ -14,9 +14,10 @@ const colors = (seed: number, count: number): Triple[] => {
 };
 
 describe.each(corrections.map((correction) => [correction.id, correction] as const))('%s', (_id, correction) => {
-  it('does nothing by default, and says so', () => {
+  it('does nothing by default, and says so, or declares that it acts at once', () => {
     const params = defaultsOf(correction);
-    expect(correction.isNoOp(params)).toBe(true);
+    expect(correction.isNoOp(params)).toBe(correction.actsAtOnce !== true);
+    if (correction.actsAtOnce) return;
     for (const rgb of colors(1, 20)) expectClose(correction.pixel(rgb, correction.prepare(params)), rgb, 2e-6);
   });
   it('gives finite light for finite light in every example', () => {

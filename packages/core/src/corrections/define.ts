@@ -32,6 +32,8 @@ export interface CorrectionSpec<P extends ParamTable> {
   readonly zones: readonly Zone[];
   /** How far a pixel's result depends on its neighbours, in pixels of the full picture. */
   readonly reachPx: (params: ParamValues<P>) => number;
+  /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
+  readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;
   /** Everything that depends on parameters alone, packed for the kernel: computed once per parameter set. */
   readonly prepare: (params: ParamValues<P>) => Float32Array;

@@ -23,6 +23,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'set-source': [{ type: 'set-source', sourceId: 'source-1', patch: { encoding: 'data', role: 'depth' } }, (d) => expect(d.sources[0]).toMatchObject({ encoding: 'data', role: 'depth' })],
   'remove-source': [{ type: 'remove-source', sourceId: 'source-4' }, (d) => expect(d.sources).toHaveLength(3)],
   'set-materials': [{ type: 'set-materials', sourceId: 'source-3', materials: [material(2, 'source-3'), material(5, 'source-3')] }, (d) => expect(d.materials.map((m) => m.id)).toEqual(['material-2', 'material-5'])],
+  refresh: [{ type: 'refresh', sources: [...rich.sources.map((s) => ({ ...s, width: 16 })), source(9)], materials: [material(2, 'source-3'), material(7, 'source-3')], size: { width: 16, height: 6 } }, (d) => expect([d.size.width, d.sources.length, d.materials.map((m) => [m.id, m.area])]).toEqual([16, 4, [['material-2', 0.5], ['material-7', 0.5], ['material-1', 0]]])],
   'rename-material': [{ type: 'rename-material', materialId: 'material-1', name: 'Brick' }, (d) => expect([d.materials[0].name, d.masks[0].name]).toEqual(['Brick', 'Brick'])],
   'rename-mask': [{ type: 'rename-mask', maskId: 'mask-1', name: 'Walls' }, (d) => expect(d.masks[0].name).toBe('Walls')],
   'add-element-layer': [{ type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, blend: 'add' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ kind: 'element', blend: 'add', opacity: 1 })],

@@ -6,19 +6,21 @@ import { type BlendModeId, blendMode } from '../blend/modes.ts';
 import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
+import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
 import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usedSourceIds } from './query.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
-type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'fit' | 'x' | 'y'>>;
+type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;
 
 export type Edit =
   | { type: 'rename-document'; name: string }
   | { type: 'add-sources'; sources: readonly Source[] }
   | { type: 'set-source'; sourceId: string; patch: SourcePatch }
   | { type: 'remove-source'; sourceId: string }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size }
   | { type: 'set-materials'; sourceId: string; materials: readonly Material[] }
   | { type: 'rename-material'; materialId: string; name: string }
   | { type: 'rename-mask'; maskId: string; name: string }
@@ -32,7 +34,7 @@ export type Edit =
   | { type: 'move-layer'; layerId: string; zone: Zone; index: number; groupId?: string }
   | { type: 'group-layer'; layerId: string }
   | { type: 'ungroup'; layerId: string }
-  | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string }
+  | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string; masks?: readonly Mask[] }
   | { type: 'add-chain-correction'; layerId: string; correction: string }
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
@@ -66,7 +68,11 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
       if (patch.alpha && (patch.alpha === 'none') !== (source.alphaChannel === null)) refuse(`${source.name} has ${source.alphaChannel ? 'an' : 'no'} alpha channel.`);
       const name = patch.name === undefined ? source.name : named(patch.name, 'an element');
-      return { ...document, sources: document.sources.map((other) => (other === source ? { ...source, ...patch, name } : other)) };
+      // What was found belongs to the role and the values that it was found with.
+      const guess = patch.role === undefined ? source.guess : null;
+      const isMended = patch.scale !== undefined || patch.offset !== undefined;
+      const findings = source.findings.filter(({ kind }) => (patch.role === undefined || kind === 'copy') && !(isMended && (kind === 'inverted' || kind === 'normalised-depth')));
+      return { ...document, sources: document.sources.map((other) => (other === source ? { ...source, ...patch, name, guess, findings } : other)) };
     },
   },
   'remove-source': {
@@ -85,13 +91,20 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Find materials',
     apply: (document, { sourceId, materials }) => {
       if (!findSource(document, sourceId)) refuse(`There is no element ${sourceId}.`);
-      // Rows that stood for the same colour keep their id and name, so masks and the artist's naming survive.
-      const before = new Map(document.materials.map((material) => [material.colorKey, material]));
-      const kept = materials.map((material) => {
-        const old = before.get(material.colorKey);
-        return old ? { ...material, id: old.id, name: old.name } : material;
-      });
-      return { ...document, materials: kept };
+      return { ...document, materials: mergedMaterials(document, materials) };
+    },
+  },
+  refresh: {
+    label: 'Replace by a newer render',
+    apply: (document, { sources, materials, size }) => {
+      const ids = new Set(sources.map((source) => source.id));
+      const lost = document.sources.find((source) => !ids.has(source.id));
+      if (lost) refuse(`${lost.name} would be lost.`);
+      if (ids.size !== sources.length) refuse('Two elements of the newer render share an id.');
+      const rows = materials && mergedMaterials(document, materials);
+      // Masks keep what they were made for: it may be back in the next render.
+      const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
+      return { ...document, sources, size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   'rename-material': {
@@ -221,12 +234,14 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   },
   build: {
     label: 'Build',
-    apply: (document, { scene, picture }) => {
+    apply: (document, { scene, picture, masks = [] }) => {
       const ids = [...scene, ...picture].flatMap(function all(layer: Layer): string[] {
         return layer.kind === 'group' ? [layer.id, ...layer.layers.flatMap(all)] : [layer.id];
       });
       if (new Set(ids).size !== ids.length) refuse('Two layers of the new build-up share an id.');
-      return { ...document, buildUp: { scene, picture } };
+      const clash = masks.find(({ id }) => findMask(document, id));
+      if (clash) refuse(`The document already has a mask with the id ${clash.id}.`);
+      return { ...document, buildUp: { scene, picture }, masks: masks.length === 0 ? document.masks : [...document.masks, ...masks] };
     },
   },
   'add-chain-correction': {
@@ -285,6 +300,18 @@ export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument 
 }
 
 export const editTypes = Object.keys(handlers) as readonly Edit['type'][];
+
+/** Rows of a new palette: those of known colours keep their id and name, so masks and the artist's naming survive; new ones get ids that nobody has. */
+function mergedMaterials(document: TazzelDocument, materials: readonly Material[]): Material[] {
+  const before = new Map(document.materials.map((material) => [material.colorKey, material]));
+  const nextId = freshIds(document, 'material');
+  const isTaken = (id: string) => document.materials.some((material) => material.id === id);
+  return materials.map((material) => {
+    const old = before.get(material.colorKey);
+    if (old) return { ...material, id: old.id, name: old.name };
+    return isTaken(material.id) ? { ...material, id: nextId() } : material;
+  });
+}
 
 function ensureMaterialMask(document: TazzelDocument, materialId: string): { document: TazzelDocument; maskId: string } {
   const material = findMaterial(document, materialId) ?? refuse(`There is no material ${materialId}.`);

@@ -4,7 +4,8 @@
  */
 import type { BlendModeId } from '../blend/modes.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
-import type { RoleId } from '../elements/roles.ts';
+import type { Finding } from '../elements/content.ts';
+import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { Size } from '../raster/region.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
@@ -13,6 +14,9 @@ export const DOCUMENT_VERSION = 1;
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
 export const ALPHA_USES: readonly AlphaUse[] = ['none', 'straight', 'premultiplied', 'ignore'];
+
+export type SumUse = 'auto' | 'in' | 'out';
+export const SUM_USES: readonly SumUse[] = ['auto', 'in', 'out'];
 
 /** Formats of picture files that are read. */
 export const FILE_FORMATS = ['png', 'exr', 'tiff', 'jpeg', 'hdr', 'webp'] as const;
@@ -31,6 +35,10 @@ export interface Source extends Size {
   readonly id: string;
   readonly name: string;
   readonly role: RoleId;
+  /** Why the role was guessed; null if it was chosen by hand. */
+  readonly guess: Omit<RoleGuess, 'role'> | null;
+  /** What is wrong with it, as far as that can be seen. */
+  readonly findings: readonly Finding[];
   readonly file: SourceFile;
   /** Part of the file, counted from 0 over all of them. */
   readonly part: number;
@@ -42,6 +50,8 @@ export interface Source extends Size {
   /** What stored values mean: value = scale × stored + offset, on the values as they are encoded. 1 and 0 leave them alone. */
   readonly scale: number;
   readonly offset: number;
+  /** Whether the element counts among those that sum to the beauty; `auto` leaves it to its role. */
+  readonly inSum: SumUse;
   /** The size to which the pixels are fitted; null shows them as they are. */
   readonly fit: Size | null;
   /** Upper left pixel of the source in the picture; not 0 where an EXR's data window differs from its display window. */

@@ -44,7 +44,7 @@ export const materialSource = (document: TazzelDocument): Source | null =>
 
 /** The element that says how far away things are, in metres: depth or distance in floating-point numbers. */
 export const depthSource = (document: TazzelDocument): Source | null =>
-  document.sources.find((source) => source.encoding === 'data' && source.file.format === 'exr' && (source.role === 'depth' || source.role === 'distance')) ?? null;
+  document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
 /** Every use of a mask, so that the shelf can say by how many it is used. */
 export function maskUses(document: TazzelDocument): MaskUse[] {

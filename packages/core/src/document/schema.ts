@@ -6,10 +6,11 @@ import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById, corrections } from '../corrections/registry.ts';
+import { FINDING_KINDS } from '../elements/content.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
-import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
+import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type Material, MAX_GROUP_DEPTH, type Source, SUM_USES, type TazzelDocument } from './model.ts';
 
 const text = () => yup.string().strict().defined();
 const id = () => text().min(1).max(100);
@@ -61,6 +62,8 @@ const source = yup.object({
   id: id(),
   name: text().max(400),
   role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
+  guess: yup.object({ reason: text().max(400), confidence: unit() }).noUnknown().strict().nullable().defined(),
+  findings: yup.array(yup.object({ kind: text().oneOf(FINDING_KINDS), sentence: text().max(2000) }).noUnknown().strict()).strict().defined(),
   file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(FILE_FORMATS), byteLength: whole().min(0) }).noUnknown().strict(),
   part: whole().min(0).max(1023),
   colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
@@ -71,6 +74,7 @@ const source = yup.object({
   }),
   scale: number(),
   offset: number(),
+  inSum: text().oneOf(SUM_USES),
   fit: yup.object({ width: side(), height: side() }).noUnknown().strict().nullable().defined(),
   width: side(),
   height: side(),
@@ -132,7 +136,7 @@ export function readDocument(json: unknown): ReadDocument {
   };
 
   // Older documents do not say what was not known then: parts of files, what values mean, fitted sizes.
-  const complete = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, scale: 1, offset: 0, fit: null, ...item } : item)) : raw.sources;
+  const complete = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, guess: null, findings: [], scale: 1, offset: 0, inSum: 'auto', fit: null, ...item } : item)) : raw.sources;
   const sources = list<Source>(complete, source, 'element');
   const materials = list<Material>(raw.materials, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
   const masks = list<Mask>(raw.masks, mask, 'mask');

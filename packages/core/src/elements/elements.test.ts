@@ -4,7 +4,8 @@ import type { Plane } from '../raster/planes.ts';
 import { groupChannels } from './channels.ts';
 import { materialsFromPalette } from './materials.ts';
 import { colorKeyAt, findPalette, indexPixels } from './palette.ts';
-import { guessEncoding, guessRole, roles, wordsOf } from './roles.ts';
+import { guessEncoding, guessRole, roles } from './roles.ts';
+import { wordsOf } from './words.ts';
 
 describe('channels become elements', () => {
   // OpenEXR “Technical Introduction”: layer.channel, nested by further dots; the last dot separates the channel.
@@ -51,6 +52,37 @@ describe('roles by name', () => {
     ['AO', 'ambient-occlusion'],
     ['normals', 'normals'],
     ['beauty denoised', 'denoised-beauty'],
+    ['diff col', 'diffuse-filter'],
+    ['diffcol', 'diffuse-filter'],
+    ['lighting raw', 'raw-lighting'],
+    ['rawtotallight', 'raw-lighting'],
+    ['indirect', 'gi'],
+    ['diffuse_indirect', 'gi'],
+    ['GlobalIllumination', 'gi'],
+    ['Z', 'depth'],
+    ['z-depth', 'depth'],
+    ['Tiefe', 'depth'],
+    ['N', 'normals'],
+    ['worldPosition', 'position'],
+    ['selfIllumination', 'self-illumination'],
+    ['self_illum', 'self-illumination'],
+    ['emission', 'self-illumination'],
+    ['refl_filter', 'reflection-filter'],
+    ['ReflectionRaw', 'raw-reflection'],
+    ['refr', 'refraction'],
+    ['spec', 'specular'],
+    ['Schatten', 'shadow'],
+    ['éclairage direct', 'direct-lighting'],
+    ['volumetrics', 'atmosphere'],
+    ['lightgroup_3', 'light-group'],
+    ['light_kitchen', 'light-group'],
+    ['LightSelect.sun', 'light-group'],
+    ['crypto_object00', 'coverage-matte'],
+    ['multimatte_2', 'rgb-matte'],
+    ['SSS', 'subsurface'],
+    ['courtyard_final', 'beauty'],
+    ['clown', 'material-id'],
+    ['background', 'background'],
     ['photo of the site', 'picture'],
   ])('%s is %s', (name, role) => expect(guessRole(name).role).toBe(role));
   it('data is never colour managed, light follows its file', () => {

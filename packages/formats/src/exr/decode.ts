@@ -48,6 +48,16 @@ export async function decodeExrChunks(source: ByteSource, header: ExrHeader, pla
   }
 }
 
+/** Decodes only the chunks that hold some of the rows (counted from the data window's upper line); all other samples stay 0. @throws FormatError */
+export async function decodeExrRows(source: ByteSource, header: ExrHeader, channels: readonly string[], rows: readonly number[], platform: Platform, kernels: Kernels): Promise<Map<string, Plane>> {
+  const planes = allocateExrPlanes(header, new Set(channels));
+  for (let chunk = 0; chunk < header.offsets.length; chunk++) {
+    const { y, height } = chunkRegion(header, chunk);
+    if (rows.some((row) => row >= y && row < y + height)) await decodeExrChunks(source, header, planes, chunk, chunk + 1, platform, kernels);
+  }
+  return planes;
+}
+
 async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Uint8Array> {
   const offset = header.offsets[chunk];
   const line = header.dataWindow.y + region.y;

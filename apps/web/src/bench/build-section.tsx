@@ -1,0 +1,107 @@
+import { type BuildResult, builtInRecipes, buildExact, buildRecipe, type RebuildPairs, type RebuildSplit, type Recipe, rebuildSet, recipeOf } from '@tazzel/core';
+import { safeName } from '@tazzel/formats';
+import { useEffect, useRef, useState } from 'react';
+import { chosen, download } from '../files.ts';
+import { showReport } from '../notices.tsx';
+import { keepRecipes, readRecipeFile, recipeFile, recipes } from '../storage/library.ts';
+import { Button } from '../ui/button.tsx';
+import { Choice } from '../ui/choice.tsx';
+import { Menu } from '../ui/menu.tsx';
+import { Line, Section } from '../ui/section.tsx';
+import { useActions, useDocument } from '../workspace/context.ts';
+
+type Grain = 'lit' | 'filter-raw' | 'lights';
+const grains: readonly { value: Grain; label: string; hint: string }[] = [
+  { value: 'lit', label: 'Lit elements', hint: 'Direct light, GI, reflection … one layer each' },
+  { value: 'filter-raw', label: 'Filter × raw', hint: 'Light and surface colour apart, where both are there' },
+  { value: 'lights', label: 'Light groups', hint: 'One layer for each lamp or set of lamps' },
+];
+
+/** Makes the build-up of the elements in one step. */
+export function BuildSection() {
+  const document = useDocument();
+  const actions = useActions();
+  const [grain, setGrain] = useState<Grain>('lit');
+  const [own, setOwn] = useState<readonly Recipe[]>([]);
+  const input = useRef<HTMLInputElement>(null);
+  useEffect(() => void recipes().then(setOwn), []);
+  const [split, pairs]: [RebuildSplit, RebuildPairs] = grain === 'lights' ? ['lights', 'lit'] : ['elements', grain];
+  const canRebuild = rebuildSet(document.sources, split, pairs) !== null;
+
+  const build = (result: BuildResult | null) => {
+    if (!result || !actions.edit(result.edit)) return;
+    showReport('Built, with gaps', result.missing);
+  };
+  const keep = (list: readonly Recipe[]) => {
+    setOwn(list);
+    void keepRecipes(list);
+  };
+  const save = () => {
+    const name = document.name;
+    const number = own.filter((recipe) => recipe.name.startsWith(name)).length;
+    keep([...own, recipeOf(document, crypto.randomUUID(), number === 0 ? name : `${name} ${number + 1}`)]);
+  };
+  const load = async (file: File) => {
+    try {
+      const recipe = readRecipeFile(await file.text());
+      keep([...own.filter(({ id }) => id !== recipe.id), recipe]);
+    } catch (error) {
+      showReport('The recipe could not be read', [`${file.name}: ${(error as Error).message}`]);
+    }
+  };
+
+  return (
+    <Section title="Make the build-up">
+      <Line label="Rebuild by">
+        <Choice label="Granularity of the rebuild" value={grain} options={grains} onChange={setGrain} />
+      </Line>
+      <div className="mt-1.5 flex flex-wrap gap-1.5">
+        <Button disabled={!canRebuild} title={canRebuild ? 'Beauty off, all light added under the tone line' : 'It needs a beauty, and elements of light beside it'} onClick={() => build(buildExact(document, split, pairs))}>
+          Exact rebuild
+        </Button>
+        {builtInRecipes.map((recipe) => (
+          <Button key={recipe.id} title={recipe.summary} onClick={() => build(buildRecipe(document, recipe))}>
+            {recipe.name}
+          </Button>
+        ))}
+      </div>
+      <p className="mt-1.5 text-faint">It takes the place of the build-up below; undo brings that back.</p>
+      <ul className="mt-2">
+        {own.map((recipe) => (
+          <li key={recipe.id} className="flex items-center gap-1 border-t py-0.5">
+            <span className="min-w-0 flex-1 truncate">{recipe.name}</span>
+            <Button className="h-6 px-2" onClick={() => build(buildRecipe(document, recipe))}>
+              Build
+            </Button>
+            <Menu
+              trigger={
+                <Button className="h-6 px-2" aria-label={`More about ${recipe.name}`}>
+                  …
+                </Button>
+              }
+              items={[
+                { label: 'Save as a file', onSelect: () => download(`${safeName(recipe.name)}.recipe.json`, [recipeFile(recipe)], 'application/json') },
+                { label: 'Delete', onSelect: () => keep(own.filter((other) => other !== recipe)) },
+              ]}
+            />
+          </li>
+        ))}
+      </ul>
+      <div className="mt-1 flex flex-wrap gap-1.5">
+        <Button onClick={save}>Keep this build-up as a recipe</Button>
+        <Button onClick={() => input.current?.click()}>Load a recipe …</Button>
+        <input
+          ref={input}
+          type="file"
+          accept=".json"
+          aria-label="Recipe file"
+          className="hidden"
+          onChange={(event) => {
+            const [file] = chosen(event.currentTarget);
+            if (file) void load(file);
+          }}
+        />
+      </div>
+    </Section>
+  );
+}

@@ -1,0 +1,77 @@
+import { planRefresh, type RefreshPlan } from '@tazzel/core';
+import { useRef, useState } from 'react';
+import { chosen } from '../files.ts';
+import { readNewer } from '../intake.ts';
+import { showReport, withProgress } from '../notices.tsx';
+import { Button } from '../ui/button.tsx';
+import { Sheet } from '../ui/dialog.tsx';
+import { Section } from '../ui/section.tsx';
+import { useActions, useWorkspace } from '../workspace/context.ts';
+
+interface Offer {
+  readonly plan: RefreshPlan;
+  readonly problems: readonly string[];
+}
+
+/** A newer render under the finished build-up. */
+export function RefreshSection() {
+  const { engine, session } = useWorkspace();
+  const actions = useActions();
+  const [offer, setOffer] = useState<Offer | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const read = async (files: readonly File[]) => {
+    const { document } = session.getState();
+    const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => readNewer(engine, document, files, ({ done, total, name }) => report(done / total, name), signal));
+    if (!size || sources.length === 0) showReport('Nothing was replaced', problems.length > 0 ? problems : ['None of the files could be read.']);
+    else setOffer({ plan: planRefresh(document, sources, materials, size), problems: [...camera, ...problems] });
+  };
+  const apply = () => {
+    if (offer && actions.edit(offer.plan.edit)) setOffer(null);
+  };
+  return (
+    <Section title="A newer render">
+      <p className="mb-1.5 text-faint">New files take the place of the old ones. Masks, corrections and layers stay.</p>
+      <Button onClick={() => input.current?.click()}>Replace by a newer render …</Button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        aria-label="Files of the newer render"
+        className="hidden"
+        onChange={(event) => {
+          const files = chosen(event.currentTarget);
+          if (files.length > 0) void read(files);
+        }}
+      />
+      <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
+        {offer && <Changes {...offer} />}
+        <div className="mt-4 flex justify-end gap-1.5">
+          <Button onClick={() => setOffer(null)}>Leave as it is</Button>
+          <Button look="main" disabled={offer?.plan.replaced.length === 0} onClick={apply}>
+            Replace
+          </Button>
+        </div>
+      </Sheet>
+    </Section>
+  );
+}
+
+function Changes({ plan, problems }: Offer) {
+  const { replaced, kept, added, newMaterials, goneMaterials, size } = plan;
+  const lines = [
+    replaced.length > 0 ? `${replaced.length} elements get new pixels${replaced.some(({ from, to }) => from !== to) ? `: ${replaced.map(({ from, to }) => (from === to ? from : `${from} by ${to}`)).join(', ')}` : ''}.` : 'No element of the newer render fits an old one, by role, name or part.',
+    size && `The picture changes from ${size.from.width} × ${size.from.height} to ${size.to.width} × ${size.to.height}.`,
+    kept.length > 0 && `Not in the newer render, kept as they are: ${kept.join(', ')}.`,
+    added.length > 0 && `New elements: ${added.join(', ')}.`,
+    newMaterials.length > 0 && `New materials: ${newMaterials.join(', ')}.`,
+    goneMaterials.length > 0 && `No longer in the picture: ${goneMaterials.map(({ name, masks }) => (masks > 0 ? `${name} (in ${masks} ${masks === 1 ? 'mask' : 'masks'})` : name)).join(', ')}.`,
+    ...problems,
+  ].filter((line) => typeof line === 'string');
+  return (
+    <ul className="list-disc space-y-1.5 pl-4">
+      {lines.map((line) => (
+        <li key={line}>{line}</li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,56 @@
+/** What an artist keeps for the next document: rules for roles, build-up recipes. Both travel as JSON files as well. */
+import { isRoleId, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
+import { setting, settingStore } from './database.ts';
+
+const isRule = (value: unknown): value is RoleRule => {
+  const rule = value as Partial<RoleRule> | null;
+  return typeof rule === 'object' && rule !== null && typeof rule.role === 'string' && isRoleId(rule.role) && Array.isArray(rule.words) && rule.words.length > 0 && rule.words.every((word) => typeof word === 'string');
+};
+
+export const roleRules = async (): Promise<RoleRule[]> => {
+  const stored = await setting<unknown>('role-rules', []);
+  return Array.isArray(stored) ? stored.filter(isRule) : [];
+};
+export const keepRoleRules = (rules: readonly RoleRule[]): Promise<unknown> => settingStore.setItem('role-rules', rules);
+
+const RULES_FORMAT = 'tazzel-role-rules';
+export const rulesFile = (rules: readonly RoleRule[]): string => `${JSON.stringify({ format: RULES_FORMAT, rules }, null, 1)}\n`;
+
+/** @throws Error with a sentence if the file holds something else */
+export function readRulesFile(text: string): RoleRule[] {
+  const json = parse(text);
+  const { format, rules } = (json ?? {}) as { format?: unknown; rules?: unknown };
+  if (format !== RULES_FORMAT || !Array.isArray(rules) || !rules.every(isRule)) throw new Error('This file does not hold rules for roles. Choose one that was exported here.');
+  return rules.map(({ words, role }) => ({ words, role }));
+}
+
+export const recipes = async (): Promise<Recipe[]> => {
+  const stored = await setting<unknown>('recipes', []);
+  return Array.isArray(stored) ? stored.flatMap((item) => readable(item) ?? []) : [];
+};
+export const keepRecipes = (list: readonly Recipe[]): Promise<unknown> => settingStore.setItem('recipes', list);
+
+function readable(item: unknown): Recipe | null {
+  try {
+    return readRecipe(item);
+  } catch {
+    return null;
+  }
+}
+
+export const recipeFile = (recipe: Recipe): string => `${JSON.stringify({ format: 'tazzel-recipe', ...recipe }, null, 1)}\n`;
+
+/** @throws Error with a sentence if the file holds something else */
+export function readRecipeFile(text: string): Recipe {
+  const { format, ...recipe } = (parse(text) ?? {}) as { format?: unknown };
+  if (format !== 'tazzel-recipe') throw new Error('This file does not hold a recipe. Choose one that was exported here.');
+  return readRecipe(recipe);
+}
+
+function parse(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}

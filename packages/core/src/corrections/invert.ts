@@ -1,0 +1,21 @@
+import { defineCorrection } from './define.ts';
+
+/** White for black in display values: a shadow element that is white where shadow is becomes one that darkens. */
+export const invert = defineCorrection({
+  id: 'invert',
+  label: 'Invert',
+  summary: 'Exchanges light and dark, as a photographic negative does.',
+  params: {
+    amountPercent: { label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 is the full negative, 50 an even grey.' },
+  },
+  domain: 'display',
+  zones: ['picture'],
+  reachPx: () => 0,
+  actsAtOnce: true,
+  isNoOp: ({ amountPercent }) => amountPercent === 0,
+  prepare: ({ amountPercent }) => Float32Array.of(1 - amountPercent / 50, amountPercent / 100),
+  pixel: (rgb, [factor, offset]) => [rgb[0] * factor + offset, rgb[1] * factor + offset, rgb[2] * factor + offset],
+  kernel: 'scale-offset',
+  examples: [{ amountPercent: 100 }, { amountPercent: 0 }, { amountPercent: 30 }],
+  source: 'common practice, no published source: v becomes 1 − v',
+});

@@ -1,0 +1,280 @@
+/**
+ * Recipes: build-ups that know roles and names of materials instead of sources and masks, so that they fit the next set
+ * of elements as well. Applying one gives a single edit and says what it could not find.
+ */
+import * as yup from 'yup';
+import { type BlendModeId, blendModesFor } from '../blend/modes.ts';
+import type { Zone } from '../color/zones.ts';
+import { completeParams, defaultsOf } from '../corrections/define.ts';
+import { correctionById, isCorrectionId } from '../corrections/registry.ts';
+import { type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild.ts';
+import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
+import { wordsOf } from '../elements/words.ts';
+import { CoreError } from '../errors.ts';
+import type { EditOf } from './edits.ts';
+import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from './model.ts';
+import { findMask, findMaterial, findSource, freshIds } from './query.ts';
+
+/** A mask by the names of its materials: each that contains one of the words. */
+export interface RecipeMask {
+  readonly name: string;
+  readonly materials: readonly string[];
+  readonly inverted: boolean;
+}
+
+interface EntryBase {
+  readonly name: string;
+  readonly visible: boolean;
+  readonly opacity: number;
+  readonly mask: RecipeMask | null;
+}
+export interface RecipeElement extends EntryBase {
+  readonly kind: 'element';
+  /** The first of these roles that the set has. */
+  readonly roles: readonly RoleId[];
+  /** Which of several elements of that role, by name. */
+  readonly element: string | null;
+  readonly blend: BlendModeId;
+  readonly chain: readonly CorrectionUse[];
+  /** What the picture lacks without it. */
+  readonly lack: string | null;
+}
+export interface RecipeCorrection extends EntryBase {
+  readonly kind: 'correction';
+  readonly correction: CorrectionUse;
+}
+export interface RecipeGroup extends EntryBase {
+  readonly kind: 'group';
+  readonly isolated: boolean;
+  readonly blend: BlendModeId;
+  readonly layers: readonly RecipeEntry[];
+}
+export type RecipeEntry = RecipeElement | RecipeCorrection | RecipeGroup;
+
+export interface Recipe {
+  readonly id: string;
+  readonly name: string;
+  readonly summary: string;
+  readonly scene: readonly RecipeEntry[];
+  readonly picture: readonly RecipeEntry[];
+}
+
+export interface BuildResult {
+  readonly edit: EditOf<'build'>;
+  /** One sentence for each thing that the set does not have. */
+  readonly missing: readonly string[];
+}
+
+const GLAZING = ['glass', 'glazing', 'window', 'windows', 'pane', 'panes', 'glas', 'verglasung', 'verre'];
+const WATER = ['water', 'pool', 'pond', 'wasser', 'eau'];
+const SKY = ['sky', 'himmel', 'ciel'];
+const off = (name: string, ...materials: readonly string[][]): RecipeMask => ({ name, materials: materials.flat(), inverted: true });
+const on = (name: string, ...materials: readonly string[][]): RecipeMask => ({ name, materials: materials.flat(), inverted: false });
+
+const element = (name: string, roles: readonly RoleId[], blend: BlendModeId, opacity: number, more: Partial<RecipeElement> = {}): RecipeElement => ({ kind: 'element', name, roles, element: null, blend, opacity, visible: true, mask: null, chain: [], lack: null, ...more });
+const group = (name: string, layers: readonly RecipeEntry[]): RecipeGroup => ({ kind: 'group', name, isolated: false, blend: 'normal', visible: true, opacity: 1, mask: null, layers });
+const use = (type: string, params: CorrectionUse['params']): CorrectionUse => ({ type, params: { ...defaultsOf(correctionById(type)), ...params } });
+const grey = use('hue-saturation', { saturationPercent: 0 });
+
+const BEAUTY = element('Beauty', ['denoised-beauty', 'beauty', 'picture'], 'normal', 1);
+
+export const beautyOnly: Recipe = { id: 'beauty', name: 'Beauty only', summary: 'The finished render as the base; the elements wait in the schedule.', scene: [BEAUTY], picture: [] };
+
+/** Modes and opacities as artists use them over a finished beauty: common practice, no published source. */
+export const enhancement: Recipe = {
+  id: 'enhancement',
+  name: 'Enhancement',
+  summary: 'Elements laid thinly over the finished render, as artists do it by hand.',
+  scene: [BEAUTY],
+  picture: [
+    group('Enhancement', [
+      element('Diffuse filter', ['diffuse-filter'], 'overlay', 0.22, { lack: 'surfaces keep the colours of the beauty' }),
+      element('Ambient occlusion', ['ambient-occlusion'], 'multiply', 0.5, { lack: 'creases are not deepened' }),
+      element('Raw GI', ['raw-gi', 'gi'], 'screen', 0.4, { chain: [use('exposure', { exposureStops: -2 })], mask: off('Sky and glazing', SKY, GLAZING), lack: 'shade is not lifted' }),
+      element('Shadow, inverted', ['shadow'], 'soft-light', 0.25, { chain: [use('invert', {})], mask: off('Glazing', GLAZING), lack: 'shadows are not deepened' }),
+      element('Raw lighting', ['raw-lighting', 'direct-lighting'], 'overlay', 0.3, { chain: [grey], mask: off('Sky and glazing', SKY, GLAZING), lack: 'light is not modelled' }),
+      element('Reflection', ['raw-reflection', 'reflection'], 'overlay', 0.5, { mask: on('Glazing and water', GLAZING, WATER), lack: 'glass and water keep their reflections' }),
+      element('Specular', ['specular'], 'screen', 0.5, { lack: 'highlights are not raised' }),
+      element('Refraction', ['refraction'], 'lighten', 0.75, { mask: on('Glazing', GLAZING), lack: 'what stands behind glass is not raised' }),
+    ]),
+  ],
+};
+
+export const builtInRecipes: readonly Recipe[] = [enhancement, beautyOnly];
+
+class Builder {
+  readonly missing: string[] = [];
+  readonly masks: Mask[] = [];
+  readonly #nextLayer: () => string;
+  readonly #nextCorrection: () => string;
+  readonly #nextMask: () => string;
+
+  constructor(readonly document: TazzelDocument) {
+    this.#nextLayer = freshIds(document, 'layer');
+    this.#nextCorrection = freshIds(document, 'correction');
+    this.#nextMask = freshIds(document, 'mask');
+  }
+
+  layers(entries: readonly RecipeEntry[]): Layer[] {
+    return entries.flatMap((entry) => this.#layer(entry) ?? []);
+  }
+
+  #layer(entry: RecipeEntry): Layer | null {
+    const { name, visible, opacity } = entry;
+    if (entry.kind === 'group') {
+      const layers = this.layers(entry.layers);
+      return layers.length === 0 ? null : { id: this.#nextLayer(), kind: 'group', name, visible, opacity, mask: this.#mask(entry), isolated: entry.isolated, blend: entry.blend, layers };
+    }
+    if (entry.kind === 'correction') return { id: this.#nextLayer(), kind: 'correction', name, visible, opacity, mask: this.#mask(entry), correction: entry.correction };
+    const source = this.#source(entry);
+    if (!source) {
+      this.missing.push(`${roleLabel(entry.roles[0])} is missing${entry.lack ? `: ${entry.lack}` : ''}.`);
+      return null;
+    }
+    const chain = entry.chain.map((correction): ChainCorrection => ({ ...correction, id: this.#nextCorrection(), visible: true, opacity: 1, mask: null }));
+    return { id: this.#nextLayer(), kind: 'element', name, visible, opacity, mask: this.#mask(entry), sourceId: source.id, blend: entry.blend, chain };
+  }
+
+  #source({ roles, element: wanted }: RecipeElement): Source | null {
+    for (const role of roles) {
+      const found = this.document.sources.filter((source) => source.role === role);
+      const named = wanted === null ? null : found.find((source) => source.name === wanted);
+      if (named ?? found[0]) return named ?? found[0];
+    }
+    return null;
+  }
+
+  #mask({ name, mask }: RecipeEntry): MaskUse | null {
+    if (!mask) return null;
+    const wanted = new Set(mask.materials.flatMap((text) => wordsOf(text)));
+    const found = this.document.materials.filter((material) => wordsOf(material.name).some((word) => wanted.has(word)) || mask.materials.includes(material.name));
+    if (found.length === 0) {
+      this.missing.push(`${name} has no mask: no material is called ${mask.materials.slice(0, 3).join(', ')}${mask.materials.length > 3 ? ' or the like' : ''}. Rename the materials or mask it by hand.`);
+      return null;
+    }
+    const materialIds = found.map(({ id }) => id);
+    const isSame = ({ terms }: Mask) => terms.length === 1 && terms[0].operation === 'add' && terms[0].materialIds.join() === materialIds.join();
+    let known = [...this.document.masks, ...this.masks].find(isSame);
+    if (!known) {
+      known = { id: this.#nextMask(), name: mask.name, terms: [{ kind: 'material', operation: 'add', materialIds }] };
+      this.masks.push(known);
+    }
+    return { maskId: known.id, inverted: mask.inverted, enabled: true };
+  }
+
+  element(source: Source, blend: BlendModeId, more: Partial<Layer> = {}): Layer {
+    return { id: this.#nextLayer(), kind: 'element', name: source.name, visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], ...more } as Layer;
+  }
+
+  group(name: string, isolated: boolean, layers: readonly Layer[]): GroupLayer {
+    return { id: this.#nextLayer(), kind: 'group', name, visible: true, opacity: 1, mask: null, isolated, blend: isolated ? 'add' : 'normal', layers };
+  }
+}
+
+/** The build-up that a recipe makes of a document's elements. */
+export function buildRecipe(document: TazzelDocument, recipe: Recipe): BuildResult {
+  const builder = new Builder(document);
+  const scene = builder.layers(recipe.scene);
+  const picture = builder.layers(recipe.picture);
+  return { edit: { type: 'build', name: recipe.name, scene, picture, masks: builder.masks }, missing: [...new Set(builder.missing)] };
+}
+
+const EMPTY: Readonly<Partial<Record<RoleId, string>>> = {
+  'direct-lighting': 'surfaces get no light from the lamps and the sun',
+  gi: 'shade will be black',
+  reflection: 'glass, metal and water will not reflect',
+  refraction: 'what stands behind glass will be black',
+  specular: 'highlights will be missing',
+  'self-illumination': 'lamps will be dark',
+  background: 'the sky will be black',
+};
+
+/** The summands as layers, each added to what is below: filter and raw as a group that is multiplied by itself. */
+function summands(builder: Builder, set: RebuildSet, sources: readonly Source[]): Layer[] {
+  const find = (id: string) => sources.find((source) => source.id === id) as Source;
+  return set.terms.map(({ label, sourceIds }) => {
+    if (sourceIds.length === 1) return builder.element(find(sourceIds[0]), 'add');
+    return builder.group(label, true, [builder.element(find(sourceIds[1]), 'normal'), builder.element(find(sourceIds[0]), 'multiply')]);
+  });
+}
+
+/** Beauty off, all light added. Null if there is no beauty, or nothing to add. */
+export function buildExact(document: TazzelDocument, split: RebuildSplit, pairs: RebuildPairs): BuildResult | null {
+  const set = rebuildSet(document.sources, split, pairs);
+  if (!set) return null;
+  const builder = new Builder(document);
+  const reference = builder.element(set.target, 'normal', { name: `${set.target.name}, for reference`, visible: false });
+  const elements = builder.group(split === 'lights' ? 'Light groups' : 'Elements', false, summands(builder, set, document.sources));
+  return {
+    edit: { type: 'build', name: split === 'lights' ? 'Exact rebuild of lights' : 'Exact rebuild', scene: [reference, elements], picture: [], masks: [] },
+    missing: set.missing.map((role) => `${roleLabel(role)} is missing: ${EMPTY[role] ?? 'its light will be missing'}.`),
+  };
+}
+
+/** The document reduced to the sum of a set, or to how far it is from the beauty, brightened by some stops. */
+export function rebuildDocument(document: TazzelDocument, set: RebuildSet, show: 'sum' | 'difference', gainStops = 0): TazzelDocument {
+  const builder = new Builder(document);
+  const sum = summands(builder, set, document.sources);
+  const difference: Layer[] = show === 'sum' ? [] : [builder.element(set.target, 'difference')];
+  const gain: Layer[] = gainStops === 0 ? [] : [{ id: 'gain', kind: 'correction', name: 'Gain', visible: true, opacity: 1, mask: null, correction: use('exposure', { exposureStops: gainStops }) }];
+  return { ...document, masks: [], buildUp: { scene: [...sum, ...difference, ...gain], picture: [] } };
+}
+
+/** The build-up of a document as a recipe for the next set. */
+export function recipeOf(document: TazzelDocument, id: string, name: string): Recipe {
+  const maskOf = (used: MaskUse | null): RecipeMask | null => {
+    const mask = used?.enabled ? findMask(document, used.maskId) : null;
+    if (!used || !mask) return null;
+    const materials = mask.terms.flatMap((term) => (term.operation === 'add' ? term.materialIds : [])).flatMap((materialId) => findMaterial(document, materialId)?.name ?? []);
+    return { name: mask.name, materials, inverted: used.inverted };
+  };
+  const entries = (layers: readonly Layer[]): RecipeEntry[] =>
+    layers.flatMap((layer): RecipeEntry[] => {
+      const base = { name: layer.name, visible: layer.visible, opacity: layer.opacity, mask: maskOf(layer.mask) };
+      if (layer.kind === 'group') return [{ ...base, kind: 'group', isolated: layer.isolated, blend: layer.blend, layers: entries(layer.layers) }];
+      if (layer.kind === 'correction') return [{ ...base, kind: 'correction', correction: layer.correction }];
+      const source = findSource(document, layer.sourceId);
+      if (!source) return [];
+      return [{ ...base, kind: 'element', roles: [source.role], element: source.name, blend: layer.blend, chain: layer.chain.filter((link) => link.visible).map(({ type, params }) => ({ type, params })), lack: null }];
+    });
+  const { scene, picture } = document.buildUp;
+  return { id, name, summary: 'Your own.', scene: entries(scene), picture: entries(picture) };
+}
+
+const text = () => yup.string().strict().defined().max(400);
+const maskSchema = yup.object({ name: text(), materials: yup.array(text()).strict().defined(), inverted: yup.boolean().strict().defined() }).noUnknown().strict().nullable().defined();
+const base = { name: text(), visible: yup.boolean().strict().defined(), opacity: yup.number().strict().defined().min(0).max(1), mask: maskSchema };
+const correctionSchema = yup.object({ type: text().test('correction', '${path} is unknown', (id) => isCorrectionId(id)), params: yup.object().defined() });
+const entrySchema = (zone: Zone, depth: number): yup.Schema =>
+  yup.lazy((value) => {
+    const blend = text().oneOf(blendModesFor(zone).map((mode) => mode.id));
+    if (value?.kind === 'correction') return yup.object({ ...base, kind: text(), correction: correctionSchema }).noUnknown().strict();
+    if (value?.kind === 'group' && depth < 4) return yup.object({ ...base, kind: text(), isolated: yup.boolean().strict().defined(), blend, layers: yup.array(entrySchema(zone, depth + 1) as yup.AnySchema).strict().defined() }).noUnknown().strict();
+    return yup.object({ ...base, kind: text().oneOf(['element']), roles: yup.array(text().test('role', '${path} is not a known role', (id) => isRoleId(id))).strict().defined().min(1), element: text().nullable(), blend, chain: yup.array(correctionSchema).strict().defined(), lack: text().nullable() }).noUnknown().strict();
+  }) as unknown as yup.Schema;
+
+const recipeSchema = yup.object({
+  id: text().min(1),
+  name: text().min(1),
+  summary: text(),
+  scene: yup.array(entrySchema('scene', 0) as yup.AnySchema).strict().defined(),
+  picture: yup.array(entrySchema('picture', 0) as yup.AnySchema).strict().defined(),
+}).noUnknown().strict();
+
+/** Reads a recipe from a file or the storage. @throws CoreError `bad-document` naming what does not fit */
+export function readRecipe(json: unknown): Recipe {
+  try {
+    const recipe = recipeSchema.validateSync(json, { strict: true }) as unknown as Recipe;
+    const check = (entries: readonly RecipeEntry[]): void => {
+      for (const entry of entries) {
+        if (entry.kind === 'group') check(entry.layers);
+        else for (const correction of entry.kind === 'correction' ? [entry.correction] : entry.chain) completeParams(correctionById(correction.type), correction.params);
+      }
+    };
+    check([...recipe.scene, ...recipe.picture]);
+    return recipe;
+  } catch (error) {
+    throw new CoreError('bad-document', `This is not a recipe: ${error instanceof Error ? error.message : String(error)}.`);
+  }
+}
+

@@ -1,0 +1,77 @@
+/** A newer render under the same build-up: which element takes the place of which, and what is new or gone. */
+import type { Size } from '../raster/region.ts';
+import { wordsOf } from '../elements/words.ts';
+import type { EditOf } from './edits.ts';
+import type { Material, Source, TazzelDocument } from './model.ts';
+import { materialSource, usedSourceIds } from './query.ts';
+
+export interface RefreshPlan {
+  readonly edit: EditOf<'refresh'>;
+  /** Elements that get new pixels: old name, new name. */
+  readonly replaced: readonly { readonly from: string; readonly to: string }[];
+  /** Elements that the newer render does not have; they stay as they are. */
+  readonly kept: readonly string[];
+  /** Elements that only the newer render has. */
+  readonly added: readonly string[];
+  readonly newMaterials: readonly string[];
+  /** Materials that are no longer in the picture, with how many masks use them. */
+  readonly goneMaterials: readonly { readonly name: string; readonly masks: number }[];
+  readonly size: { readonly from: Size; readonly to: Size } | null;
+}
+
+/** Words of a name without version and frame numbers: `yard_v02_gi.0001` and `yard_v03_gi.0001` are alike. */
+const nameWords = (source: Source) => wordsOf(source.name).filter((word) => !/^\d+$/.test(word) && !/^v$/.test(word)).join(' ');
+
+/** How well a new source fits into the place of an old one; 0 if it does not. */
+function likeness(old: Source, next: Source): number {
+  const sameName = nameWords(old) === nameWords(next) && nameWords(old) !== '';
+  const sameRole = old.role === next.role && old.role !== 'picture';
+  if (!sameName && !sameRole) return 0;
+  return (sameName ? 4 : 0) + (sameRole ? 2 : 0) + (old.name === next.name ? 1 : 0) + (old.part === next.part ? 0.5 : 0) + (old.colorChannels.join() === next.colorChannels.join() ? 0.25 : 0);
+}
+
+/**
+ * Matches sources of a newer render by role, name and part. `materials` are those of the newer ID picture, or empty if it
+ * has none; `size` is the newer picture's.
+ */
+export function planRefresh(document: TazzelDocument, sources: readonly Source[], materials: readonly Material[], size: Size): RefreshPlan {
+  const pairs = document.sources.flatMap((old) => sources.map((next) => ({ old, next, likeness: likeness(old, next) }))).filter((pair) => pair.likeness > 0);
+  pairs.sort((a, b) => b.likeness - a.likeness);
+  const nextOf = new Map<Source, Source>();
+  const taken = new Set<Source>();
+  // Several light groups share a role: without a name in common they are not told apart.
+  const severalOf = (source: Source) => document.sources.filter((other) => other.role === source.role).length > 1;
+  for (const { old, next, likeness: fit } of pairs) {
+    if (nextOf.has(old) || taken.has(next) || (fit < 4 && severalOf(old))) continue;
+    nextOf.set(old, next);
+    taken.add(next);
+  }
+  const used = usedSourceIds(document);
+  const merged = document.sources.map((old): Source => {
+    const next = nextOf.get(old);
+    if (!next) return old;
+    const { file, part, colorChannels, alphaChannel, width, height, findings } = next;
+    // How it is read was perhaps set by hand; alpha only if there still is one.
+    const alpha = (old.alphaChannel === null) === (alphaChannel === null) ? old.alpha : next.alpha;
+    const place = old.fit ? { x: old.x, y: old.y } : { x: next.x, y: next.y };
+    return { ...old, ...place, file, part, colorChannels, alphaChannel, width, height, findings, alpha, encoding: old.file.format === file.format ? old.encoding : next.encoding };
+  });
+  const added = sources.filter((source) => !taken.has(source));
+  const idsBefore = materialSource(document);
+  const idsNow = idsBefore && nextOf.get(idsBefore) ? idsBefore : null;
+  const rows = idsNow ? materials.map((material) => ({ ...material, sourceId: idsNow.id })) : null;
+  const keys = new Set(rows?.map(({ colorKey }) => colorKey));
+  const known = new Set(document.materials.map(({ colorKey }) => colorKey));
+  const masksOf = (id: string) => document.masks.filter((mask) => mask.terms.some((term) => term.materialIds.includes(id))).length;
+  const changed = size.width !== document.size.width || size.height !== document.size.height;
+  return {
+    edit: { type: 'refresh', sources: [...merged, ...added], materials: rows, size: { width: size.width, height: size.height } },
+    replaced: [...nextOf].map(([old, next]) => ({ from: old.name, to: next.name })),
+    kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
+    added: added.map(({ name }) => name),
+    newMaterials: (rows ?? []).filter(({ colorKey }) => !known.has(colorKey)).map(({ tag }) => tag),
+    goneMaterials: rows ? document.materials.filter(({ colorKey }) => !keys.has(colorKey)).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
+    size: changed ? { from: document.size, to: size } : null,
+  };
+}
+

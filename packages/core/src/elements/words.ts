@@ -1,0 +1,102 @@
+/**
+ * The words that names of elements are made of. Renderers and artists write them apart, together, shortened and in
+ * other languages; here all of them become one vocabulary. Common practice, no published source.
+ */
+
+/** Word of the vocabulary → how it is written. */
+const SPELLINGS: Readonly<Record<string, readonly string[]>> = {
+  beauty: ['beauty', 'rgba', 'rgb', 'combined', 'composite', 'final', 'render', 'main'],
+  denoised: ['denoised', 'denoise', 'dn', 'clean', 'noiseless'],
+  diffuse: ['diffuse', 'diff', 'dif', 'diffus'],
+  filter: ['filter', 'filt', 'color', 'colour', 'col', 'clr', 'texture', 'tex', 'farbe', 'couleur'],
+  albedo: ['albedo', 'basecolor', 'basecolour'],
+  raw: ['raw', 'roh', 'brut', 'unfiltered'],
+  total: ['total', 'full'],
+  direct: ['direct', 'dir', 'direkt'],
+  gi: ['gi', 'indirect', 'ind', 'bounce', 'bounced', 'globalillumination', 'indirekt', 'indirecte'],
+  global: ['global'],
+  lighting: ['lighting', 'illumination', 'illum', 'illu', 'beleuchtung', 'eclairage'],
+  light: ['light', 'lights', 'lgt', 'licht', 'lumiere', 'lamp', 'lamps', 'lampe'],
+  group: ['group', 'groups', 'grp', 'select', 'mix', 'lightselect', 'lightmix', 'gruppe'],
+  reflection: ['reflection', 'reflections', 'reflect', 'refl', 'rfl', 'reflexion', 'spiegelung', 'mirror'],
+  refraction: ['refraction', 'refractions', 'refract', 'refr', 'rfr', 'transmission', 'brechung'],
+  specular: ['specular', 'spec', 'highlight', 'highlights', 'gloss', 'glossy', 'speculaire', 'glanz'],
+  self: ['self'],
+  emission: ['emission', 'emissive', 'emit', 'selfillumination', 'selfillum', 'selfilum', 'incandescence', 'luminance', 'glow'],
+  subsurface: ['subsurface', 'sss', 'sub', 'scatter', 'scattering', 'translucency', 'translucent'],
+  caustics: ['caustics', 'caustic', 'kaustik'],
+  shadow: ['shadow', 'shadows', 'shad', 'shdw', 'schatten', 'ombre', 'ombres'],
+  occlusion: ['occlusion', 'occ', 'ao', 'ambientocclusion', 'extratex', 'extratexture', 'cavity', 'dirt'],
+  ambient: ['ambient', 'amb'],
+  atmosphere: ['atmosphere', 'atmospherics', 'atmos', 'volumetrics', 'volumetric', 'volume', 'vol', 'fog', 'haze', 'mist', 'nebel'],
+  background: ['background', 'bg', 'bkg', 'hintergrund', 'backplate'],
+  environment: ['environment', 'env', 'sky', 'dome', 'hdri'],
+  depth: ['depth', 'zdepth', 'z', 'zbuffer', 'tiefe', 'profondeur', 'dof'],
+  distance: ['distance', 'dist', 'raylength', 'camdist'],
+  normals: ['normal', 'normals', 'norm', 'nrm', 'n', 'bump', 'bumpnormals', 'normale', 'normalen'],
+  position: ['position', 'positions', 'pos', 'p', 'world', 'worldpos', 'worldposition', 'points'],
+  material: ['material', 'materials', 'mat', 'mtl', 'shader', 'matl', 'materiau'],
+  object: ['object', 'objects', 'obj', 'node', 'instance', 'mesh', 'objekt', 'objet', 'renderid'],
+  id: ['id', 'ids', 'idmask', 'index', 'idx', 'clown', 'clownpass', 'cid'],
+  mask: ['mask', 'maske', 'masque', 'masks'],
+  matte: ['matte', 'mattes', 'multimatte', 'mmatte', 'puzzle', 'puzzlematte'],
+  crypto: ['cryptomatte', 'crypto', 'cryptomaterial', 'cryptoobject', 'cryptoasset'],
+  alpha: ['alpha', 'a', 'opacity', 'coverage', 'deckung'],
+  wireframe: ['wireframe', 'wire', 'wires', 'edges', 'lines', 'drahtgitter'],
+};
+
+const words = new Map<string, string>(Object.entries(SPELLINGS).flatMap(([word, spellings]) => spellings.map((spelling) => [spelling, word] as const)));
+/** Single letters and syllables of other words only count when they stand alone. */
+const SHORTEST_INSIDE = 3;
+const shortInside = new Set(['id', 'gi', 'ao', 'z']);
+
+/** Splits a name at separators, at case changes and before digits: `kiln_DiffuseFilter.0001` → kiln, diffuse, filter, 0001. */
+export function wordsOf(name: string): string[] {
+  return name
+    .normalize('NFKD')
+    .replace(/\p{M}+/gu, '')
+    .replace(/([a-z])([A-Z])/g, '$1 $2')
+    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
+    .replace(/([A-Za-z])(\d)/g, '$1 $2')
+    .replace(/(\d)([A-Za-z])/g, '$1 $2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter((word) => word !== '');
+}
+
+/** A token that is written together, taken apart into known words without a rest; null if that is not possible. */
+function takenApart(token: string): string[] | null {
+  const ways: (string[] | null)[] = [[]];
+  for (let end = 1; end <= token.length; end++) {
+    ways[end] = null;
+    for (let start = 0; start < end; start++) {
+      const before = ways[start];
+      const piece = token.slice(start, end);
+      const word = piece.length >= SHORTEST_INSIDE || shortInside.has(piece) ? words.get(piece) : undefined;
+      // Fewer and longer words are the better reading.
+      if (before && word && (ways[end] === null || before.length + 1 < (ways[end]?.length ?? 0))) ways[end] = [...before, word];
+    }
+  }
+  return ways[token.length];
+}
+
+/** The known words of a name, in its order. `unknown` counts the letters' words that mean nothing here. */
+export function vocabularyOf(name: string): { known: string[]; unknown: number } {
+  const known: string[] = [];
+  let unknown = 0;
+  const tokens = wordsOf(name);
+  for (let i = 0; i < tokens.length; i++) {
+    // `z depth`, `self illumination`: two tokens that form one spelling.
+    const pair = i + 1 < tokens.length ? words.get(tokens[i] + tokens[i + 1]) : undefined;
+    if (pair && !words.has(tokens[i])) {
+      known.push(pair);
+      i++;
+      continue;
+    }
+    const word = words.get(tokens[i]);
+    const found = word ? [word] : takenApart(tokens[i]);
+    if (found && found.length > 0) known.push(...found);
+    else if (!/^\d+$/.test(tokens[i])) unknown++;
+  }
+  return { known, unknown };
+}

@@ -1,0 +1,93 @@
+/** The worker's part of the rebuild check: reads columns of numbers span by span and adds them up. */
+import { type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
+
+export interface RebuildRequest {
+  readonly target: RebuildColumn;
+  readonly columns: readonly RebuildColumn[];
+  readonly views: Readonly<Record<string, SourceView>>;
+  readonly region: Region;
+}
+
+class ColumnReader {
+  readonly #factor: ColorRegisters;
+
+  constructor(readonly backend: Backend) {
+    this.#factor = [backend.register(), backend.register(), backend.register()];
+  }
+
+  /** One row of a column into `out`: factors multiplied, nothing outside of a source. */
+  read({ factors }: RebuildColumn, views: RebuildRequest['views'], x: number, y: number, count: number, out: readonly Float32Array[]): void {
+    for (const [nth, factor] of factors.entries()) {
+      const view = views[factor.sourceId];
+      const { width, height } = view.color[0];
+      const row = y - view.y;
+      const from = Math.max(x, view.x);
+      const to = Math.min(x + count, view.x + width);
+      for (const [c, register] of this.#factor.entries()) {
+        if (c > 0 && view.color.length === 1) {
+          register.values.set(this.#factor[0].values.subarray(0, count));
+          continue;
+        }
+        if (from > x || to < x + count || row < 0 || row >= height) this.backend.fill(register, 0, 0, count);
+        if (to > from && row >= 0 && row < height) this.backend.load(register, from - x, view.color[Math.min(c, view.color.length - 1)], row * width + from - view.x, to - from, 'as-is');
+      }
+      if (factor.scale !== 1 || factor.offset !== 0) this.backend.scale(this.#factor, factor.scale, factor.offset, count);
+      if (factor.decode) this.backend.transfer('decode', this.#factor, count);
+      for (const [c, { values }] of this.#factor.entries()) {
+        if (nth === 0) out[c].set(values.subarray(0, count));
+        else for (let i = 0; i < count; i++) out[c][i] *= values[i];
+      }
+    }
+  }
+}
+
+const triple = (length: number) => [0, 1, 2].map(() => new Float32Array(length));
+const readers = new WeakMap<Backend, ColumnReader>();
+function readerOf(backend: Backend): ColumnReader {
+  const known = readers.get(backend) ?? new ColumnReader(backend);
+  readers.set(backend, known);
+  return known;
+}
+
+function eachSpan(region: Region, length: number, work: (x: number, y: number, count: number) => void): void {
+  for (let y = region.y; y < region.y + region.height; y++) {
+    for (let x = region.x; x < region.x + region.width; x += length) work(x, y, Math.min(length, region.x + region.width - x));
+  }
+}
+
+/** Weighted products of all columns over every `step`th row of a region. */
+export function rebuildSums({ target, columns, views, region }: RebuildRequest, step: number, backend: Backend): Float64Array {
+  const reader = readerOf(backend);
+  const all = [...columns, target];
+  const values = all.map(() => triple(backend.spanLength));
+  const sums = new RebuildSums(columns.length);
+  eachSpan(region, backend.spanLength, (x, y, count) => {
+    if (y % step !== 0) return;
+    for (const [i, column] of all.entries()) reader.read(column, views, x, y, count, values[i]);
+    sums.add(values, count);
+  });
+  return sums.products;
+}
+
+/** Figures of several sums of the columns, one entry for each list of weights. */
+export function rebuildFigures({ target, columns, views, region }: RebuildRequest, weights: readonly (readonly number[])[], backend: Backend): Float64Array[] {
+  const reader = readerOf(backend);
+  const measures = weights.map(() => new RebuildMeasure());
+  const sums = weights.map(() => triple(backend.spanLength));
+  const [wanted, column] = [triple(backend.spanLength), triple(backend.spanLength)];
+  eachSpan(region, backend.spanLength, (x, y, count) => {
+    for (const sum of sums) for (const values of sum) values.fill(0, 0, count);
+    for (const [i, spec] of columns.entries()) {
+      if (weights.every((list) => list[i] === 0)) continue;
+      reader.read(spec, views, x, y, count, column);
+      for (const [k, list] of weights.entries()) {
+        const weight = list[i];
+        if (weight === 0) continue;
+        for (const c of [0, 1, 2]) for (let p = 0; p < count; p++) sums[k][c][p] += weight * column[c][p];
+      }
+    }
+    reader.read(target, views, x, y, count, wanted);
+    for (const [k, measure] of measures.entries()) measure.add(sums[k], wanted, count, { x, y, width: count });
+  });
+  return measures.map(({ values }) => values);
+}
