@@ -11,4 +11,5 @@ export * from "./reduce";
 export * from "./exr";
 export * from "./piz";
 export * from "./b44";
+export * from "./dwa";
 export * from "./rays";

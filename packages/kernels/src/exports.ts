@@ -32,6 +32,7 @@ export interface KernelExports {
   piz_symbols(out: number, n: number, src: number, bitCount: number, quick: number, long: number, symbols: number, longest: number, runSymbol: number): number;
   piz_wavelet(data: number, width: number, stepX: number, height: number, stepY: number, wide: boolean): void;
   piz_values(data: number, n: number, table: number): void;
+  dwa_blocks(out: number, width: number, rows: number, channels: number, ac: number, acCount: number, dc: number, zigzag: number, light: number, scratch: number): number;
   b44_channel(out: number, stride: number, width: number, rows: number, src: number, end: number): number;
   [blend: `blend_${string}`]: Blend;
   [correct: `correct_${string}`]: Correct;

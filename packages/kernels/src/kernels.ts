@@ -294,6 +294,32 @@ export class Kernels implements Backend {
     return new Uint16Array(this.#memory.buffer, words, count);
   }
 
+  /** Decodes exactly `count` Huffman-coded words into an array of their own; null if the codes are damaged. */
+  huffmanWords(codes: Uint8Array, bitCount: number, tables: PizTables, count: number): Uint16Array | null {
+    const [words, source, quick, long, symbols] = this.#areas(count * 2, codes.length + 16, tables.quick.byteLength, tables.long.byteLength, tables.symbols.byteLength);
+    this.#bytes.set(codes, source);
+    this.#bytes.fill(0, source + codes.length, source + codes.length + 16);
+    for (const [pointer, data] of [[quick, tables.quick], [long, tables.long], [symbols, tables.symbols]] as const) this.#bytes.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), pointer);
+    if (this.#exports.piz_symbols(words, count, source, bitCount, quick, long, symbols, tables.longest, tables.runSymbol) !== 0) return null;
+    return new Uint16Array(this.#memory.buffer, words, count).slice();
+  }
+
+  /**
+   * Restores one channel of a DWA chunk, or three that were packed together. The planes lie one after the other in a view that
+   * the next call overwrites; `used` is how many values of `ac` went into them. Null if these end too early.
+   */
+  dwaBlocks(ac: Uint16Array, dc: Uint16Array, channels: 1 | 3, width: number, rows: number, zigzag: Uint8Array, light: Uint16Array | null): { planes: Uint16Array; used: number } | null {
+    const samples = width * rows * channels;
+    const [out, acAt, dcAt, zigzagAt, lightAt, scratch] = this.#areas(samples * 2, ac.byteLength, dc.byteLength, 64, 131072, 2048);
+    const put = (pointer: number, data: Uint16Array | Uint8Array) => this.#bytes.set(new Uint8Array(data.buffer, data.byteOffset, data.byteLength), pointer);
+    put(acAt, ac);
+    put(dcAt, dc);
+    put(zigzagAt, zigzag);
+    if (light) put(lightAt, light);
+    const used = this.#exports.dwa_blocks(out, width, rows, channels, acAt, ac.length, dcAt, zigzagAt, light ? lightAt : 0, scratch);
+    return used < 0 ? null : { planes: new Uint16Array(this.#memory.buffer, out, samples), used };
+  }
+
   /**
    * Unpacks a B44 chunk into lines of channels; `sampleBytes` is 2 for channels of halves, which alone are packed. The
    * result is a view that the next call overwrites; null if the data does not fit.

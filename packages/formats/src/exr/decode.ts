@@ -3,24 +3,63 @@ import { type Plane, planeView, type Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
-import { chunkRegion, type ExrHeader } from './header.ts';
+import { type ChunkChannel, unpackDwa } from './dwa.ts';
+import { channelSize, chunkRegion, type ExrHeader, samplesIn } from './header.ts';
 import { pxr24Bytes, unpackB44, unpackPxr24 } from './lossy.ts';
 import { unpackPiz } from './piz.ts';
-import { EXR_TYPE_BYTES } from './types.ts';
+import { unpackRuns } from './runs.ts';
+import { EXR_TYPE_BYTES, type ExrCompression } from './types.ts';
 
 /** Where one channel of the file goes; shared memory when several workers fill it. */
 export type ExrPlanes = ReadonlyMap<string, Plane>;
 
 export function allocateExrPlanes(header: ExrHeader, channels: Iterable<string>, allocate: Allocate = plainMemory): Map<string, Plane> {
-  const { width, height } = header.dataWindow;
   const planes = new Map<string, Plane>();
   for (const name of channels) {
     const channel = header.channels.find((candidate) => candidate.name === name);
     if (!channel) throw new Error(`There is no channel “${name}”.`);
-    const buffer = allocate(width * height * EXR_TYPE_BYTES[channel.type]);
-    planes.set(name, { type: channel.type, width, height, data: planeView(channel.type, buffer) });
+    const size = channelSize(header, channel);
+    const buffer = allocate(size.width * size.height * EXR_TYPE_BYTES[channel.type]);
+    planes.set(name, { type: channel.type, ...size, data: planeView(channel.type, buffer) });
   }
   return planes;
+}
+
+/** Where the samples of one channel in a chunk lie in its plane. */
+interface ChunkPart extends ChunkChannel {
+  readonly bytesPerRow: number;
+  readonly plane: Uint8Array | null;
+  readonly stride: number;
+  /** Byte of the first sample in the plane. */
+  readonly start: number;
+  /** Whether a line of the picture has samples. */
+  readonly hasLine: (y: number) => boolean;
+}
+
+function partsOf(header: ExrHeader, planes: ExrPlanes, region: Region): ChunkPart[] {
+  const { x: left, y: top } = header.dataWindow;
+  const [x, y] = [left + region.x, top + region.y];
+  return header.channels.map((channel) => {
+    const [stepX, stepY] = channel.sampling;
+    const bytes = EXR_TYPE_BYTES[channel.type];
+    const data = planes.get(channel.name)?.data;
+    const width = samplesIn(stepX, x, x + region.width - 1);
+    const stride = channelSize(header, channel).width * bytes;
+    const column = Math.ceil(x / stepX) - Math.ceil(left / stepX);
+    const row = Math.ceil(y / stepY) - Math.ceil(top / stepY);
+    return {
+      name: channel.name,
+      type: channel.type,
+      isPerceptual: channel.isPerceptual,
+      width,
+      rows: samplesIn(stepY, y, y + region.height - 1),
+      bytesPerRow: width * bytes,
+      plane: data ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength) : null,
+      stride,
+      start: row * stride + column * bytes,
+      hasLine: stepY === 1 ? () => true : (line) => line % stepY === 0,
+    };
+  });
 }
 
 /**
@@ -29,20 +68,23 @@ export function allocateExrPlanes(header: ExrHeader, channels: Iterable<string>,
  */
 export async function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, platform: Platform, kernels: Kernels): Promise<void> {
   const sorted = [...header.offsets, source.size].sort((a, b) => a - b);
-  const { width } = header.dataWindow;
-  const targets = header.channels.map((channel) => {
-    const data = planes.get(channel.name)?.data;
-    return { sampleBytes: EXR_TYPE_BYTES[channel.type], bytes: data ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength) : null };
-  });
   for (let chunk = first; chunk < last; chunk++) {
     const region = chunkRegion(header, chunk);
-    const raw = await chunkBytes(source, header, chunk, region, sorted, platform, kernels);
+    const parts = partsOf(header, planes, region);
+    const unpacked = await chunkBytes(source, header, chunk, region, parts, sorted, platform, kernels);
+    if (unpacked.kind === 'planes') {
+      for (const [i, { plane, rows, bytesPerRow, stride, start }] of parts.entries()) {
+        if (plane) for (let row = 0; row < rows; row++) plane.set(unpacked.planes[i].subarray(row * bytesPerRow, (row + 1) * bytesPerRow), start + row * stride);
+      }
+      continue;
+    }
     let at = 0;
-    for (let row = region.y; row < region.y + region.height; row++) {
-      for (const { sampleBytes, bytes } of targets) {
-        const length = region.width * sampleBytes;
-        bytes?.set(raw.subarray(at, at + length), (row * width + region.x) * sampleBytes);
-        at += length;
+    const rows = new Int32Array(parts.length);
+    for (let line = header.dataWindow.y + region.y; line < header.dataWindow.y + region.y + region.height; line++) {
+      for (const [i, { plane, bytesPerRow, stride, start, hasLine }] of parts.entries()) {
+        if (!hasLine(line)) continue;
+        plane?.set(unpacked.lines.subarray(at, at + bytesPerRow), start + rows[i]++ * stride);
+        at += bytesPerRow;
       }
     }
   }
@@ -58,12 +100,16 @@ export async function decodeExrRows(source: ByteSource, header: ExrHeader, chann
   return planes;
 }
 
-async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Uint8Array> {
+/** Lines of channels, as an unpacked file has them, or the channels one by one. */
+type Unpacked = { readonly kind: 'lines'; readonly lines: Uint8Array } | { readonly kind: 'planes'; readonly planes: readonly Uint8Array[] };
+const inLines = (lines: Uint8Array): Unpacked => ({ kind: 'lines', lines });
+
+async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, parts: readonly ChunkPart[], sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Unpacked> {
   const offset = header.offsets[chunk];
   const line = header.dataWindow.y + region.y;
   const damaged = (what: string) => new FormatError('corrupt', source.name, `${what} at line ${line}. The file is damaged; save it again.`);
   // One read takes the chunk with its head: it cannot be longer than the distance to the next one, nor than raw data.
-  const rawBytes = header.bytesPerPixel * region.width * region.height;
+  const rawBytes = parts.reduce((sum, { bytesPerRow, rows }) => sum + bytesPerRow * rows, 0);
   const partBytes = header.part === null ? 0 : 4;
   const headBytes = partBytes + (header.tiles ? 20 : 8);
   const next = sorted[upperBound(sorted, offset)];
@@ -86,30 +132,35 @@ async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, 
     throw damaged('two chunks that overlap');
   }
   const packed = bytes.subarray(headBytes, headBytes + size);
-  if (size === rawBytes) return packed;
+  if (size === rawBytes) return inLines(packed);
   if (header.compression === 'NONE') throw damaged(`a line of ${size} bytes, ${rawBytes} expected`);
   try {
-    return await unpack(packed, header, region, rawBytes, platform, kernels);
+    return await unpack(packed, header.compression, parts, rawBytes, platform, kernels);
   } catch {
     throw damaged('packed data that cannot be unpacked');
   }
 }
 
-/** To lines of channels, as an unpacked file has them. @throws if the data does not fit */
-async function unpack(packed: Uint8Array, header: ExrHeader, { width, height }: Region, rawBytes: number, platform: Platform, kernels: Kernels): Promise<Uint8Array> {
-  const types = header.channels.map((channel) => channel.type);
-  switch (header.compression) {
+/** @throws if the data does not fit */
+async function unpack(packed: Uint8Array, compression: ExrCompression, parts: readonly ChunkPart[], rawBytes: number, platform: Platform, kernels: Kernels): Promise<Unpacked> {
+  const types = parts.map((part) => part.type);
+  // The compressions below the others are refused for subsampled channels, so all of theirs are alike.
+  const [{ width, rows }] = parts;
+  switch (compression) {
     case 'RLE':
-      return kernels.exrRestore(unpackRuns(packed, rawBytes));
+      return inLines(kernels.exrRestore(unpackRuns(packed, rawBytes)));
     case 'PIZ':
-      return unpackPiz(packed, types.map((type) => ({ words: type === 'f16' ? 1 : 2, width, height })), kernels);
+      return { kind: 'planes', planes: unpackPiz(packed, parts, kernels) };
+    case 'DWAA':
+    case 'DWAB':
+      return { kind: 'planes', planes: await unpackDwa(packed, parts, platform, kernels) };
     case 'PXR24':
-      return unpackPxr24(await platform.inflate(packed, pxr24Bytes(types, width * height)), types, width, height);
+      return inLines(unpackPxr24(await platform.inflate(packed, pxr24Bytes(types, width * rows)), types, width, rows));
     case 'B44':
     case 'B44A':
-      return unpackB44(packed, types, width, height, kernels);
+      return inLines(unpackB44(packed, parts, width, rows, kernels));
     default:
-      return kernels.exrRestore(await platform.inflate(packed, rawBytes));
+      return inLines(kernels.exrRestore(await platform.inflate(packed, rawBytes)));
   }
 }
 
@@ -123,25 +174,4 @@ function upperBound(sorted: readonly number[], value: number): number {
     else low = middle + 1;
   }
   return low;
-}
-
-/** OpenEXR's run lengths: a negative count copies, any other repeats the next byte count + 1 times. */
-export function unpackRuns(packed: Uint8Array, length: number): Uint8Array {
-  const out = new Uint8Array(length);
-  let to = 0;
-  for (let from = 0; from < packed.length; ) {
-    const count = (packed[from++] << 24) >> 24;
-    if (count < 0) {
-      if (from - count > packed.length || to - count > length) throw new RangeError('copy beyond the end');
-      out.set(packed.subarray(from, from - count), to);
-      from -= count;
-      to -= count;
-    } else {
-      if (from >= packed.length || to + count + 1 > length) throw new RangeError('run beyond the end');
-      out.fill(packed[from++], to, to + count + 1);
-      to += count + 1;
-    }
-  }
-  if (to !== length) throw new RangeError(`${to} bytes, ${length} expected`);
-  return out;
 }

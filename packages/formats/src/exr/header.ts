@@ -2,7 +2,7 @@
  * OpenEXR headers: one part or several, in lines or tiles. Other kinds are refused by name.
  * @source "OpenEXR File Layout" (Academy Software Foundation)
  */
-import type { Region, Size } from '@tazzel/core';
+import type { Primaries, Region, Size } from '@tazzel/core';
 import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
 import { type CompressionRow, EXR_TYPE_BYTES, EXR_TYPES, type ExrCompression, type ExrType, exrCompressions } from './types.ts';
@@ -12,8 +12,10 @@ export const EXR_MAGIC = 20000630;
 export interface ExrChannel {
   readonly name: string;
   readonly type: ExrType;
-  /** Meant to be packed on a logarithmic scale by B44; no other compression looks at it. */
+  /** Meant to be packed on a logarithmic scale by B44, or without one by DWA; no other compression looks at it. */
   readonly isPerceptual: boolean;
+  /** Every how many pixels and lines there is a sample; 1 but for colour differences. */
+  readonly sampling: readonly [number, number];
 }
 
 /** One part of a file; most files have one. */
@@ -30,7 +32,8 @@ export interface ExrHeader {
   readonly tiles: Size | null;
   readonly dataWindow: Region;
   readonly displayWindow: Region;
-  readonly bytesPerPixel: number;
+  /** What its colours are made of; null where the file does not say, which means Rec. 709. */
+  readonly primaries: Primaries | null;
   /** File position of every chunk of the full size: lines from the top, or tiles row by row. */
   readonly offsets: readonly number[];
   readonly notes: Readonly<Record<string, string>>;
@@ -39,6 +42,8 @@ export interface ExrHeader {
 const MAX_HEADER_BYTES = 16 * 1024 * 1024;
 const MAX_CHANNELS = 1024;
 const MAX_PARTS = 1024;
+/** Manifests of coverage mattes are texts of this size and more; the rest of a longer one is not kept. */
+const MAX_NOTE = 2 ** 20;
 
 export interface ExrFile {
   readonly parts: readonly ExrHeader[];
@@ -104,6 +109,7 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
   let displayWindow: Region | null = null;
   let tiles: Size | null = null;
   let isTiled = tiledByVersion;
+  let primaries: Primaries | null = null;
   let unread: FormatError | null = null;
   let chunks: number | null = null;
   for (;;) {
@@ -118,7 +124,6 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
       const code = value.u8();
       compression = exrCompressions.find((row) => row.code === code) ?? null;
       if (!compression) unread = new FormatError('unsupported', file, `compression number ${code} is not known. Save it with ZIP compression.`);
-      else if (!compression.read) unread = new FormatError('unsupported', file, `${compression.name} compression is not read yet. Save it with ZIP, ZIPS, PIZ or no compression.`);
     } else if (name === 'dataWindow') dataWindow = readWindow(value, name, file);
     else if (name === 'displayWindow') displayWindow = readWindow(value, name, file);
     else if (name === 'tiles') tiles = readTiles(value, file);
@@ -127,17 +132,23 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
       const kind = value.restText();
       if (kind === 'tiledimage') isTiled = true;
       else if (kind !== 'scanlineimage') unread = notRead(file, `OpenEXR parts of type “${kind}”`);
-    } else if (type === 'string') notes[name] = value.restText().slice(0, 2000);
-    else if (type === 'float' && size === 4) notes[name] = String(value.f32());
-    else if (type === 'int' && size === 4) notes[name] = String(value.i32());
+    } else if (name === 'chromaticities' && size === 32) {
+      const [rx, ry, gx, gy, bx, by, wx, wy] = Array.from({ length: 8 }, value.f32);
+      const isSpace = [ry, gy, by, wy].every((y) => y !== 0) && [rx, ry, gx, gy, bx, by, wx, wy].every((number) => Number.isFinite(number) && Math.abs(number) <= 2);
+      if (isSpace) primaries = { red: [rx, ry], green: [gx, gy], blue: [bx, by], white: [wx, wy] };
+      notes[name] = `red ${short(rx)} ${short(ry)}, green ${short(gx)} ${short(gy)}, blue ${short(bx)} ${short(by)}, white ${short(wx)} ${short(wy)}`;
+    } else if (!STANDARD.has(name)) {
+      const note = noteOf(type, value, size);
+      if (note !== null) notes[name] = note;
+    }
   }
   if (part !== null && (chunks === null || chunks < 0)) throw corrupt('the number of chunks of a part is missing');
   if (unread) return { header: unread, chunkCount: chunks };
   if (!channels || channels.length === 0) throw corrupt('the list of channels is missing');
   if (!compression) throw corrupt('the compression is missing');
   if (!dataWindow) throw corrupt('the data window is missing');
-  const logarithmic = compression.name.startsWith('B44') ? channels.find((channel) => channel.isPerceptual) : undefined;
-  if (logarithmic) unread = new FormatError('unsupported', file, `the channel “${logarithmic.name}” is packed on a logarithmic scale by ${compression.name}, which is not read. Save it with ZIP compression.`);
+  const subsampled = channels.find(({ sampling: [x, y] }) => x !== 1 || y !== 1);
+  if (subsampled && (isTiled || ['PXR24', 'B44', 'B44A'].includes(compression.name))) unread = new FormatError('unsupported', file, `the channel “${subsampled.name}” is subsampled${isTiled ? ' in tiles' : ` and packed by ${compression.name}`}, which is not read. Save it with ZIP compression, or as RGB.`);
   if (isTiled && !tiles) throw corrupt('the size of the tiles is missing');
   const bytesPerPixel = channels.reduce((sum, channel) => sum + EXR_TYPE_BYTES[channel.type], 0);
   const chunk = isTiled && tiles ? tiles : { width: dataWindow.width, height: compression.lines };
@@ -146,9 +157,61 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
   const partName = notes.name ?? '';
   delete notes.name;
   return {
-    header: { name: part === null ? '' : partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, bytesPerPixel, notes },
+    header: { name: part === null ? '' : partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, primaries, notes },
     chunkCount: chunks,
   };
+}
+
+/** Attributes that every file has, or that are read by name: nothing to tell people. */
+const STANDARD = new Set(['lineOrder', 'pixelAspectRatio', 'screenWindowCenter', 'screenWindowWidth', 'version', 'preview']);
+
+const short = (value: number) => String(Number(value.toPrecision(6)));
+
+/** What an attribute says, for people; null for types that say nothing in a line. */
+function noteOf(type: string, value: Cursor, size: number): string | null {
+  const list = (bytes: number, read: () => number) => Array.from({ length: size / bytes }, read).map(short).join(' ');
+  switch (type) {
+    case 'string':
+      return value.restText().slice(0, MAX_NOTE);
+    case 'float':
+      return size === 4 ? short(value.f32()) : null;
+    case 'double':
+      return size === 8 ? short(value.f64()) : null;
+    case 'int':
+      return size === 4 ? String(value.i32()) : null;
+    case 'rational': {
+      const [above, below] = [value.i32(), value.u32()];
+      return below === 0 ? null : short(above / below);
+    }
+    case 'v2f':
+    case 'v3f':
+    case 'm33f':
+    case 'm44f':
+    case 'box2f':
+      return size % 4 === 0 && size <= 64 ? list(4, value.f32) : null;
+    case 'v2d':
+    case 'v3d':
+    case 'm33d':
+    case 'm44d':
+      return size % 8 === 0 && size <= 128 ? list(8, value.f64) : null;
+    case 'v2i':
+    case 'v3i':
+    case 'box2i':
+      return size % 4 === 0 && size <= 16 ? list(4, value.i32) : null;
+    case 'timecode': {
+      // Two decimal digits a byte: frames, seconds, minutes, hours, with flags in the highest bits. @source SMPTE 12M
+      const packed = value.u32();
+      const digits = (shift: number, mask: number) => String(((packed >>> shift) & 15) + 10 * ((packed >>> (shift + 4)) & mask)).padStart(2, '0');
+      return `${digits(24, 3)}:${digits(16, 7)}:${digits(8, 7)}:${digits(0, 3)}`;
+    }
+    case 'stringvector': {
+      const texts: string[] = [];
+      while (value.position < size && texts.length < 100) texts.push(value.slice(value.i32()).restText());
+      return texts.join(', ').slice(0, MAX_NOTE);
+    }
+    default:
+      return null;
+  }
 }
 
 /** Levels below the full size are not read: its tiles come first in the file's table. */
@@ -165,11 +228,11 @@ function readChannels(value: Cursor, file: string): ExrChannel[] {
     if (name === '') return channels;
     const type = EXR_TYPES[value.i32()];
     const isPerceptual = (value.i32() & 0xff) !== 0;
-    const sampling = [value.i32(), value.i32()];
+    const sampling: [number, number] = [value.i32(), value.i32()];
     if (!type) throw new FormatError('corrupt', file, `the channel “${name}” has an unknown type. The header is damaged; save the file again.`);
-    if (sampling[0] !== 1 || sampling[1] !== 1) throw new FormatError('unsupported', file, `the channel “${name}” is subsampled, which is not read yet. Save it as RGB.`);
+    if (sampling.some((step) => step < 1 || step > MAX_SIDE)) throw new FormatError('corrupt', file, `the channel “${name}” has a sample every ${sampling.join(' × ')} pixels. The header is damaged; save the file again.`);
     if (channels.length >= MAX_CHANNELS) throw new FormatError('too-large', file, `more than ${MAX_CHANNELS} channels. Split the elements over several files.`);
-    channels.push({ name, type, isPerceptual });
+    channels.push({ name, type, isPerceptual, sampling });
   }
 }
 
@@ -181,6 +244,14 @@ function readWindow(value: Cursor, name: string, file: string): Region {
     throw new FormatError('too-large', file, `${width} × ${height} pixels; up to ${MAX_PIXELS / 2 ** 20} million pixels are read. Render or save it smaller.`);
   }
   return { x: xMin, y: yMin, width, height };
+}
+
+/** How many multiples of `step` lie from `first` to `last`: the samples of a channel in a run of pixels. */
+export const samplesIn = (step: number, first: number, last: number): number => Math.max(0, Math.floor(last / step) - Math.ceil(first / step) + 1);
+
+/** The size of a channel's plane; smaller than the data window where it is subsampled. */
+export function channelSize({ dataWindow: { x, y, width, height } }: Pick<ExrHeader, 'dataWindow'>, { sampling: [stepX, stepY] }: ExrChannel): Size {
+  return { width: samplesIn(stepX, x, x + width - 1), height: samplesIn(stepY, y, y + height - 1) };
 }
 
 /** How many chunks make up the full size. */
@@ -248,6 +319,7 @@ class Cursor {
   i32 = () => this.#view.getInt32(this.#advance(4), true);
   u32 = () => this.#view.getUint32(this.#advance(4), true);
   f32 = () => this.#view.getFloat32(this.#advance(4), true);
+  f64 = () => this.#view.getFloat64(this.#advance(8), true);
   slice(length: number): Cursor {
     const at = this.#advance(length);
     return new Cursor(this.bytes.subarray(at, at + length));

@@ -2,7 +2,9 @@
  * PXR24 and B44: compressions that keep less than they were given.
  * @source OpenEXR reference implementation's documented layouts (BSD-3-Clause): "PXR24", "B44/B44A"
  */
+import { floatToHalf, halfToFloat } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
+import type { ChunkChannel } from './dwa.ts';
 import { EXR_TYPE_BYTES, type ExrType } from './types.ts';
 
 /** Bytes that PXR24 stores per sample: floats lose their lowest eight bits. */
@@ -35,9 +37,26 @@ export function unpackPxr24(inflated: Uint8Array, types: readonly ExrType[], wid
   return new Uint8Array(out.buffer);
 }
 
-/** Channel after channel: halves in blocks of four by four, everything else as it is. @throws RangeError if the data does not fit */
-export function unpackB44(packed: Uint8Array, types: readonly ExrType[], width: number, rows: number, kernels: Kernels): Uint8Array {
-  const restored = kernels.b44Restore(packed, types.map((type) => EXR_TYPE_BYTES[type]), types.map((type) => type === 'f16'), width, rows);
+/** Lines of channels: halves in blocks of four by four, everything else as it is. @throws RangeError if the data does not fit */
+export function unpackB44(packed: Uint8Array, channels: readonly ChunkChannel[], width: number, rows: number, kernels: Kernels): Uint8Array {
+  const bytes = channels.map(({ type }) => EXR_TYPE_BYTES[type]);
+  const restored = kernels.b44Restore(packed, bytes, channels.map(({ type }) => type === 'f16'), width, rows);
   if (!restored) throw new RangeError('the blocks do not fit');
-  return restored;
+  if (!channels.some(({ isPerceptual, type }) => isPerceptual && type === 'f16')) return restored;
+  const out = new Uint16Array(restored.slice().buffer);
+  let at = 0;
+  for (let row = 0; row < rows; row++) {
+    for (const [i, { isPerceptual, type }] of channels.entries()) {
+      const words = (bytes[i] / 2) * width;
+      if (isPerceptual && type === 'f16') for (let k = at; k < at + words; k++) out[k] = fromLogarithm(out[k]);
+      at += words;
+    }
+  }
+  return new Uint8Array(out.buffer);
+}
+
+/** Perceptual channels are packed as eight times their logarithm. */
+function fromLogarithm(bits: number): number {
+  const value = halfToFloat(bits);
+  return Number.isFinite(value) ? floatToHalf(Math.min(65504, Math.exp(value / 8))) : 0;
 }
