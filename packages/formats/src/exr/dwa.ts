@@ -158,7 +158,8 @@ function colorSets(channels: readonly ChunkChannel[], rules: readonly (Rule | nu
   });
 }
 
-const words = (bytes: Uint8Array) => new Uint16Array(bytes.slice().buffer, 0, bytes.length >> 1);
+/** A copy, because views of the platform's own buffers may lie anywhere. */
+const words = (bytes: Uint8Array) => new Uint16Array(new Uint8Array(bytes).buffer, 0, bytes.length >> 1);
 
 /** Transformed channels are halves while they are packed, whatever they are stored as. */
 function typed(halves: Uint16Array, type: ExrType): Uint8Array {
