@@ -29,6 +29,8 @@ const targets = {
       await build({ ...common, banner, entryPoints: { tazzel: 'apps/cli/src/main.ts', worker: 'packages/engine/src/node-worker.ts', 'render-worker': 'packages/renderer/src/node-worker.ts' }, outdir: 'apps/cli/dist', outExtension: { '.js': '.mjs' } });
       await build({ ...common, packages: 'external', entryPoints: { server: 'apps/server/src/main.ts' }, outdir: 'apps/server/dist', outExtension: { '.js': '.mjs' } });
       copyFileSync(kernelsWasm, at('apps/cli/dist/kernels.wasm'));
+      copyFileSync(at('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'), at('apps/cli/dist/jpeg-decoder.wasm'));
+      copyFileSync(at('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'), at('apps/cli/dist/webp-decoder.wasm'));
     },
   },
   web: {

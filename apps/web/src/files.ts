@@ -24,6 +24,7 @@ export function chosen(input: HTMLInputElement): File[] {
 const platform = {
   inflate: () => Promise.reject(new Error('Nothing is unpacked on the interface thread.')),
   deflate: () => Promise.reject(new Error('Nothing is packed on the interface thread.')),
+  codec: () => Promise.reject(new Error('Nothing is decoded on the interface thread.')),
   sha256: async (bytes: Uint8Array) => {
     const hash = await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>);
     return Array.from(new Uint8Array(hash), (byte) => byte.toString(16).padStart(2, '0')).join('');

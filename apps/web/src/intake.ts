@@ -5,6 +5,9 @@ import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
 import { roleRules } from './storage/library.ts';
 
+/** What a file field offers: formats that are read, by ending and by kind. */
+export const PICTURE_FILES = '.exr,.png,.tif,.tiff,.jpg,.jpeg,.hdr,.pic,.webp,image/*';
+
 export interface IntakeResult {
   readonly sources: readonly Source[];
   readonly materials: readonly Material[];

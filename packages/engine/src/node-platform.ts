@@ -1,9 +1,13 @@
 import { createHash } from 'node:crypto';
+import { createRequire } from 'node:module';
 import { closeSync, openSync, readSync } from 'node:fs';
+import { readFile } from 'node:fs/promises';
 import { deflateSync, inflateSync } from 'node:zlib';
 import { type ByteSource, byteSource } from '@tazzel/formats';
 import type { FileRef } from './protocol.ts';
 import type { WorkerPlatform } from './worker.ts';
+
+const packaged = { jpeg: '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', webp: '@jsquash/webp/codec/dec/webp_dec.wasm' };
 
 /** A file on disk or bytes in memory. Files are opened for each read, so that none stays open. */
 export function openNodeFile(file: FileRef): ByteSource {
@@ -37,6 +41,19 @@ export const nodePlatform: WorkerPlatform = {
     return raw;
   },
   deflate: (raw) => deflateSync(raw, { level: 4 }),
+  codec: async (name) => {
+    // Their decoders hand over pixels as the browser's ImageData.
+    (globalThis as { ImageData?: unknown }).ImageData ??= class {
+      constructor(
+        readonly data: Uint8ClampedArray,
+        readonly width: number,
+        readonly height: number,
+      ) {}
+    };
+    // Beside the built worker, or in its package while nothing is built.
+    const built = await readFile(new URL(`./${name}-decoder.wasm`, import.meta.url)).catch(() => null);
+    return WebAssembly.compile(built ?? (await readFile(createRequire(import.meta.url).resolve(packaged[name]))));
+  },
   sha256: async (bytes) => createHash('sha256').update(bytes).digest('hex'),
   open: openNodeFile,
   allocateShared: (byteLength) => new SharedArrayBuffer(byteLength),

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, Encoding, Mask, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, Encoding, FileFormat, Mask, Matrix, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -39,7 +39,14 @@ export interface Tasks {
   inspect: { request: { file: FileRef }; response: FileReport };
   'exr-header': { request: { file: FileRef }; response: ExrFile };
   'decode-exr': { request: { file: FileRef; header: ExrHeader; planes: ReadonlyMap<string, Plane>; first: number; last: number }; response: null };
-  'decode-png': { request: { file: FileRef }; response: { color: readonly Plane[]; alpha: Plane | null } };
+  /** A picture of a format that is decoded as a whole, or one of its pages. */
+  'decode-picture': { request: { file: FileRef; format: Exclude<FileFormat, 'exr'>; page: number; managed: boolean }; response: { color: readonly Plane[]; alpha: Plane | null } };
+  /** Colours of three float planes through a matrix, in place. */
+  'convert-light': { request: { color: readonly Plane[]; matrix: Matrix }; response: null };
+  /** Red, green and blue of a luminance and two differences, which may be smaller. */
+  'join-luminance': { request: { color: readonly Plane[]; place: { x: number; y: number }; sampling: readonly (readonly [number, number])[]; weights: readonly [number, number, number] }; response: readonly Plane[] };
+  /** Planes at another size, for elements that are fitted to the picture. */
+  resample: { request: { planes: readonly Plane[]; size: Size; keepsValues: boolean }; response: readonly Plane[] };
   /** All reduced levels of some planes: result[i][k] is plane i at level k + 1. */
   reduce: { request: { planes: readonly Plane[]; keepsValues: boolean; levels: number }; response: readonly (readonly Plane[])[] };
   /** What some rows look like, and the share of them where colour lies under an alpha of zero. */

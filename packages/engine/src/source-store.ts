@@ -1,5 +1,5 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
-import { type Plane, roleNature, type Source, type SourceView } from '@tazzel/core';
+import { type FileFormat, type Plane, REC709, rgbToXyz, roleNature, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
 import { allocateExrPlanes, type ExrFile, type ExrHeader } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -24,9 +24,11 @@ const SMALL_SAMPLES = 2 ** 21;
 const LOADS_AT_ONCE = 2;
 
 /** Two sources that read the same channels of the same file share their planes. */
-export const sourceKey = (source: Source) => [source.file.hash, source.part, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source)].join('|');
+export const sourceKey = (source: Source) => [source.file.hash, source.part, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source), isManaged(source), source.fit ? `${source.fit.width}×${source.fit.height}` : ''].join('|');
 /** The file that a key speaks of. */
 export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
+/** Whether colours of another space are converted: never those of data. */
+const isManaged = (source: Source) => roleNature(source.role) === 'light' && source.encoding !== 'data';
 const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
 
 const planesOf = (set: PlaneSet) => (set.alpha ? [...set.color, set.alpha] : [...set.color]);
@@ -97,8 +99,10 @@ export class SourceStore {
     try {
       const file = this.files.get(source.file.hash);
       if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
-      const full = source.file.format === 'png' ? await this.#decodePng(source, file) : await this.#decodeExr(source);
-      const levels = Math.max(0, Math.floor(Math.log2(Math.max(source.width, source.height) / SMALLEST_SIDE)));
+      const stored = source.file.format === 'exr' ? await this.#decodeExr(source) : await this.#decodePicture(source, file, source.file.format);
+      const full = source.fit ? await this.#fitted(source, stored, source.fit) : stored;
+      const { width, height } = full.color[0];
+      const levels = Math.max(0, Math.floor(Math.log2(Math.max(width, height) / SMALLEST_SIDE)));
       const planes = planesOf(full);
       const reduced = await this.pool.run('reduce', { planes, keepsValues: keepsValues(source), levels });
       const sets = Array.from({ length: levels }, (_, i): PlaneSet => {
@@ -135,8 +139,14 @@ export class SourceStore {
     return { file, header };
   }
 
-  #decodePng(source: Source, file: FileRef): Promise<PlaneSet> {
-    return this.pool.run('decode-png', { file }).then(({ color, alpha }) => ({ color, alpha: source.alphaChannel === null ? null : alpha }));
+  async #fitted(source: Source, stored: PlaneSet, size: Size): Promise<PlaneSet> {
+    const planes = await this.pool.run('resample', { planes: planesOf(stored), size, keepsValues: keepsValues(source) });
+    return stored.alpha ? { color: planes.slice(0, -1), alpha: planes[planes.length - 1] } : { color: planes, alpha: null };
+  }
+
+  async #decodePicture(source: Source, file: FileRef, format: Exclude<FileFormat, 'exr'>): Promise<PlaneSet> {
+    const { color, alpha } = await this.pool.run('decode-picture', { file, format, page: source.part, managed: isManaged(source) });
+    return { color, alpha: source.alphaChannel === null ? null : alpha };
   }
 
   async #decodeExr(source: Source): Promise<PlaneSet> {
@@ -152,7 +162,23 @@ export class SourceStore {
       }),
     );
     const plane = (name: string) => planes.get(name) as Plane;
-    return { color: source.colorChannels.map(plane), alpha: source.alphaChannel === null ? null : plane(source.alphaChannel) };
+    const color = await this.#asRgb(source, read, source.colorChannels.map(plane));
+    return { color, alpha: source.alphaChannel === null ? null : plane(source.alphaChannel) };
+  }
+
+  /** Light in the primaries that everything else is in. */
+  async #asRgb(source: Source, { primaries, channels, dataWindow }: ExrHeader, stored: readonly Plane[]): Promise<readonly Plane[]> {
+    if (stored.length !== 3) return stored;
+    const sampling = source.colorChannels.map((name) => channels.find((channel) => channel.name === name)?.sampling ?? ([1, 1] as const));
+    const isLuminance = /(^|\.)ry$/i.test(source.colorChannels[0]) && /(^|\.)by$/i.test(source.colorChannels[2]);
+    let color = stored;
+    if (isLuminance) {
+      const weights = rgbToXyz(primaries ?? REC709)[1];
+      color = await this.pool.run('join-luminance', { color, place: dataWindow, sampling, weights });
+    }
+    const matrix = isManaged(source) && primaries && color[0].type !== 'u32' ? toRec709(primaries) : null;
+    if (matrix) await this.pool.run('convert-light', { color, matrix });
+    return color;
   }
 
   #evict(justWanted: string): void {

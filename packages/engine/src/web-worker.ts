@@ -1,6 +1,10 @@
 import type { ByteSource } from '@tazzel/formats';
+import jpegUrl from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
+import webpUrl from '@jsquash/webp/codec/dec/webp_dec.wasm?url';
 import type { FileRef, RequestMessage } from './protocol.ts';
 import { serveWorker, type WorkerPlatform } from './worker.ts';
+
+const codecs = { jpeg: jpegUrl, webp: webpUrl };
 
 /** Reads a stream into exactly `length` bytes and stops at the first byte beyond. */
 async function readExactly(stream: ReadableStream<Uint8Array>, length: number): Promise<Uint8Array> {
@@ -27,6 +31,7 @@ const through = (bytes: Uint8Array, transform: CompressionStream | Decompression
 export const webPlatform: WorkerPlatform = {
   inflate: (packed, length) => readExactly(through(packed, new DecompressionStream('deflate')), length),
   deflate: async (raw) => new Uint8Array(await new Response(through(raw, new CompressionStream('deflate'))).arrayBuffer()),
+  codec: async (name) => WebAssembly.compileStreaming(fetch(codecs[name])),
   sha256: async (bytes) => {
     const hash = await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>);
     return Array.from(new Uint8Array(hash), (byte) => byte.toString(16).padStart(2, '0')).join('');

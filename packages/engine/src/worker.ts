@@ -1,11 +1,13 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { contentFacts, Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, sampledRows, type TilePixels } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodeExrRows, decodePng, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
+import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
 import { rebuildFigures, rebuildSums } from './rebuild.ts';
+import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
 import { TileCache } from './tile-cache.ts';
 
@@ -61,7 +63,13 @@ class WorkerState {
       await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.platform, this.kernels);
       return null;
     },
-    'decode-png': ({ file }) => decodePng(this.platform.open(file), this.platform, this.platform.allocateShared),
+    'decode-picture': ({ file, format, page, managed }) => decodePicture(this.platform.open(file), format, page, managed, this.platform, this.platform.allocateShared),
+    'convert-light': ({ color, matrix }) => {
+      convertLight(color, matrix);
+      return null;
+    },
+    'join-luminance': ({ color, place, sampling, weights }) => joinLuminance(color, place, sampling, weights, this.platform.allocateShared),
+    resample: ({ planes, size, keepsValues }) => planes.map((plane) => resamplePlane(plane, size, keepsValues, this.platform.allocateShared)),
     reduce: ({ planes, keepsValues, levels }) => planes.map((plane) => reducePlanes(plane, keepsValues, levels, this.kernels, this.platform.allocateShared)),
     content: ({ color, alpha, rows }) => content(color, alpha, rows),
     'content-exr': async ({ file, header, colorChannels, alphaChannel }) => {

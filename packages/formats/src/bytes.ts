@@ -12,6 +12,8 @@ export interface Platform {
   /** Unpacks a zlib stream. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
   inflate(packed: Uint8Array, length: number): Promise<Uint8Array> | Uint8Array;
   deflate(raw: Uint8Array): Promise<Uint8Array> | Uint8Array;
+  /** Decoders that ship as WebAssembly of their own, compiled when the first file wants one. */
+  codec(name: 'jpeg' | 'webp'): Promise<WebAssembly.Module>;
   /** Lower-case hex. */
   sha256(bytes: Uint8Array): Promise<string>;
 }

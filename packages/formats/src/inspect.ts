@@ -1,18 +1,26 @@
-import { type FileFormat, groupChannels, type PlaneType, type RoleGuess } from '@tazzel/core';
+import { type Encoding, type FileFormat, groupChannels, type PlaneType, type RoleGuess } from '@tazzel/core';
 import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
 import { EXR_MAGIC, type ExrHeader, readExrFile } from './exr/header.ts';
 import { PNG_SIGNATURE, readPngHeader } from './png/chunks.ts';
 import { pngColorPlanes, pngHasAlpha } from './png/decode.ts';
+import { readHdrHeader } from './hdr.ts';
+import { type ColorSpace, SRGB } from './icc.ts';
+import { readJpegHeader } from './jpeg.ts';
 import type { ElementReport, FileReport } from './report.ts';
+import { readTiffPages } from './tiff.ts';
+import { readWebpHeader } from './webp.ts';
+
+const signatures: readonly { format: FileFormat; begins: readonly number[]; at?: number }[] = [
+  { format: 'jpeg', begins: [0xff, 0xd8, 0xff] },
+  { format: 'tiff', begins: [0x49, 0x49, 0x2a, 0] },
+  { format: 'tiff', begins: [0x4d, 0x4d, 0, 0x2a] },
+  { format: 'hdr', begins: [0x23, 0x3f] },
+  { format: 'webp', begins: [0x57, 0x45, 0x42, 0x50], at: 8 },
+];
 
 /** Formats that are known by their first bytes but not read, so that the refusal can name them. */
 const strangers: readonly { name: string; begins: readonly number[]; at?: number }[] = [
-  { name: 'JPEG', begins: [0xff, 0xd8, 0xff] },
-  { name: 'TIFF', begins: [0x49, 0x49, 0x2a, 0] },
-  { name: 'TIFF', begins: [0x4d, 0x4d, 0, 0x2a] },
-  { name: 'Radiance HDR', begins: [0x23, 0x3f] },
-  { name: 'WebP', begins: [0x57, 0x45, 0x42, 0x50], at: 8 },
   { name: 'GIF', begins: [0x47, 0x49, 0x46, 0x38] },
   { name: 'BMP', begins: [0x42, 0x4d] },
   { name: 'PDF', begins: [0x25, 0x50, 0x44, 0x46] },
@@ -28,38 +36,127 @@ export async function recognise(source: ByteSource): Promise<FileFormat | 'proje
   if (begins(head, PNG_SIGNATURE)) return 'png';
   if (head.length >= 8 && new DataView(head.buffer, head.byteOffset, 4).getUint32(0, true) === EXR_MAGIC) return 'exr';
   if (begins(head, ZIP_BEGINS)) return 'project';
+  const known = signatures.find((signature) => begins(head, signature.begins, signature.at));
+  if (known) return known.format;
   const stranger = strangers.find((format) => begins(head, format.begins, format.at));
-  if (stranger) throw new FormatError('unsupported', source.name, `this is a ${stranger.name} file, which is not read yet. Save it as PNG or OpenEXR.`);
-  throw new FormatError('not-recognised', source.name, 'the contents are neither PNG nor OpenEXR. Save the picture in one of these formats.');
+  if (stranger) throw new FormatError('unsupported', source.name, `this is a ${stranger.name} file, which is not read. Save it as PNG or OpenEXR.`);
+  throw new FormatError('not-recognised', source.name, 'the contents are no picture that is read: OpenEXR, PNG, TIFF, JPEG, Radiance HDR, WebP. Save it in one of these formats.');
 }
 
 /** What a picture file holds, from its header alone. @throws FormatError */
 export async function inspectFile(source: ByteSource): Promise<FileReport> {
   const format = await recognise(source);
-  if (format === 'png') return inspectPng(source);
-  if (format === 'exr') return inspectExr(source);
-  throw new FormatError('unsupported', source.name, 'this is a project file or another archive, not a picture. Open it as a project.');
+  switch (format) {
+    case 'png':
+      return inspectPng(source);
+    case 'exr':
+      return inspectExr(source);
+    case 'jpeg':
+      return inspectJpeg(source);
+    case 'webp':
+      return inspectWebp(source);
+    case 'hdr':
+      return inspectHdr(source);
+    case 'tiff':
+      return inspectTiff(source);
+    default:
+      throw new FormatError('unsupported', source.name, 'this is a project file or another archive, not a picture. Open it as a project.');
+  }
+}
+
+interface Simple {
+  readonly format: FileFormat;
+  readonly width: number;
+  readonly height: number;
+  readonly channels: 1 | 3;
+  readonly hasAlpha: boolean;
+  readonly type: PlaneType;
+  readonly compression: string;
+  readonly space: ColorSpace;
+  readonly encoding?: Encoding;
+  readonly notes?: Readonly<Record<string, string>>;
+}
+
+/** What the profile of a picture means for its colours. */
+const spaceNotes = ({ name, isUnknown, matrix }: ColorSpace): Record<string, string> => (name === null ? {} : { colours: isUnknown ? `${name}: not converted, read as sRGB` : matrix ? `${name}: converted to sRGB` : name });
+const leftOutOf = (source: ByteSource, { name, isUnknown }: ColorSpace): string[] => (isUnknown ? [`${source.name}: its colours are “${name}”, which is not converted; they are read as sRGB. Save it as sRGB if they look wrong.`] : []);
+
+/** A picture of one element. */
+function simpleReport(source: ByteSource, { format, width, height, channels, hasAlpha, type, compression, space, encoding, notes = {} }: Simple): FileReport {
+  const colorChannels = channels === 1 ? ['Y'] : ['R', 'G', 'B'];
+  const alphaChannel = hasAlpha ? 'A' : null;
+  const window = { x: 0, y: 0, width, height };
+  const all = alphaChannel ? [...colorChannels, alphaChannel] : colorChannels;
+  return {
+    format,
+    fileName: source.name,
+    byteLength: source.size,
+    size: { width, height },
+    parts: [{ part: 0, name: '', window, compression, channels: all.map((name) => ({ name, type })) }],
+    elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null, encoding: encoding ?? (space.isLinear ? 'linear' : null) }],
+    premultiplied: false,
+    notes: { ...notes, ...spaceNotes(space) },
+    leftOut: leftOutOf(source, space),
+  };
+}
+
+async function inspectJpeg(source: ByteSource): Promise<FileReport> {
+  const header = await readJpegHeader(source);
+  const turned: Record<string, string> = header.orientation === 1 ? {} : { orientation: `stored turned or mirrored (Exif ${header.orientation}), shown upright` };
+  return simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG', notes: turned });
+}
+
+const inspectWebp = async (source: ByteSource): Promise<FileReport> => simpleReport(source, { ...(await readWebpHeader(source)), format: 'webp', channels: 3, type: 'u8', compression: 'WebP' });
+
+async function inspectHdr(source: ByteSource): Promise<FileReport> {
+  const header = await readHdrHeader(source);
+  return simpleReport(source, { ...header, format: 'hdr', channels: 3, hasAlpha: false, type: 'f16', compression: 'run lengths', space: SRGB, encoding: 'linear' });
+}
+
+async function inspectTiff(source: ByteSource): Promise<FileReport> {
+  const { pages, leftOut } = await readTiffPages(source);
+  const [first] = pages;
+  const channelsOf = (page: (typeof pages)[number]) => (page.channels === 1 ? ['Y'] : ['R', 'G', 'B']);
+  return {
+    format: 'tiff',
+    fileName: source.name,
+    byteLength: source.size,
+    size: { width: first.width, height: first.height },
+    parts: pages.map((page) => ({
+      part: page.index,
+      name: page.name,
+      window: { x: 0, y: 0, width: page.width, height: page.height },
+      compression: page.compression,
+      channels: [...channelsOf(page), ...(page.hasAlpha ? ['A'] : [])].map((name) => ({ name, type: page.type })),
+    })),
+    elements: pages.map((page) => ({
+      name: page.name || (pages.length > 1 ? `page ${page.index + 1}` : ''),
+      colorChannels: channelsOf(page),
+      alphaChannel: page.hasAlpha ? 'A' : null,
+      premultiplied: page.premultiplied,
+      types: [page.type],
+      part: page.index,
+      window: { x: 0, y: 0, width: page.width, height: page.height },
+      hint: null,
+      encoding: page.space.isLinear ? 'linear' : null,
+    })),
+    premultiplied: false,
+    notes: spaceNotes(first.space),
+    leftOut: [...leftOut, ...leftOutOf(source, first.space)],
+  };
 }
 
 async function inspectPng(source: ByteSource): Promise<FileReport> {
   const header = await readPngHeader(source);
-  const type: PlaneType = header.depth === 16 ? 'u16' : 'u8';
-  const colorChannels = pngColorPlanes(header) === 1 ? ['Y'] : ['R', 'G', 'B'];
-  const alphaChannel = pngHasAlpha(header) ? 'A' : null;
-  const size = { width: header.width, height: header.height };
-  const window = { x: 0, y: 0, ...size };
-  const all = alphaChannel ? [...colorChannels, alphaChannel] : colorChannels;
-  return {
+  return simpleReport(source, {
+    ...header,
     format: 'png',
-    fileName: source.name,
-    byteLength: source.size,
-    size,
-    parts: [{ part: 0, name: '', window, compression: 'deflate', channels: all.map((name) => ({ name, type })) }],
-    elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null }],
-    premultiplied: false,
+    channels: pngColorPlanes(header) === 1 ? 1 : 3,
+    hasAlpha: pngHasAlpha(header),
+    type: header.depth === 16 ? 'u16' : 'u8',
+    compression: 'deflate',
     notes: { stored: `${header.color}, ${header.depth} bits${header.interlaced ? ', interlaced' : ''}` },
-    leftOut: [],
-  };
+  });
 }
 
 async function inspectExr(source: ByteSource): Promise<FileReport> {
@@ -101,6 +198,7 @@ function elementsOf({ name, channels, notes }: ExrHeader): Omit<ElementReport, '
   return groups.map((group) => ({
     name: nameOf(group.name),
     hint: hintOf(group.name, notes),
+    encoding: null,
     colorChannels: group.color,
     alphaChannel: group.alpha,
     types: [...new Set(group.color.map((channel) => typeOf.get(channel) as PlaneType))],

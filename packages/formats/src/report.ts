@@ -1,4 +1,4 @@
-import type { FileFormat, PlaneType, Region, RoleGuess, Size } from '@tazzel/core';
+import type { Encoding, FileFormat, PlaneType, Region, RoleGuess, Size } from '@tazzel/core';
 
 /** One element of a file: the channels that form it. */
 export interface ElementReport {
@@ -6,9 +6,13 @@ export interface ElementReport {
   readonly name: string;
   readonly colorChannels: readonly string[];
   readonly alphaChannel: string | null;
+  /** Where it differs from the rest of the file. */
+  readonly premultiplied?: boolean;
   readonly types: readonly PlaneType[];
   /** Part of the file, counted over all of its parts, read or not. */
   readonly part: number;
+  /** What its values are, where the file says so or the format allows nothing else. */
+  readonly encoding: Encoding | null;
   /** What the file itself says that the element is; null if it does not. */
   readonly hint: RoleGuess | null;
   /** Where the element's pixels lie in the picture. */

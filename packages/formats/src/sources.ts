@@ -1,4 +1,4 @@
-import { guessEncoding, guessRole, type RoleRule, type Source } from '@tazzel/core';
+import { guessEncoding, guessRole, roleNature, type RoleRule, type Source } from '@tazzel/core';
 import type { FileReport } from './report.ts';
 
 /** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
@@ -33,8 +33,8 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
       file: { hash, name: fileName, format, byteLength },
       colorChannels: element.colorChannels,
       alphaChannel: element.alphaChannel,
-      encoding: guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float'),
-      alpha: element.alphaChannel === null ? 'none' : report.premultiplied ? 'premultiplied' : 'straight',
+      encoding: roleNature(role) === 'light' && element.encoding ? element.encoding : guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float'),
+      alpha: element.alphaChannel === null ? 'none' : (element.premultiplied ?? report.premultiplied) ? 'premultiplied' : 'straight',
       scale: 1,
       offset: 0,
       inSum: 'auto',

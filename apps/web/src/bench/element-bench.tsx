@@ -97,6 +97,23 @@ export function ElementBench({ source }: { source: Source }) {
           )}
         </Section>
       )}
+      {!covers && (
+        <Section title="Its place in the picture">
+          <p className="mb-1.5 text-faint">
+            It is {width} × {height}
+            {source.fit ? `, drawn at ${source.fit.width} × ${source.fit.height}` : ''}, the picture {document.size.width} × {document.size.height}.
+          </p>
+          <div className="flex flex-wrap gap-1.5">
+            <Button aria-pressed={source.fit !== null} className="aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel" onClick={() => set(source.fit ? { fit: null } : { fit: document.size, x: 0, y: 0 })}>
+              Scale to the picture
+            </Button>
+            <Button onClick={() => set({ fit: null, x: Math.round((document.size.width - width) / 2), y: Math.round((document.size.height - height) / 2) })}>In the middle</Button>
+            <Button onClick={() => set({ fit: null, x: 0, y: 0 })}>At the upper left</Button>
+          </div>
+          <NumberField label="From the left" value={x} min={-65_536} max={65_536} step={1} digits={0} unit="px" initial={0} onChange={(left, gesture) => set({ x: Math.round(left) }, gesture)} />
+          <NumberField label="From the top" value={y} min={-65_536} max={65_536} step={1} digits={0} unit="px" initial={0} onChange={(top, gesture) => set({ y: Math.round(top) }, gesture)} />
+        </Section>
+      )}
       <Section title="Use">
         {isAdditive(source.role) && (
           <Line label="In the sum">

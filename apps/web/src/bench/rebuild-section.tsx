@@ -31,7 +31,7 @@ export function RebuildSection() {
   const pairs: RebuildPairs = 'lit';
   const set = rebuildSet(document.sources, split, pairs);
   // Only what the sum depends on: names and findings do not matter.
-  const state = document.sources.map(({ id, role, encoding, inSum, scale, offset, file, part, x, y }) => [id, role, encoding, inSum, scale, offset, file.hash, part, x, y]);
+  const state = document.sources.map(({ id, role, encoding, inSum, scale, offset, file, part, x, y, fit }) => [id, role, encoding, inSum, scale, offset, file.hash, part, x, y, fit]);
   const { data, error, isFetching } = useQuery({
     queryKey: ['rebuild', document.id, split, state],
     queryFn: () => withProgress('Adding up the elements', (report, signal) => engine.checkRebuild(document, { split, pairs, signal, onProgress: (share) => report(share, split === 'lights' ? 'light groups' : 'elements') })),

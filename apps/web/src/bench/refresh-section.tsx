@@ -1,7 +1,7 @@
 import { planRefresh, type RefreshPlan } from '@tazzel/core';
 import { useRef, useState } from 'react';
 import { chosen } from '../files.ts';
-import { readNewer } from '../intake.ts';
+import { PICTURE_FILES, readNewer } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Sheet } from '../ui/dialog.tsx';
@@ -36,6 +36,7 @@ export function RefreshSection() {
         ref={input}
         type="file"
         multiple
+        accept={PICTURE_FILES}
         aria-label="Files of the newer render"
         className="hidden"
         onChange={(event) => {

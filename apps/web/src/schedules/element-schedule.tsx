@@ -53,7 +53,7 @@ export function ElementSchedule() {
       selectedId={selectedId}
       markedId={viewedId}
       onSelect={actions.selectSource}
-      empty="No element yet. Drop the files of a render onto the window: PNG or OpenEXR, several at once."
+      empty="No element yet. Drop the files of a render onto the window: OpenEXR, PNG, TIFF, JPEG, Radiance HDR or WebP; several at once, or a folder."
     />
   );
 }

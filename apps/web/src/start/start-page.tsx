@@ -4,6 +4,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { openDemo, openFiles } from '../opening.ts';
+import { PICTURE_FILES } from '../intake.ts';
 import { chosen } from '../files.ts';
 import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
 import { Button } from '../ui/button.tsx';
@@ -72,8 +73,8 @@ export function StartPage() {
           <Button className="h-9 px-4" onClick={() => void navigate('/render')}>
             Render a scene …
           </Button>
-          <span className="ml-auto text-faint">or drop them anywhere here: PNG, OpenEXR, .tazzel</span>
-          <input ref={input} type="file" multiple hidden accept=".png,.exr,image/png,image/x-exr" aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
+          <span className="ml-auto text-faint">or drop files and folders anywhere here</span>
+          <input ref={input} type="file" multiple hidden accept={PICTURE_FILES} aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
           <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take(chosen(event.currentTarget))} />
         </section>
 

@@ -8,7 +8,7 @@ import { BuildUp } from '../build-up/build-up.tsx';
 import { CommandFinder } from '../help/command-finder.tsx';
 import { Shortcuts } from '../help/shortcuts.tsx';
 import { chosen } from '../files.ts';
-import { takeIn } from '../intake.ts';
+import { PICTURE_FILES, takeIn } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { PictureView } from '../picture/picture-view.tsx';
 import { Schedules } from '../schedules/schedules.tsx';
@@ -70,7 +70,7 @@ export function Frame({ stage }: { stage: StageId }) {
         multiple
         hidden
         aria-label="Picture files to add"
-        accept=".png,.exr,image/png,image/x-exr"
+        accept={PICTURE_FILES}
         onChange={(event) => void addFiles(chosen(event.currentTarget))}
       />
       <Shortcuts open={sheet === 'shortcuts'} onClose={() => setSheet(null)} />

@@ -120,19 +120,18 @@ class Builder {
   }
 
   #layer(entry: RecipeEntry): Layer | null {
-    const { name, visible, opacity } = entry;
     if (entry.kind === 'group') {
       const layers = this.layers(entry.layers);
-      return layers.length === 0 ? null : { id: this.#nextLayer(), kind: 'group', name, visible, opacity, mask: this.#mask(entry), isolated: entry.isolated, blend: entry.blend, layers };
+      return layers.length === 0 ? null : { id: this.#nextLayer(), kind: 'group', ...this.#seen(entry), isolated: entry.isolated, blend: entry.blend, layers };
     }
-    if (entry.kind === 'correction') return { id: this.#nextLayer(), kind: 'correction', name, visible, opacity, mask: this.#mask(entry), correction: entry.correction };
+    if (entry.kind === 'correction') return { id: this.#nextLayer(), kind: 'correction', ...this.#seen(entry), correction: entry.correction };
     const source = this.#source(entry);
     if (!source) {
       this.missing.push(`${roleLabel(entry.roles[0])} is missing${entry.lack ? `: ${entry.lack}` : ''}.`);
       return null;
     }
     const chain = entry.chain.map((correction): ChainCorrection => ({ ...correction, id: this.#nextCorrection(), visible: true, opacity: 1, mask: null }));
-    return { id: this.#nextLayer(), kind: 'element', name, visible, opacity, mask: this.#mask(entry), sourceId: source.id, blend: entry.blend, chain };
+    return { id: this.#nextLayer(), kind: 'element', ...this.#seen(entry), sourceId: source.id, blend: entry.blend, chain };
   }
 
   #source({ roles, element: wanted }: RecipeElement): Source | null {
@@ -144,12 +143,18 @@ class Builder {
     return null;
   }
 
+  /** Without the mask that keeps it in its place a layer would spoil the picture: it is made, and off. */
+  #seen(entry: RecipeEntry): { name: string; visible: boolean; opacity: number; mask: MaskUse | null } {
+    const mask = this.#mask(entry);
+    return { name: entry.name, visible: entry.visible && (entry.mask === null || mask !== null), opacity: entry.opacity, mask };
+  }
+
   #mask({ name, mask }: RecipeEntry): MaskUse | null {
     if (!mask) return null;
     const wanted = new Set(mask.materials.flatMap((text) => wordsOf(text)));
     const found = this.document.materials.filter((material) => wordsOf(material.name).some((word) => wanted.has(word)) || mask.materials.includes(material.name));
     if (found.length === 0) {
-      this.missing.push(`${name} has no mask: no material is called ${mask.materials.slice(0, 3).join(', ')}${mask.materials.length > 3 ? ' or the like' : ''}. Rename the materials or mask it by hand.`);
+      this.missing.push(`${name} is off: no material is called ${mask.materials.slice(0, 3).join(', ')}${mask.materials.length > 3 ? ' or the like' : ''}. Rename the materials and build again, or mask it by hand.`);
       return null;
     }
     const materialIds = found.map(({ id }) => id);

@@ -38,4 +38,4 @@ export function pictureSize(files: readonly TakenFile[]): Size | null {
 export const sizeProblems = (size: Size, files: readonly TakenFile[]): string[] =>
   files
     .filter((file) => file.size.width !== size.width || file.size.height !== size.height)
-    .map((file) => `${file.name} is ${file.size.width} × ${file.size.height}, the document ${size.width} × ${size.height}: it lies at the upper left. Render it at the document’s size for a match.`);
+    .map((file) => `${file.name} is ${file.size.width} × ${file.size.height}, the document ${size.width} × ${size.height}: it lies at the upper left. Select it under Elements to scale or move it, or render it at the document’s size.`);

@@ -10,6 +10,7 @@ export interface ChannelGroup {
 
 const TRIPLES = [
   [['r', 'red'], ['g', 'green'], ['b', 'blue']],
+  [['ry'], ['y'], ['by']],
   [['x'], ['y'], ['z']],
 ] as const;
 const ALPHA = ['a', 'alpha'];

@@ -1,6 +1,8 @@
 /** The chunk structure of PNG. @source PNG Specification, 3rd edition (W3C 2025), §5 and §11 */
 import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
+import { unzlibSync } from 'fflate';
 import { FormatError } from '../errors.ts';
+import { type ColorSpace, displayP3, linearSrgb, SRGB, spaceOfProfile, unknownSpace } from '../icc.ts';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
 
@@ -23,6 +25,8 @@ export interface PngHeader {
   readonly interlaced: boolean;
   readonly palette: Uint8Array | null;
   readonly transparency: Uint8Array | null;
+  /** By cICP, iCCP, sRGB or gAMA, in this order of precedence. */
+  readonly space: ColorSpace;
   /** Positions of the packed pixels in the file. */
   readonly data: readonly { readonly offset: number; readonly length: number }[];
 }
@@ -35,6 +39,7 @@ export async function readPngHeader(source: ByteSource): Promise<PngHeader> {
   let header: Pick<PngHeader, 'width' | 'height' | 'depth' | 'color' | 'samples' | 'interlaced'> | null = null;
   let palette: Uint8Array | null = null;
   let transparency: Uint8Array | null = null;
+  const spaces: Partial<Record<'cICP' | 'iCCP' | 'sRGB' | 'gAMA', ColorSpace>> = {};
   const data: { offset: number; length: number }[] = [];
   let at = PNG_SIGNATURE.length;
   for (;;) {
@@ -60,6 +65,8 @@ export async function readPngHeader(source: ByteSource): Promise<PngHeader> {
         if (length % 3 !== 0 || length === 0 || length > 768) throw corrupt(`the palette has ${length} bytes`);
         palette = body.slice();
       } else transparency = body.slice();
+    } else if (type === 'cICP' || type === 'iCCP' || type === 'sRGB' || type === 'gAMA') {
+      if (length <= MAX_PROFILE) spaces[type] = colorOf(type, await source.read(at + 8, length));
     } else if (type[0] === type[0].toUpperCase()) throw new FormatError('unsupported', name, `the required chunk ${type} is not known. Save it as a plain PNG.`);
     at += 12 + length;
   }
@@ -67,7 +74,33 @@ export async function readPngHeader(source: ByteSource): Promise<PngHeader> {
   if (header.color === 'palette' && !palette) throw corrupt('the palette is missing');
   const expected = { grey: 2, rgb: 6 } as Partial<Record<PngColor, number>>;
   if (transparency && header.color !== 'palette' && transparency.length !== expected[header.color]) throw corrupt('the transparency does not fit the kind of picture');
-  return { ...header, palette, transparency, data };
+  return { ...header, palette, transparency, space: spaces.cICP ?? spaces.iCCP ?? spaces.sRGB ?? spaces.gAMA ?? SRGB, data };
+}
+
+const MAX_PROFILE = 4 * 2 ** 20;
+
+/** @source PNG 3rd edition §11.3.2: cICP, iCCP, gAMA; numbers of ITU-T H.273 */
+function colorOf(type: 'cICP' | 'iCCP' | 'sRGB' | 'gAMA', body: Uint8Array): ColorSpace {
+  if (type === 'sRGB') return SRGB;
+  if (type === 'gAMA') {
+    const gamma = body.length >= 4 ? new DataView(body.buffer, body.byteOffset, 4).getUint32(0) / 100_000 : 1 / 2.2;
+    if (Math.abs(gamma - 1) < 0.01) return linearSrgb('gamma 1');
+    return Math.abs(gamma - 1 / 2.2) < 0.02 ? SRGB : unknownSpace(`gamma ${(1 / gamma).toFixed(2)}`);
+  }
+  if (type === 'cICP') {
+    const [primaries, transfer] = body;
+    const isLinear = transfer === 8;
+    if (!isLinear && transfer !== 13 && transfer !== 1) return unknownSpace(transfer === 16 ? 'PQ' : transfer === 18 ? 'HLG' : `transfer ${transfer}`);
+    if (primaries === 12) return displayP3(isLinear);
+    if (primaries !== 1) return unknownSpace(primaries === 9 ? 'Rec. 2020' : `primaries ${primaries}`);
+    return isLinear ? linearSrgb('linear Rec. 709') : SRGB;
+  }
+  const zero = body.indexOf(0);
+  try {
+    return spaceOfProfile(unzlibSync(body.subarray(zero + 2)));
+  } catch {
+    return unknownSpace(new TextDecoder('latin1').decode(body.subarray(0, Math.max(0, zero))));
+  }
 }
 
 function readIhdr(body: Uint8Array, name: string) {
