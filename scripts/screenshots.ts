@@ -72,6 +72,32 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForSelector('li img');
     await page.waitForTimeout(500);
   },
+  // The last two change the document.
+  rebuild: async (page, address) => {
+    await page.goto(`${address}/document/demo/elements`);
+    await settled(page);
+    await page.locator('[data-row]', { hasText: 'self_illumination' }).first().click();
+    const bench = page.getByRole('complementary', { name: 'Bench' });
+    await bench.getByRole('combobox', { name: 'Counts in the sum' }).click();
+    await page.getByRole('option', { name: 'No' }).click();
+    await bench.getByRole('button', { name: 'The whole set' }).click();
+    await bench.getByRole('button', { name: 'Check', exact: true }).click();
+    await page.waitForSelector('[data-verdict]', { timeout: 120_000 });
+    await bench.getByRole('button', { name: 'Look at the difference' }).click();
+    await settled(page);
+  },
+  groups: async (page, address) => {
+    await page.goto(`${address}/document/demo/elements`);
+    await settled(page);
+    const bench = page.getByRole('complementary', { name: 'Bench' });
+    await bench.getByRole('combobox', { name: 'Granularity of the rebuild' }).click();
+    await page.getByRole('option', { name: 'Filter × raw' }).click();
+    await bench.getByRole('button', { name: 'Exact rebuild' }).click();
+    await page.getByRole('button', { name: /Open Elements/ }).click();
+    await page.getByRole('button', { name: /Open diffuse_filter/ }).click();
+    await page.waitForTimeout(3000);
+    await settled(page);
+  },
 };
 
 async function take(browser: Browser, address: string, only: readonly string[]): Promise<void> {

@@ -1,10 +1,10 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { idPng, layeredExr } from '../../../tests/elements.ts';
+import { demoPart, demoSet, idPng, layeredExr } from '../../../tests/elements.ts';
 import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
 
 const folder = scratch();
@@ -25,7 +25,7 @@ describe('inspect', () => {
     const people = run('inspect', demo('kiln-yard.exr'));
     expect(people.status).toBe(0);
     expect(people.stdout).toMatch(/EXR, 1200 × 800\n {2}ZIP\n/);
-    expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(the name says “diffuse filter”\)/);
+    expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(95 %: the name says “diffuse filter”\)/);
     const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
     expect(report).toMatchObject({ format: 'png', size: { width: 1200, height: 800 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
   });
@@ -33,7 +33,7 @@ describe('inspect', () => {
     writeFileSync(join(folder, 'bad.exr'), 'not a picture');
     const { status, stdout, stderr } = run('inspect', 'bad.exr', 'gone.png', demo('kiln-yard_material_id.png'));
     expect(status).toBe(1);
-    expect(stderr).toMatch(/bad\.exr: the contents are neither PNG nor OpenEXR/);
+    expect(stderr).toMatch(/bad\.exr: the contents are no picture that is read/);
     expect(stderr).toMatch(/gone\.png: there is no such file/);
     expect(stdout).toMatch(/Material ID/);
   });
@@ -180,3 +180,29 @@ function copy(path: string): string {
   if (!existsSync(to)) writeFileSync(to, readFileSync(path));
   return to;
 }
+
+describe('check', () => {
+  const set = demoSet('courtyard');
+  it('a set that adds up ends with 0, for people and for programs', () => {
+    const people = run('check', ...set);
+    expect(people.status).toBe(0);
+    expect(people.stdout).toMatch(/Elements: direct_lighting \+ gi \+ .*\n {2}The 7 elements add up to denoised_beauty/);
+    expect(people.stdout).toMatch(/Light groups: .*\n {2}The 6 light groups add up/);
+    const [elements] = JSON.parse(run('check', ...set, '--split', 'elements', '--json').stdout);
+    expect(elements).toMatchObject({ split: 'elements', beauty: 'denoised_beauty', verdict: 'adds-up', guesses: [], level: 0 });
+    expect(elements.psnrDb).toBeGreaterThan(60);
+  }, 120_000);
+  it('one that does not names what is missing and ends with 1; folders stand for their files', () => {
+    const part = join(folder, 'set');
+    mkdirSync(part);
+    for (const path of set.filter((file) => file !== demoPart('gi'))) copyFileSync(path, join(part, basename(path)));
+    const { status, stderr } = run('check', part, '--split', 'elements');
+    expect(status).toBe(1);
+    expect(stderr).toMatch(/The 5 elements do not add up to denoised_beauty: the sum is too dark by .* missing may be/i);
+  }, 120_000);
+  it('wrong words', () => {
+    expect(run('check')).toMatchObject({ status: 2 });
+    expect(run('check', set[0], '--split', 'colours')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected elements, lights or both') });
+    expect(run('check', idPng())).toMatchObject({ status: 1, stderr: expect.stringContaining('nothing to add up') });
+  }, 60_000);
+});

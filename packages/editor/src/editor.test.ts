@@ -3,7 +3,7 @@ import { describe, expect, it, vi } from 'vitest';
 import { material, smallDocument, source } from '../../../tests/documents.ts';
 import { type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
 import { edit, redo, replaced, startHistory, undo } from './history.ts';
-import { createSession, isStage, STAGES } from './session.ts';
+import { createSession, isStage, shownLayers, STAGES } from './session.ts';
 
 const start = smallDocument();
 const order = (document: TazzelDocument) => layersInOrder(document).map(({ layer, zone }) => `${zone[0]}:${layer.name}`);
@@ -95,16 +95,17 @@ describe('session', () => {
   });
 });
 
+const host = (document = start): CommandHost => {
+  const spies = Object.fromEntries(['goToStage', 'fit', 'fullSize', 'zoomBy', 'addFiles', 'showShortcuts', 'findCommand', 'renameSelected', 'closeDocument'].map((name) => [name, vi.fn()]));
+  return { session: createSession(document), stage: 'build-up', ...spies } as unknown as CommandHost;
+};
+const run = (on: CommandHost, id: string) => {
+  const command = commands.find((candidate) => candidate.id === id);
+  if (!command?.isEnabled(on)) throw new Error(`${id} does not apply`);
+  command.run(on);
+};
+
 describe('commands', () => {
-  const host = (document = start): CommandHost => {
-    const spies = Object.fromEntries(['goToStage', 'fit', 'fullSize', 'zoomBy', 'addFiles', 'showShortcuts', 'findCommand', 'renameSelected', 'closeDocument'].map((name) => [name, vi.fn()]));
-    return { session: createSession(document), stage: 'build-up', ...spies } as unknown as CommandHost;
-  };
-  const run = (on: CommandHost, id: string) => {
-    const command = commands.find((candidate) => candidate.id === id);
-    if (!command?.isEnabled(on)) throw new Error(`${id} does not apply`);
-    command.run(on);
-  };
   it('ids and keys are given once', () => {
     expect(new Set(commands.map(({ id }) => id)).size).toBe(commands.length);
     const keys = commands.flatMap((command) => command.keys);
@@ -163,5 +164,43 @@ describe('commands', () => {
     expect(['mod+shift+z', 'shift+slash', 'comma', 'delete', 'alt+1'].map(keyLabel)).toEqual(['Ctrl Shift Z', '?', ',', 'Delete', 'Alt 1']);
     expect(STAGES.map(stageLabel)).toEqual(['Elements', 'Build-up', 'Surfaces', 'Deliver']);
     expect([isStage('surfaces'), isStage('light'), isStage(undefined)]).toEqual([true, false, false]);
+  });
+});
+
+describe('groups', () => {
+  const inGroup = () => {
+    const on = host(smallDocument());
+    const runHere = (id: string) => run(on, id);
+    on.session.actions.selectLayer('layer-1');
+    runHere('group-layer');
+    return { on, run: runHere, state: () => on.session.getState() };
+  };
+  it('the group is selected and folded; opening shows its layers, selecting one opens it', () => {
+    const { run, state, on } = inGroup();
+    expect(state().selectedLayerId).toBe('layer-3');
+    expect(shownLayers(state()).map(({ layer }) => layer.id)).toEqual(['layer-3', 'layer-2']);
+    run('open-group');
+    expect(shownLayers(state()).map(({ layer }) => layer.id)).toEqual(['layer-3', 'layer-1', 'layer-2']);
+    on.session.actions.selectLayer('layer-1');
+    on.session.actions.toggleGroup('layer-3');
+    expect(state().selectedLayerId).toBe('layer-3');
+    on.session.actions.selectLayer('layer-1');
+    expect(state().openGroupIds.has('layer-3')).toBe(true);
+  });
+  it('a layer moves out at the ends of its group, and the group dissolves', () => {
+    const { run, state, on } = inGroup();
+    on.session.actions.selectLayer('layer-1');
+    run('move-towards-finish');
+    expect(state().document.buildUp.scene.map((layer) => layer.id)).toEqual(['layer-3', 'layer-1']);
+    run('undo');
+    on.session.actions.selectLayer('layer-3');
+    run('ungroup');
+    expect(state().document.buildUp.scene.map((layer) => layer.id)).toEqual(['layer-1']);
+  });
+  it('what is looked at instead of the picture is gone with the next change', () => {
+    const { on, state } = inGroup();
+    on.session.actions.set({ lookAt: { label: 'sum', document: state().document } });
+    on.session.actions.edit({ type: 'rename-document', name: 'other' });
+    expect(state().lookAt).toBeNull();
   });
 });

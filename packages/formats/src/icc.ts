@@ -47,7 +47,7 @@ export function spaceOfProfile(profile: Uint8Array): ColorSpace {
       return at === undefined || text(at, 4) !== 'XYZ ' ? null : [8, 12, 16].map((offset) => view.getInt32(at + offset) / 65536);
     };
     const [red, green] = [xyz('rXYZ'), xyz('gXYZ')];
-    const close = (a: readonly number[] | null, b: readonly number[]) => a !== null && a.every((value, i) => Math.abs(value - b[i]) < NEAR);
+    const close = (a: readonly number[] | null, b: readonly number[]) => a?.every((value, i) => Math.abs(value - b[i]) < NEAR) === true;
     const found = COLORANTS.find((space) => close(red, space.red) && close(green, space.green));
     const isLinear = isIdentityCurve(view, tags.get('rTRC'));
     if (!found || !(isLinear || hasDisplayCurve(view, tags.get('rTRC')))) return unknownSpace(name);

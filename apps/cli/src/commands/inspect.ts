@@ -1,5 +1,5 @@
-import { guessEncoding, guessRole, roleLabel } from '@tazzel/core';
-import { fileStem } from '@tazzel/formats';
+import { roleLabel } from '@tazzel/core';
+import { sourcesFromReport } from '@tazzel/formats';
 import type { Command } from '../command.ts';
 import { UsageError } from '../command.ts';
 import { fileRef, withEngine } from '../files.ts';
@@ -15,11 +15,15 @@ export const inspect: Command = {
     await withEngine(async (engine) => {
       for (const path of invocation.files) {
         try {
-          const report = await engine.inspect(await fileRef(path));
-          const elements = report.elements.map((element) => {
-            const { role, reason } = guessRole(element.name || fileStem(path));
-            const encoding = guessEncoding(role, element.types.every((type) => type === 'u8' || type === 'u16') ? 'integer' : 'float');
-            return { ...element, role, reason, encoding };
+          const ref = await fileRef(path);
+          const report = await engine.inspect(ref);
+          const hash = await engine.hash(ref);
+          engine.files.set(hash, ref);
+          let count = 0;
+          const sources = await engine.examine(sourcesFromReport(report, hash, () => `source-${++count}`));
+          const elements = report.elements.map((element, i) => {
+            const { role, encoding, guess, findings } = sources[i];
+            return { ...element, role, encoding, reason: guess?.reason ?? '', confidence: guess?.confidence ?? 1, findings };
           });
           results.push({ file: path, ...report, elements });
           const { size } = report;
@@ -30,7 +34,9 @@ export const inspect: Command = {
             invocation.say(`  ${report.parts.length > 1 ? `part ${part.part} “${part.name}”: ` : ''}${part.compression}${covers ? '' : `, pixels ${window.width} × ${window.height} at ${window.x}, ${window.y}`}`);
             for (const element of elements.filter((candidate) => candidate.part === part.part)) {
               const channels = [...element.colorChannels, ...(element.alphaChannel ? [element.alphaChannel] : [])].join(' ');
-              invocation.say(`  ${(element.name || '(unnamed)').padEnd(24)} ${channels.padEnd(28)} ${element.types.join('/').padEnd(6)} ${roleLabel(element.role)}, ${element.encoding} (${element.reason})`);
+              const sure = `${Math.round(100 * element.confidence)} %`;
+              invocation.say(`  ${(element.name || '(unnamed)').padEnd(24)} ${channels.padEnd(28)} ${element.types.join('/').padEnd(6)} ${roleLabel(element.role)}, ${element.encoding} (${sure}: ${element.reason})`);
+              for (const { sentence } of element.findings) invocation.say(`    ! ${sentence}`);
             }
           }
           for (const sentence of report.leftOut) invocation.problem(sentence);

@@ -60,7 +60,7 @@ export function RefreshSection() {
 function Changes({ plan, problems }: Offer) {
   const { replaced, kept, added, newMaterials, goneMaterials, size } = plan;
   const lines = [
-    replaced.length > 0 ? `${replaced.length} elements get new pixels${replaced.some(({ from, to }) => from !== to) ? `: ${replaced.map(({ from, to }) => (from === to ? from : `${from} by ${to}`)).join(', ')}` : ''}.` : 'No element of the newer render fits an old one, by role, name or part.',
+    replaced.length > 0 ? `${replaced.length === 1 ? 'One element gets' : `${replaced.length} elements get`} new pixels${replaced.some(({ from, to }) => from !== to) ? `: ${replaced.map(({ from, to }) => (from === to ? from : `${from} by ${to}`)).join(', ')}` : ''}.` : 'No element of the newer render fits an old one, by role, name or part.',
     size && `The picture changes from ${size.from.width} × ${size.from.height} to ${size.to.width} × ${size.to.height}.`,
     kept.length > 0 && `Not in the newer render, kept as they are: ${kept.join(', ')}.`,
     added.length > 0 && `New elements: ${added.join(', ')}.`,

@@ -100,6 +100,11 @@ describe('a newer render', () => {
     expect(after1.sources.find(({ id }) => id === 'source-1')).toMatchObject({ name: 'beauty', width: 16, file: { hash: '0'.padStart(64, 'f') } });
     expect(after1.materials.map(({ id, name, area }) => [id, name, area])).toEqual([['material-2', 'Water surface', 0.5], ['material-3', 'Brick', 0.5], [expect.stringMatching(/material-5/), 'M09', 0.5], ['material-1', 'Glass', 0], ['material-4', 'Sky', 0]]);
   });
+  it('a file of one unnamed picture is the beauty that the file of that name held', () => {
+    const named = { ...sources[0].file, name: 'yard_1.exr' };
+    const old = after(emptyDocument('d', 'd', { width: 8, height: 6 }), { type: 'add-sources', sources: [source(1, { name: 'denoised', role: 'denoised-beauty', file: named }), source(2, { name: 'gi', role: 'gi', file: named })] });
+    expect(planRefresh(old, [source(11, { name: 'yard_1', role: 'picture', file: { ...named, hash: 'e'.repeat(64) } })], [], { width: 8, height: 6 }).replaced).toEqual([{ from: 'denoised', to: 'yard_1' }]);
+  });
   it('version and frame numbers do not matter, light groups are told by their names alone', () => {
     const numbered = after(emptyDocument('d', 'd', { width: 8, height: 6 }), { type: 'add-sources', sources: [source(1, { name: 'yard_v02_photo.0001' }), source(2, { role: 'light-group', name: 'light kitchen' }), source(3, { role: 'light-group', name: 'light hall' })] });
     const plan = planRefresh(numbered, [source(11, { name: 'yard_v03_photo.0007' }), source(12, { role: 'light-group', name: 'light hall' }), source(13, { role: 'light-group', name: 'light attic' })], [], { width: 8, height: 6 });

@@ -26,7 +26,8 @@ const nameWords = (source: Source) => wordsOf(source.name).filter((word) => !/^\
 function likeness(old: Source, next: Source): number {
   const sameName = nameWords(old) === nameWords(next) && nameWords(old) !== '';
   const sameRole = old.role === next.role && old.role !== 'picture';
-  if (!sameName && !sameRole) return 0;
+  // A file of one picture seldom says what it is: then its name speaks for the beauty that it held before.
+  if (!sameName && !sameRole) return next.role === 'picture' && old.role.endsWith('beauty') && old.file.name === next.file.name ? 3 : 0;
   return (sameName ? 4 : 0) + (sameRole ? 2 : 0) + (old.name === next.name ? 1 : 0) + (old.part === next.part ? 0.5 : 0) + (old.colorChannels.join() === next.colorChannels.join() ? 0.25 : 0);
 }
 

@@ -1,0 +1,176 @@
+/** The stage Elements: from files to a build-up that is proven right, and a newer render under it. */
+import { execFileSync } from 'node:child_process';
+import { copyFileSync, mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import sharp from 'sharp';
+import { demoPart, demoSet } from '../tests/elements.ts';
+import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, settled } from './helpers.ts';
+
+const folder = mkdtempSync(join(tmpdir(), 'tazzel-e2e-'));
+const understood = async (page: Page) => {
+  const button = page.getByRole('button', { name: 'Understood' });
+  if (await button.isVisible()) await button.click();
+};
+async function openSet(page: Page, files: readonly string[]): Promise<void> {
+  await newDocument(page, files);
+  await understood(page);
+  await page.getByRole('link', { name: 'Elements' }).click();
+}
+const row = (page: Page, name: string) => page.locator('tr[data-row]', { hasText: name }).first();
+
+test('a set is checked, a fault is found and mended with one click, undo brings it back', async ({ page }) => {
+  await openSet(page, demoSet('courtyard'));
+  await expect(bench(page)).toContainText('direct_lighting + gi + reflection + refraction + specular + self_illumination + background = denoised_beauty?');
+  await bench(page).getByRole('button', { name: 'Check', exact: true }).click();
+  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible({ timeout: 60_000 });
+  // Reflection read as display values: the check runs again by itself and says so.
+  await row(page, 'reflection').click();
+  await choose(page, bench(page).getByRole('combobox', { name: 'Encoding' }), 'Display');
+  await bench(page).getByRole('button', { name: 'The whole set' }).click();
+  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page)).toContainText('With reflection read in the other encoding the sum fits');
+  await bench(page).getByRole('button', { name: 'Apply' }).first().click();
+  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('Control+z');
+  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible({ timeout: 60_000 });
+  await page.keyboard.press('Control+z');
+  await choose(page, bench(page).getByRole('combobox', { name: 'What to add up' }), 'Light groups');
+  await expect(bench(page)).toContainText('The 6 light groups add up', { timeout: 60_000 });
+});
+
+test('exact rebuild looks as the beauty does; filter × raw is a group; the difference is black', async ({ page }) => {
+  await openSet(page, demoSet('courtyard'));
+  await settled(page);
+  const points = await Promise.all([[0.3, 0.3], [0.5, 0.6], [0.7, 0.75]].map(([x, y]) => fieldPoint(page, x, y)));
+  const origin = await fieldPoint(page, 0, 0);
+  const colors = async () => {
+    await settled(page);
+    return Promise.all(points.map(({ x, y }) => canvasPixel(page, x - origin.x, y - origin.y)));
+  };
+  const beauty = await colors();
+  await bench(page).getByRole('button', { name: 'Exact rebuild' }).click();
+  await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty, for reference', 'Elements']);
+  const rebuilt = await colors();
+  for (const [i, color] of rebuilt.entries()) for (const c of [0, 1, 2]) expect(Math.abs(color[c] - beauty[i][c])).toBeLessThanOrEqual(3);
+  await page.getByRole('button', { name: /Open Elements: 7 layers/ }).click();
+  expect(await cardNames(page)).toHaveLength(9);
+  await bench(page).getByRole('button', { name: 'Look at the difference' }).click();
+  await expect(page.getByText('Difference from denoised_beauty, 4 stops brighter')).toBeVisible();
+  for (const color of await colors()) for (const c of [0, 1, 2]) expect(color[c]).toBeLessThan(70);
+  await bench(page).getByRole('button', { name: 'Look at the difference' }).click();
+  await choose(page, bench(page).getByRole('combobox', { name: 'Granularity of the rebuild' }), 'Filter × raw');
+  await bench(page).getByRole('button', { name: 'Exact rebuild' }).click();
+  await page.getByRole('button', { name: /Open Elements/ }).click();
+  expect(await cardNames(page)).toContain('diffuse_filter × raw_lighting');
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
+});
+
+test('enhancement says what is missing; a build-up is kept as a recipe and built again', async ({ page }) => {
+  await openSet(page, demoSet('courtyard'));
+  await bench(page).getByRole('button', { name: 'Enhancement' }).click();
+  const report = page.getByRole('dialog');
+  await expect(report).toContainText('Shadow is missing: shadows are not deepened.');
+  await expect(report).toContainText('Reflection is off: no material is called glass');
+  await understood(page);
+  expect(await cardNames(page)).toEqual(['Beauty', 'Enhancement']);
+  await bench(page).getByRole('button', { name: 'Keep this build-up as a recipe' }).click();
+  await bench(page).getByRole('button', { name: 'Beauty only' }).click();
+  await expect.poll(() => cardNames(page)).toEqual(['Beauty']);
+  await page.reload();
+  await settled(page);
+  await bench(page).getByRole('button', { name: 'Build', exact: true }).click();
+  await understood(page);
+  await expect.poll(() => cardNames(page)).toEqual(['Beauty', 'Enhancement']);
+  await bench(page).getByRole('button', { name: /More about/ }).click();
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Save as a file' }).click()]);
+  expect(download.suggestedFilename()).toBe('courtyard-1.recipe.json');
+  await bench(page).getByRole('button', { name: /More about/ }).click();
+  await page.getByRole('menuitem', { name: 'Delete' }).click();
+  await bench(page).getByLabel('Recipe file').setInputFiles(await download.path());
+  await expect(bench(page).getByRole('button', { name: 'Build', exact: true })).toBeVisible();
+});
+
+test('a corrected role is remembered for the next files, and rules can be taken away', async ({ page }) => {
+  const strange = join(folder, 'yard_gloss.exr');
+  execFileSync('oiiotool', [demoPart('reflection'), '--subimage', 'reflection', '-o', strange]);
+  const beauty = join(folder, 'yard_beauty.exr');
+  execFileSync('oiiotool', [demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--ch', 'R,G,B', '-o', beauty]);
+  await openSet(page, [beauty, strange]);
+  await row(page, 'yard_gloss').click();
+  await expect(bench(page)).toContainText('Specular: the name says “specular”');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Role', exact: true }), /^Reflection$/);
+  await expect(page.getByText('Elements called “yard gloss” are read as reflection from now on.')).toBeVisible();
+  await expect(bench(page)).toContainText('Reflection: chosen by hand');
+  await openSet(page, [beauty, strange]);
+  await row(page, 'yard_gloss').click();
+  await expect(bench(page)).toContainText('Reflection: your rule for “yard gloss”, for sure');
+  await bench(page).getByRole('button', { name: 'The whole set' }).click();
+  await bench(page).getByRole('button', { name: 'Rules for roles' }).click();
+  const file = await downloaded(page, page.getByRole('dialog').getByRole('button', { name: 'Save as a file' }));
+  expect(JSON.parse(readFileSync(file.path, 'utf8'))).toEqual({ format: 'tazzel-role-rules', rules: [{ words: ['yard', 'gloss'], role: 'reflection' }] });
+  await page.getByRole('button', { name: 'Delete the rule for yard gloss: Reflection' }).click();
+  await expect(page.getByRole('dialog')).toContainText('No rules yet');
+  await page.getByLabel('File of rules').setInputFiles(file.path);
+  await expect(page.getByRole('combobox', { name: 'Role for yard gloss' })).toBeVisible();
+});
+
+test('pictures of every format of one drop; damage is named with its remedy', async ({ page }) => {
+  await openSet(page, [demoPart('denoised_beauty')]);
+  const photo = sharp({ create: { width: 1200, height: 800, channels: 3, background: '#204060' } });
+  const occlusion = await sharp({ create: { width: 1200, height: 800, channels: 3, background: '#000000' } }).composite([{ input: { create: { width: 300, height: 800, channels: 3, background: '#a0a0a0' } }, left: 0, top: 0 }]).png().toBuffer();
+  await drop(page, [
+    { name: 'site.jpg', bytes: await photo.clone().jpeg().toBuffer() },
+    { name: 'entourage.webp', bytes: await photo.clone().webp().toBuffer() },
+    { name: 'sketch.tif', bytes: await photo.clone().tiff().toBuffer() },
+    { name: 'ao.png', bytes: occlusion },
+    { name: 'small_photo.png', bytes: await photo.clone().resize(300, 200).png().toBuffer() },
+  ]);
+  const report = page.getByRole('dialog');
+  await expect(report).toContainText('ao: it is black with light creases, the inverse of what is multiplied', { timeout: 60_000 });
+  await expect(report).toContainText('small_photo.png is 300 × 200, the document 1200 × 800');
+  await understood(page);
+  for (const name of ['site', 'entourage', 'sketch']) await expect(row(page, name)).toBeVisible();
+  await row(page, 'ao').click();
+  await bench(page).getByRole('button', { name: 'Invert' }).click();
+  await expect(bench(page)).not.toContainText('the inverse of what is multiplied');
+  await row(page, 'small_photo').click();
+  await bench(page).getByRole('button', { name: 'Look at it alone' }).click();
+  await bench(page).getByRole('button', { name: 'Scale to the picture' }).click();
+  await settled(page);
+  // Without fitting, only the upper left corner would be covered.
+  const [at, origin] = [await fieldPoint(page, 0.6, 0.7), await fieldPoint(page, 0, 0)];
+  expect((await canvasPixel(page, at.x - origin.x, at.y - origin.y)).slice(0, 3)).toEqual([0x20, 0x40, 0x60]);
+});
+
+test('a newer render takes the place of the old one under masks and corrections', async ({ page }) => {
+  const [files, newer] = [demoSet('courtyard'), mkdtempSync(join(tmpdir(), 'tazzel-newer-'))];
+  await openSet(page, files);
+  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await page.locator('tr[data-row]').first().click();
+  await bench(page).getByRole('button', { name: 'Exposure' }).first().click();
+  const before = await cardNames(page);
+  // The next render: the beauty half as bright, in the same parts.
+  const next = files.map((path) => {
+    const to = join(newer, basename(path));
+    if (path === demoPart('denoised_beauty')) execFileSync('oiiotool', [path, '--subimage', 'denoised_beauty', '--mulc', '0.25', '--attrib', 'oiio:subimagename', 'denoised_beauty', '-d', 'half', '-o', to]);
+    else copyFileSync(path, to);
+    return to;
+  });
+  await page.getByRole('link', { name: 'Elements' }).click();
+  await page.getByLabel('Files of the newer render').setInputFiles(next.filter((path) => basename(path) === basename(demoPart('denoised_beauty'))));
+  const sheet = page.getByRole('dialog');
+  await expect(sheet).toContainText('One element gets new pixels', { timeout: 60_000 });
+  await expect(sheet).toContainText('Not in the newer render, kept as they are: ');
+  await settled(page);
+  const [at, origin] = [await fieldPoint(page, 0.5, 0.25), await fieldPoint(page, 0, 0)];
+  const sky = await canvasPixel(page, at.x - origin.x, at.y - origin.y);
+  await sheet.getByRole('button', { name: 'Replace', exact: true }).click();
+  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBeLessThan(sky[2] * 0.75);
+  expect(await cardNames(page)).toEqual(before);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBe(sky[2]);
+});
