@@ -17,7 +17,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
   'build-up': async (page, address) => {
     await page.goto(`${address}/demo`);
     await settled(page);
-    await page.getByRole('button', { name: 'Select Evening' }).first().click();
+    await page.getByRole('button', { name: 'Select Evening', exact: true }).first().click();
     await settled(page);
   },
   surfaces: async (page, address) => {
@@ -73,6 +73,18 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForTimeout(500);
   },
   // The last two change the document.
+  groups: async (page, address) => {
+    await page.goto(`${address}/document/demo/elements`);
+    await settled(page);
+    const bench = page.getByRole('complementary', { name: 'Bench' });
+    await bench.getByRole('combobox', { name: 'Granularity of the rebuild' }).click();
+    await page.getByRole('option', { name: 'Filter × raw' }).click();
+    await bench.getByRole('button', { name: 'Exact rebuild' }).click();
+    await page.getByRole('button', { name: /Open Elements/ }).click();
+    await page.getByRole('button', { name: /Open diffuse_filter/ }).click();
+    await page.waitForTimeout(3000);
+    await settled(page);
+  },
   rebuild: async (page, address) => {
     await page.goto(`${address}/document/demo/elements`);
     await settled(page);
@@ -84,18 +96,6 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await bench.getByRole('button', { name: 'Check', exact: true }).click();
     await page.waitForSelector('[data-verdict]', { timeout: 120_000 });
     await bench.getByRole('button', { name: 'Look at the difference' }).click();
-    await settled(page);
-  },
-  groups: async (page, address) => {
-    await page.goto(`${address}/document/demo/elements`);
-    await settled(page);
-    const bench = page.getByRole('complementary', { name: 'Bench' });
-    await bench.getByRole('combobox', { name: 'Granularity of the rebuild' }).click();
-    await page.getByRole('option', { name: 'Filter × raw' }).click();
-    await bench.getByRole('button', { name: 'Exact rebuild' }).click();
-    await page.getByRole('button', { name: /Open Elements/ }).click();
-    await page.getByRole('button', { name: /Open diffuse_filter/ }).click();
-    await page.waitForTimeout(3000);
     await settled(page);
   },
 };

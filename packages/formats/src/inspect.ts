@@ -190,10 +190,12 @@ function hintOf(layer: string, notes: ExrHeader['notes']): RoleGuess | null {
   return isMatte ? { role: 'coverage-matte', reason: 'the file says that it is one (Cryptomatte metadata)', confidence: 1 } : null;
 }
 
-function elementsOf({ name, channels, notes }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
+function elementsOf({ name: partName, part, channels, notes }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
   const typeOf = new Map(channels.map((channel) => [channel.name, channel.type]));
   const groups = groupChannels(channels.map((channel) => channel.name));
-  // A part that holds one element names it; parts are also often called as the layer that they hold.
+  const name = part === null && groups.length > 1 ? '' : partName;
+  // A part that holds one element names it; parts are also often called as the layer that they hold. A file of one part with many
+  // elements says by its name what it is as a whole.
   const nameOf = (layer: string) => (layer === '' || (name !== '' && groups.length === 1) ? name : name === '' || layer.startsWith(name) ? layer : `${name} ${layer}`);
   return groups.map((group) => ({
     name: nameOf(group.name),

@@ -4,7 +4,7 @@
  */
 import type { BlendModeId } from '../blend/modes.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
-import type { Finding } from '../elements/content.ts';
+import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { Size } from '../raster/region.ts';
 

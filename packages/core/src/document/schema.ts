@@ -6,7 +6,7 @@ import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById, corrections } from '../corrections/registry.ts';
-import { FINDING_KINDS } from '../elements/content.ts';
+import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';

@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { seeded } from '../../../../tests/random.ts';
 import { source } from '../../../../tests/documents.ts';
 import type { Plane } from '../raster/planes.ts';
-import { type ContentFacts, contentFacts, findingsOf, roleByContent, sampledRows } from './content.ts';
-import { guessRole, ruleFor, withRule } from './roles.ts';
+import { type ContentFacts, contentFacts, roleByContent, sampledRows } from './content.ts';
+import { findingsOf } from './findings.ts';
+import { guessRole, ruleFor, withRule } from './guess.ts';
 
 const WIDTH = 64;
 const HEIGHT = 48;

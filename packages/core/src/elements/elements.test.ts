@@ -4,7 +4,8 @@ import type { Plane } from '../raster/planes.ts';
 import { groupChannels } from './channels.ts';
 import { materialsFromPalette } from './materials.ts';
 import { colorKeyAt, findPalette, indexPixels } from './palette.ts';
-import { guessEncoding, guessRole, roles } from './roles.ts';
+import { guessRole } from './guess.ts';
+import { guessEncoding, roles } from './roles.ts';
 import { wordsOf } from './words.ts';
 
 describe('channels become elements', () => {

@@ -260,8 +260,8 @@ export class RebuildMeasure {
 export type RebuildVerdict = 'adds-up' | 'nearly' | 'off';
 
 /** A gap that one change closes is no rounding, however small it is. */
-export function verdictOf({ meanError, shareOff }: RebuildFigures, guesses: readonly RebuildGuess[]): RebuildVerdict {
-  if (guesses.length > 0) return meanError <= 0.005 ? 'nearly' : 'off';
+export function verdictOf({ meanError, shareOff, largestError }: RebuildFigures, guesses: readonly RebuildGuess[]): RebuildVerdict {
+  if (guesses.length > 0) return meanError <= 0.005 && largestError <= 0.25 ? 'nearly' : 'off';
   if (meanError <= 0.005 && shareOff <= 0.0001) return 'adds-up';
   return meanError <= 0.03 && shareOff <= 0.1 ? 'nearly' : 'off';
 }
@@ -368,7 +368,7 @@ export function verdictSentence(set: RebuildSet, figures: RebuildFigures, guesse
   const verdict = verdictOf(figures, guesses);
   if (verdict === 'adds-up') return `${what} add up to ${set.target.name}: on average they differ by ${percent(figures.meanError)}.`;
   const how = figures.bias < -0.0005 ? `too dark by ${percent(-figures.bias)}` : figures.bias > 0.0005 ? `too bright by ${percent(figures.bias)}` : 'off in places';
-  if (guesses.length > 0) return `${what} do not add up to ${set.target.name}: the sum is ${how}. ${guessSentence(guesses[0])}`;
+  if (guesses.length > 0) return `${what} ${verdict === 'nearly' ? 'nearly' : 'do not'} add up to ${set.target.name}: the sum is ${how}. ${guessSentence(guesses[0])}`;
   if (verdict === 'nearly' && (set.missing.length === 0 || figures.bias > -0.0005)) return `${what} nearly add up to ${set.target.name}: on average they differ by ${percent(figures.meanError)}, which is normal with some materials.`;
   const missing = set.missing.map((role) => roleLabel(role).toLowerCase());
   const why =

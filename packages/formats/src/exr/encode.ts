@@ -141,8 +141,8 @@ function writeHeaders(parts: readonly ExrPicture[], chunkCounts: readonly number
     const string = (key: string, value: string) => attribute(key, 'string', () => {
       for (const byte of encoder.encode(value)) bytes.push(byte);
     });
+    if (several || name) string('name', name ?? `part ${number + 1}`);
     if (several) {
-      string('name', name ?? `part ${number + 1}`);
       string('type', 'scanlineimage');
       attribute('chunkCount', 'int', () => i32(chunkCounts[number]));
     }

@@ -20,7 +20,7 @@ export interface ExrChannel {
 
 /** One part of a file; most files have one. */
 export interface ExrHeader {
-  /** Name of the part; empty in files of one part. */
+  /** Name of the part; mostly empty in files of one. */
   readonly name: string;
   /** Number that stands before each chunk in files of several parts; null in files of one. */
   readonly part: number | null;
@@ -157,7 +157,7 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
   const partName = notes.name ?? '';
   delete notes.name;
   return {
-    header: { name: part === null ? '' : partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, primaries, notes },
+    header: { name: partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, primaries, notes },
     chunkCount: chunks,
   };
 }

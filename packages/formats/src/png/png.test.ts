@@ -127,7 +127,7 @@ describe('refusals', () => {
   };
   it.each([
     ['cut off', good.slice(0, 200), 'truncated', /ends too early/],
-    ['without a signature', good.slice(4), 'not-recognised', /neither PNG nor OpenEXR/],
+    ['without a signature', good.slice(4), 'not-recognised', /no picture that is read/],
     ['empty', new Uint8Array(), 'truncated', /is empty/],
     ['a header of 30000 × 30000', huge(30000, 30000), 'too-large', /30000 × 30000 pixels/],
     ['a header of 16000 × 16000 over three bytes of pixels', huge(16000, 16000), 'corrupt', /cannot be packed into 3 bytes/],
@@ -142,7 +142,7 @@ describe('refusals', () => {
     await expect(read(changed)).rejects.toMatchObject({ code: 'corrupt' });
   });
   it('foreign formats are named', async () => {
-    for (const [begin, name] of [[[0xff, 0xd8, 0xff, 0xe0], 'JPEG'], [[0x49, 0x49, 0x2a, 0], 'TIFF'], [[0x25, 0x50, 0x44, 0x46], 'PDF']] as const) {
+    for (const [begin, name] of [[[0x42, 0x4d, 0, 0], 'BMP'], [[0x47, 0x49, 0x46, 0x38], 'GIF'], [[0x25, 0x50, 0x44, 0x46], 'PDF']] as const) {
       await expect(inspectFile(byteSource('x.png', Uint8Array.from([...begin, ...new Array(20).fill(0)])))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringContaining(`this is a ${name} file`) });
     }
   });
