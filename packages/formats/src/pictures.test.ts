@@ -1,13 +1,13 @@
 import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type FileFormat, halfToFloat, type Plane, srgbDecode, srgbEncode } from '@tazzel/core';
+import { type FileFormat, halfToFloat, type Plane } from '@tazzel/core';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../tests/close.ts';
 import { fuzz, joined, platform } from '../../../tests/formats.ts';
 import { seeded } from '../../../tests/random.ts';
-import { byOpenImageIo, readFloatTiff, scratch, tool } from '../../../tests/tools.ts';
+import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
 import { byteSource } from './bytes.ts';
 import { spaceOfProfile } from './icc.ts';
 import { inspectFile, recognise } from './inspect.ts';
@@ -34,16 +34,17 @@ const photo = join(folder, 'photo.png');
 tool('oiiotool', made, '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', photo);
 
 describe('TIFF as OpenImageIO writes it', () => {
-  const kinds = (['uint8', 'uint16', 'float', 'half'] as const).flatMap((type) => ['none', 'lzw', 'zip', 'packbits'].map((compression) => [type, compression] as const));
-  it.each(kinds)('%s, %s: strips, tiles, planes apart', async (type, compression) => {
-    for (const [name, layout] of Object.entries({ strips: [], tiles: ['--tile', '32', '16'], planes: ['--planarconfig', 'separate'] })) {
-      const path = join(folder, `${type}-${compression}-${name}.tif`);
-      tool('oiiotool', made, '-d', type, '--compression', compression, ...layout, '-o', path);
-      const { report, color, alpha } = await read(path);
-      expect(report).toMatchObject({ format: 'tiff', size: { width: 61, height: 43 }, leftOut: [] });
-      expect([color.length, alpha]).toEqual([3, null]);
-      expectClose(interleaved(color), byOpenImageIo(path, 'R,G,B'), 1e-6, name);
-    }
+  const layouts = { strips: [], tiles: ['--tile', '32', '16'], planes: ['--planarconfig', 'separate'] };
+  const names = Object.keys(layouts) as (keyof typeof layouts)[];
+  // Each type with each compression, and both with every layout in turn.
+  const kinds = (['uint8', 'uint16', 'float', 'half'] as const).flatMap((type, t) => ['none', 'lzw', 'zip', 'packbits'].map((compression, c) => [type, compression, names[(t + c) % 3]] as const));
+  it.each(kinds)('%s, %s, %s', async (type, compression, name) => {
+    const path = join(folder, `${type}-${compression}-${name}.tif`);
+    tool('oiiotool', made, '-d', type, '--compression', compression, ...layouts[name], '-o', path);
+    const { report, color, alpha } = await read(path);
+    expect(report).toMatchObject({ format: 'tiff', size: { width: 61, height: 43 }, leftOut: [] });
+    expect([color.length, alpha]).toEqual([3, null]);
+    expectClose(interleaved(color), byOpenImageIo(path, 'R,G,B'), 1e-6, name);
   });
   it('big endian, grey, palette, white as zero, alpha of both kinds, 32-bit numbers', async () => {
     const convert = (to: string, ...args: string[]) => {
@@ -228,7 +229,8 @@ describe('colour spaces', () => {
 
 describe('what is no picture, or a damaged one', () => {
   it('formats are told by their first bytes', async () => {
-    for (const [path, format] of [['uint8-lzw-strips.tif', 'tiff'], ['photo-false-5.jpg', 'jpeg'], ['true-true.webp', 'webp'], ['oiio.hdr', 'hdr']] as const) expect(await recognise(open(join(folder, path)))).toBe(format);
+    tool('oiiotool', made, '-d', 'uint8', '--compression', 'lzw', '-o', join(folder, 'lzw-strips.tif'));
+    for (const [path, format] of [['lzw-strips.tif', 'tiff'], ['photo-false-5.jpg', 'jpeg'], ['true-true.webp', 'webp'], ['oiio.hdr', 'hdr']] as const) expect(await recognise(open(join(folder, path)))).toBe(format);
     await expect(recognise(byteSource('a.gif', Buffer.from('GIF89a..........')))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringContaining('GIF') });
   });
   const damaged: readonly (readonly [Exclude<FileFormat, 'exr' | 'png'>, string, readonly string[]])[] = [
@@ -256,10 +258,4 @@ describe('what is no picture, or a damaged one', () => {
     const noise = Uint8Array.from({ length: 300 }, () => random() * 256);
     await expect(inspectFile(byteSource('noise', noise))).rejects.toMatchObject({ code: 'not-recognised' });
   });
-});
-
-it('the float TIFF of the tests is the one that sharp reads', () => {
-  const path = join(folder, 'float-none-strips.tif');
-  expect(readFloatTiff(path).width).toBe(61);
-  expect(srgbDecode(srgbEncode(0.3))).toBeCloseTo(0.3, 9);
 });
