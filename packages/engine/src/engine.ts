@@ -150,7 +150,8 @@ export class Engine {
       const encoding = role === source.role ? source.encoding : guessEncoding(role, facts.integer ? 'integer' : 'float');
       const alpha = source.alpha === 'premultiplied' && lightOutsideAlpha > 0.001 ? 'ignore' : source.alpha;
       const named = { ...source, role, encoding, alpha, guess: guess.reason === undefined ? source.guess : (guess as Source['guess']) };
-      const copyOf = [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
+      // Empty pictures are alike and no copies.
+      const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
       this.#prints.set(sourceKey(source), printOf(source, facts));
       const copy: Finding[] = copyOf ? [{ kind: 'copy', sentence: `${source.name} is the same picture as ${copyOf.name}. One of the two can be removed.` }] : [];
       return { ...named, findings: [...findingsOf(named, facts), ...copy], ...(copyOf && isAdditive(role) ? { inSum: 'out' as const } : {}) };
@@ -499,7 +500,7 @@ export class Engine {
     this.#jobs.clear();
     this.#masks.clear();
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
-    for (const indices of [this.#indices, this.#readyIndices]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
+    for (const indices of [this.#indices, this.#readyIndices, this.#prints]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
   }
 }
 

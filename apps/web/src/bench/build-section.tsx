@@ -1,11 +1,12 @@
 import { type BuildResult, builtInRecipes, buildExact, buildRecipe, type RebuildPairs, type RebuildSplit, type Recipe, rebuildSet, recipeOf } from '@tazzel/core';
 import { safeName } from '@tazzel/formats';
-import { useEffect, useRef, useState } from 'react';
-import { chosen, download } from '../files.ts';
+import { useEffect, useState } from 'react';
+import { download } from '../files.ts';
 import { showReport } from '../notices.tsx';
 import { keepRecipes, readRecipeFile, recipeFile, recipes } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument } from '../workspace/context.ts';
@@ -23,7 +24,6 @@ export function BuildSection() {
   const actions = useActions();
   const [grain, setGrain] = useState<Grain>('lit');
   const [own, setOwn] = useState<readonly Recipe[]>([]);
-  const input = useRef<HTMLInputElement>(null);
   useEffect(() => void recipes().then(setOwn), []);
   const [split, pairs]: [RebuildSplit, RebuildPairs] = grain === 'lights' ? ['lights', 'lit'] : ['elements', grain];
   const canRebuild = rebuildSet(document.sources, split, pairs) !== null;
@@ -89,18 +89,7 @@ export function BuildSection() {
       </ul>
       <div className="mt-1 flex flex-wrap gap-1.5">
         <Button onClick={save}>Keep this build-up as a recipe</Button>
-        <Button onClick={() => input.current?.click()}>Load a recipe …</Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json"
-          aria-label="Recipe file"
-          className="hidden"
-          onChange={(event) => {
-            const [file] = chosen(event.currentTarget);
-            if (file) void load(file);
-          }}
-        />
+        <FileButton text="Load a recipe …" label="Recipe file" accept=".json" onFiles={([file]) => void load(file)} />
       </div>
     </Section>
   );

@@ -1,10 +1,10 @@
 import { planRefresh, type RefreshPlan } from '@tazzel/core';
-import { useRef, useState } from 'react';
-import { chosen } from '../files.ts';
+import { useState } from 'react';
 import { PICTURE_FILES, readNewer } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Sheet } from '../ui/dialog.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Section } from '../ui/section.tsx';
 import { useActions, useWorkspace } from '../workspace/context.ts';
 
@@ -18,7 +18,6 @@ export function RefreshSection() {
   const { engine, session } = useWorkspace();
   const actions = useActions();
   const [offer, setOffer] = useState<Offer | null>(null);
-  const input = useRef<HTMLInputElement>(null);
   const read = async (files: readonly File[]) => {
     const { document } = session.getState();
     const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => readNewer(engine, document, files, ({ done, total, name }) => report(done / total, name), signal));
@@ -31,19 +30,7 @@ export function RefreshSection() {
   return (
     <Section title="A newer render">
       <p className="mb-1.5 text-faint">New files take the place of the old ones. Masks, corrections and layers stay.</p>
-      <Button onClick={() => input.current?.click()}>Replace by a newer render …</Button>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        accept={PICTURE_FILES}
-        aria-label="Files of the newer render"
-        className="hidden"
-        onChange={(event) => {
-          const files = chosen(event.currentTarget);
-          if (files.length > 0) void read(files);
-        }}
-      />
+      <FileButton text="Replace by a newer render …" label="Files of the newer render" accept={PICTURE_FILES} multiple onFiles={(files) => void read(files)} />
       <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
         {offer && <Changes {...offer} />}
         <div className="mt-4 flex justify-end gap-1.5">

@@ -1,11 +1,12 @@
 import { type RoleId, type RoleRule, roleLabel, roles, withRule } from '@tazzel/core';
 import { X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
-import { chosen, download } from '../files.ts';
+import { useEffect, useState } from 'react';
+import { download } from '../files.ts';
 import { showReport } from '../notices.tsx';
 import { keepRoleRules, readRulesFile, roleRules, rulesFile } from '../storage/library.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
+import { FileButton } from '../ui/file-button.tsx';
 import { Sheet } from '../ui/dialog.tsx';
 
 const options = roles.map(({ id, label }) => ({ value: id, label }));
@@ -13,7 +14,6 @@ const options = roles.map(({ id, label }) => ({ value: id, label }));
 /** The rules that corrected roles have left behind. */
 export function RulesSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [rules, setRules] = useState<readonly RoleRule[]>([]);
-  const input = useRef<HTMLInputElement>(null);
   useEffect(() => {
     if (open) void roleRules().then(setRules);
   }, [open]);
@@ -46,18 +46,7 @@ export function RulesSheet({ open, onClose }: { open: boolean; onClose: () => vo
         <Button disabled={rules.length === 0} onClick={() => download('role-rules.json', [rulesFile(rules)], 'application/json')}>
           Save as a file
         </Button>
-        <Button onClick={() => input.current?.click()}>Load from a file …</Button>
-        <input
-          ref={input}
-          type="file"
-          accept=".json"
-          aria-label="File of rules"
-          className="hidden"
-          onChange={(event) => {
-            const [file] = chosen(event.currentTarget);
-            if (file) void load(file);
-          }}
-        />
+        <FileButton text="Load from a file …" label="File of rules" accept=".json" onFiles={([file]) => void load(file)} />
       </div>
     </Sheet>
   );

@@ -341,6 +341,11 @@ describe('refusals', () => {
     tool('oiiotool', '--create', '8x8', '5', '--chnames', 'R,G,B,A,Z', '--deepen', '-o', deep);
     await expect(inspectFile(byteSource('deep.exr', new Uint8Array(readFileSync(deep))))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringMatching(/deep/) });
   });
+  it('more parts than anybody needs', async () => {
+    const window = { x: 0, y: 0, width: 1, height: 1 };
+    const parts = Array.from({ length: 1100 }, (_, i) => ({ name: `p${i}`, dataWindow: window, displayWindow: window, compression: 'NONE' as const, channels: [{ name: 'Y', type: 'f16' as const, data: Uint16Array.of(0) }] }));
+    await expect(readExrFile(byteSource('parts.exr', joined(await encodeExr(parts, platform, kernels))))).rejects.toMatchObject({ code: 'too-large', message: expect.stringContaining('more than 1024 parts') });
+  });
   it('cut off, overlapping, too large', async () => {
     const bytes = await encode(picture('ZIP'));
     const check = (changed: Uint8Array, code: string, sentence: RegExp) => expect(decode(byteSource('bad.exr', changed))).rejects.toMatchObject({ code, fileName: 'bad.exr', message: expect.stringMatching(sentence) });
