@@ -1,11 +1,13 @@
 import { statSync } from 'node:fs';
 import { basename } from 'node:path';
 import { freshIds, type Source } from '@tazzel/core';
-import { sourcesFromReport } from '@tazzel/formats';
+import { byteSource, sourcesFromReport } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
 import { demoSet } from '../../../tests/elements.ts';
 import type { Engine } from './engine.ts';
+import { nodePlatform } from './node-platform.ts';
+import { hashOfFile } from './worker.ts';
 
 let small: Engine;
 let large: Engine;
@@ -53,6 +55,11 @@ describe('looking into a set', () => {
     expect([first.findings, first.inSum]).toEqual([[], 'auto']);
     expect(second).toMatchObject({ inSum: 'out', findings: [{ kind: 'copy', sentence: 'gi again is the same picture as gi. One of the two can be removed.' }] });
   }, 60_000);
+});
+
+it('a file that is hashed slice by slice has the hash that Node gives it', async () => {
+  const bytes = Uint8Array.from({ length: 20_000_003 }, (_, i) => (i * 2654435761) >>> 24);
+  expect(await hashOfFile(byteSource('large', bytes), nodePlatform, 1000)).toBe(await nodePlatform.sha256(bytes));
 });
 
 const demoNames: readonly string[] = ['denoised_beauty', 'alpha', 'direct_lighting', 'gi', 'reflection', 'refraction', 'specular', 'self_illumination', 'background', 'diffuse_filter', 'raw_lighting', 'ambient_occlusion', 'light_group_sun', 'light_group_environment', 'light_group_interior_lamps', 'light_group_facade_lamps', 'light_group_yard_lights', 'light_group_rest', 'depth', 'material_id'];

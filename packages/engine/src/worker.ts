@@ -1,4 +1,5 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
+import { sha256 } from '@noble/hashes/sha2.js';
 import { contentFacts, Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, sampledRows, type TilePixels } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -57,7 +58,7 @@ class WorkerState {
       return null;
     },
     inspect: ({ file }) => inspectFile(this.platform.open(file)),
-    sha256: async ({ file }) => this.platform.sha256(await this.platform.open(file).read(0, file.size)),
+    sha256: ({ file }) => hashOfFile(this.platform.open(file), this.platform),
     'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
     'decode-exr': async ({ file, header, planes, first, last }) => {
       await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.platform, this.kernels);
@@ -179,6 +180,18 @@ class WorkerState {
     for (const steps of keep) this.#cache.put(job.level, region, keys[steps], pixels.get(steps) as TilePixels);
     return { pixels: pixels.get(wanted) as TilePixels, stepsRun };
   }
+}
+
+/** Up to this size a file is hashed in one go, by the platform's own code. */
+const AT_ONCE_BYTES = 2 ** 27;
+const SLICE_BYTES = 2 ** 23;
+
+/** Lower-case hex. A large file passes through slice by slice and is never in memory as a whole. */
+export async function hashOfFile(source: ByteSource, platform: Pick<Platform, 'sha256'>, atOnce = AT_ONCE_BYTES): Promise<string> {
+  if (source.size <= atOnce) return platform.sha256(await source.read(0, source.size));
+  const hash = sha256.create();
+  for (let at = 0; at < source.size; at += SLICE_BYTES) hash.update(await source.read(at, Math.min(SLICE_BYTES, source.size - at)));
+  return Array.from(hash.digest(), (byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
 function content(color: readonly Plane[], alpha: Plane | null, rows: readonly number[]) {

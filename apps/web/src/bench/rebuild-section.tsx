@@ -32,7 +32,7 @@ export function RebuildSection() {
   const set = rebuildSet(document.sources, split, pairs);
   // Only what the sum depends on: names and findings do not matter.
   const state = document.sources.map(({ id, role, encoding, inSum, scale, offset, file, part, x, y, fit }) => [id, role, encoding, inSum, scale, offset, file.hash, part, x, y, fit]);
-  const { data, error, isFetching } = useQuery({
+  const { data, error, isFetching, refetch } = useQuery({
     queryKey: ['rebuild', document.id, split, state],
     queryFn: () => withProgress('Adding up the elements', (report, signal) => engine.checkRebuild(document, { split, pairs, signal, onProgress: (share) => report(share, split === 'lights' ? 'light groups' : 'elements') })),
     enabled: isAsked && set !== null,
@@ -65,6 +65,8 @@ export function RebuildSection() {
                 onClick={() => {
                   asked.add(document.id);
                   setAsked(true);
+                  // After it was cancelled or failed.
+                  if (error) void refetch();
                 }}
               >
                 Check
