@@ -181,6 +181,19 @@ function copy(path: string): string {
   return to;
 }
 
+describe('packing of light', () => {
+  it('PIZ gives the same light as ZIP, read by OpenImageIO', () => {
+    const [zip, piz] = ['zip', 'piz'].map((compression) => {
+      const out = join(folder, `${compression}.exr`);
+      expect(run('flatten', project, '--out', out, '--scale', '0.25', '--compression', compression).status).toBe(0);
+      return out;
+    });
+    expect(tool('oiiotool', '--info', '-v', piz).toString()).toContain('compression: "piz"');
+    expect(byOpenImageIo(piz, 'R,G,B')).toEqual(byOpenImageIo(zip, 'R,G,B'));
+    expect(run('flatten', project, '--out', join(folder, 'x.exr'), '--compression', 'dwaa')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected one of zip, zips, piz, rle, none') });
+  }, 60_000);
+});
+
 describe('check', () => {
   const set = demoSet('courtyard');
   it('a set that adds up ends with 0, for people and for programs', () => {

@@ -3,7 +3,7 @@
  * arranges; all computing is done by the workers.
  */
 import { type ContentFacts, depthSource, digest, explainGap, type Finding, findingsOf, findSource, guessEncoding, guessRole, isAdditive, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildVerdict, type Region, type RoleRule, sampledRows, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, verdictOf, verdictSentence } from '@tazzel/core';
-import type { FileReport } from '@tazzel/formats';
+import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
@@ -39,6 +39,8 @@ export type DeliverFormat = 'png8' | 'png16' | 'exr-half' | 'exr-float';
 export interface DeliverRequest {
   readonly document: TazzelDocument;
   readonly format: DeliverFormat;
+  /** Of an EXR; ZIP by default. */
+  readonly compression?: ExrWriteCompression;
   readonly level?: number;
   readonly upto?: string;
   readonly dither?: boolean;
@@ -420,7 +422,7 @@ export class Engine {
     const { signal } = request;
     const parts =
       kind === 'float'
-        ? await this.pool.run('encode-exr', { size, samples: request.format === 'exr-half' ? 'f16' : 'f32', withAlpha: !opaque, compression: 'ZIP', pixels, notes: { software: 'Tazzel' } }, { signal, priority: PRIORITY.output })
+        ? await this.pool.run('encode-exr', { size, samples: request.format === 'exr-half' ? 'f16' : 'f32', withAlpha: !opaque, compression: request.compression ?? 'ZIP', pixels, notes: { software: 'Tazzel' } }, { signal, priority: PRIORITY.output })
         : await this.pool.run('encode-png', { size, kind, pixels }, { signal, priority: PRIORITY.output });
     request.onProgress?.(1);
     return { parts, size, problems };

@@ -1,8 +1,10 @@
 import { applyEdit, corrections, layersInOrder, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
+import type { ExrWriteCompression } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 
+const COMPRESSIONS: Readonly<Record<string, ExrWriteCompression>> = { zip: 'ZIP', zips: 'ZIPS', piz: 'PIZ', rle: 'RLE', none: 'NONE' };
 const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
 
 export const flatten: Command = {
@@ -15,6 +17,7 @@ export const flatten: Command = {
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
     bits: { type: 'string', value: '8|16', help: 'Bits of a PNG, 8 by default.' },
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
+    compression: { type: 'string', value: 'zip|zips|piz|rle|none', help: 'Packing of an EXR, zip by default; all of them lose nothing.' },
     'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
     add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction under the tone line for this picture only: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a correction layer for this picture only.' },
@@ -26,6 +29,8 @@ export const flatten: Command = {
     const format = formatOf(out, invocation);
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
+    const compression = COMPRESSIONS[text(invocation, 'compression') ?? 'zip'];
+    if (!compression) throw new UsageError(`--compression ${text(invocation, 'compression')}: expected one of ${Object.keys(COMPRESSIONS).join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
       const problems: string[] = [];
@@ -36,7 +41,7 @@ export const flatten: Command = {
       const adjusted = adjust(document, invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(adjusted, upto);
-      const result = await engine.deliver({ document: adjusted, format, level, upto: last, dither: invocation.values['no-dither'] !== true });
+      const result = await engine.deliver({ document: adjusted, format, compression, level, upto: last, dither: invocation.values['no-dither'] !== true });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);
       invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);

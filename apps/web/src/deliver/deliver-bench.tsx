@@ -1,6 +1,6 @@
 import { layersInOrder, sizeAtLevel } from '@tazzel/core';
 import { Cancelled, type DeliverFormat } from '@tazzel/engine';
-import { PROJECT_EXTENSION, safeName } from '@tazzel/formats';
+import { type ExrWriteCompression, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
@@ -19,6 +19,13 @@ const formats: readonly { id: DeliverFormat; label: string; hint: string; ending
   { id: 'exr-half', label: 'OpenEXR, half', hint: 'Scene light, linear, unclamped.', ending: 'exr' },
   { id: 'exr-float', label: 'OpenEXR, float', hint: 'The same in 32 bits.', ending: 'exr' },
 ];
+const packings: readonly { value: ExrWriteCompression; label: string; hint: string }[] = [
+  { value: 'ZIP', label: 'ZIP', hint: 'Sixteen lines at a time; the usual one' },
+  { value: 'ZIPS', label: 'ZIPS', hint: 'Line by line' },
+  { value: 'PIZ', label: 'PIZ', hint: 'Smaller for noisy light' },
+  { value: 'RLE', label: 'RLE', hint: 'Fast, for flat colours' },
+  { value: 'NONE', label: 'None', hint: 'Not packed' },
+];
 const mimeTypes = { png: 'image/png', exr: 'image/x-exr' } as const;
 const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
 
@@ -26,8 +33,9 @@ interface Choices {
   readonly format: DeliverFormat;
   readonly level: number;
   readonly dither: boolean;
+  readonly packing: ExrWriteCompression;
 }
-const FIRST: Choices = { format: 'png8', level: 0, dither: true };
+const FIRST: Choices = { format: 'png8', level: 0, dither: true, packing: 'ZIP' };
 
 export function DeliverBench() {
   const { engine } = useWorkspace();
@@ -35,7 +43,7 @@ export function DeliverBench() {
   const [choices, setChoices] = useState<Choices>(FIRST);
   const [upto, setUpto] = useState('all');
   const [name, setName] = useState<string | null>(null);
-  useEffect(() => void setting('deliver', FIRST).then(setChoices), []);
+  useEffect(() => void setting<Partial<Choices>>('deliver', FIRST).then((kept) => setChoices({ ...FIRST, ...kept })), []);
   const choose = (patch: Partial<Choices>) => {
     const next = { ...choices, ...patch };
     setChoices(next);
@@ -52,7 +60,7 @@ export function DeliverBench() {
     try {
       const fileName = `${safeName(stem)}.${format.ending}`;
       const { parts, problems } = await withProgress('Writing the picture', (report, signal) =>
-        engine.deliver({ document, format: format.id, level: choices.level, dither: choices.dither, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
+        engine.deliver({ document, format: format.id, level: choices.level, dither: choices.dither, compression: choices.packing, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
       );
       download(fileName, parts as Uint8Array<ArrayBuffer>[], mimeTypes[format.ending]);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
@@ -95,6 +103,11 @@ export function DeliverBench() {
           <div className="py-1">
             <Check label="Dither, against banding in skies" checked={choices.dither} onChange={(dither) => choose({ dither })} />
           </div>
+        )}
+        {format.ending === 'exr' && (
+          <Line label="Packing">
+            <Choice label="Packing" value={choices.packing} options={packings} onChange={(packing) => choose({ packing })} />
+          </Line>
         )}
         <Line label="File name">
           <input aria-label="File name" className="field w-full" value={stem} onChange={(event) => setName(event.currentTarget.value)} onBlur={() => stem.trim() === '' && setName(null)} />

@@ -3,6 +3,7 @@ import type { PlaneData, Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import type { Platform } from '../bytes.ts';
 import { EXR_MAGIC } from './header.ts';
+import { type PizPlane, packPiz } from './piz-encode.ts';
 import { EXR_TYPE_BYTES, EXR_TYPES, type ExrType, type ExrWriteCompression, exrCompression } from './types.ts';
 
 export interface ExrChannelData {
@@ -46,7 +47,7 @@ export async function encodeExr(pictures: ExrPicture | readonly ExrPicture[], pl
     const { lines } = exrCompression(compression);
     for (let firstRow = 0; firstRow < dataWindow.height; firstRow += lines) {
       const raw = gatherRows(channels, dataWindow.width, firstRow, Math.min(lines, dataWindow.height - firstRow));
-      const packed = await pack(raw, compression, platform, kernels);
+      const packed = compression === 'PIZ' ? packPiz(planesOf(channels, dataWindow.width, firstRow, Math.min(lines, dataWindow.height - firstRow))) : await pack(raw, compression, platform, kernels);
       const body = packed.length < raw.length ? packed : raw;
       const head = Int32Array.from([...(several ? [number] : []), dataWindow.y + firstRow, body.length]);
       table.setBigUint64(done * 8, BigInt(offset), true);
@@ -72,7 +73,14 @@ function gatherRows(channels: readonly ExrChannelData[], width: number, firstRow
   return out;
 }
 
-function pack(raw: Uint8Array, compression: ExrWriteCompression, platform: Pick<Platform, 'deflate'>, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
+const planesOf = (channels: readonly ExrChannelData[], width: number, firstRow: number, rows: number): PizPlane[] =>
+  channels.map(({ type, data }) => {
+    const wordsPerSample = type === 'f16' ? 1 : 2;
+    const all = new Uint16Array(data.buffer, data.byteOffset, data.byteLength / 2);
+    return { words: all.subarray(firstRow * width * wordsPerSample, (firstRow + rows) * width * wordsPerSample), wordsPerSample, width, rows };
+  });
+
+function pack(raw: Uint8Array, compression: Exclude<ExrWriteCompression, 'PIZ'>, platform: Pick<Platform, 'deflate'>, kernels: Kernels): Promise<Uint8Array> | Uint8Array {
   if (compression === 'NONE') return raw;
   const prepared = kernels.exrPrepare(raw).slice();
   return compression === 'RLE' ? packRuns(prepared) : platform.deflate(prepared);

@@ -31,7 +31,7 @@ async function decode(source: ReturnType<typeof byteSource>): Promise<Map<string
   return planes;
 }
 const values = (plane: Plane): number[] => (plane.type === 'f16' ? Array.from(plane.data, halfToFloat) : [...plane.data]);
-const COMPRESSIONS: readonly ExrWriteCompression[] = ['NONE', 'RLE', 'ZIPS', 'ZIP'];
+const COMPRESSIONS: readonly ExrWriteCompression[] = ['NONE', 'RLE', 'ZIPS', 'ZIP', 'PIZ'];
 
 /** Halves of every kind, floats and whole numbers; smooth parts and noise, so that packing helps in some rows only. */
 function picture(compression: ExrWriteCompression, width = 37, height = 35, patch: Partial<ExrPicture> = {}): ExrPicture {

@@ -19,7 +19,7 @@ const rows = [
 
 export type ExrCompression = (typeof rows)[number]['name'];
 /** Those that are written. */
-export type ExrWriteCompression = 'NONE' | 'RLE' | 'ZIPS' | 'ZIP';
+export type ExrWriteCompression = 'NONE' | 'RLE' | 'ZIPS' | 'ZIP' | 'PIZ';
 export interface CompressionRow {
   readonly code: number;
   readonly name: ExrCompression;
