@@ -1,5 +1,5 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { baseSource, emptyDocument, freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { baseSource, freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
@@ -23,10 +23,19 @@ export interface IntakeProgress {
 }
 
 /** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. */
-export async function takeIn(engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
+export const takeIn = (engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> =>
+  read(engine, document, { size: document?.size ?? null, findMaterials: (document?.materials.length ?? 0) === 0 }, files, onProgress, signal);
+
+/** What is made of the files: a size of null takes that of the files. */
+interface Wanted {
+  readonly size: Size | null;
+  readonly findMaterials: boolean;
+}
+
+async function read(engine: Engine, document: TazzelDocument | null, wanted: Wanted, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
   const problems: string[] = [];
   const rules = await roleRules();
-  const read: TakenFile[] = [];
+  const taken: TakenFile[] = [];
   let done = 0;
   const nextId = freshIds(document, 'source');
   const ordered = [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
@@ -50,21 +59,21 @@ export async function takeIn(engine: Engine, document: TazzelDocument | null, fi
           return file;
         });
         engine.files.set(hash, { name: file.name, size: blob.size, handle: blob });
-        const found = returned ? [] : await engine.examine(sourcesFromReport(report, hash, nextId, rules), { rules, beside: [...(document?.sources ?? []), ...read.flatMap((taken) => taken.sources)], signal });
+        const found = returned ? [] : await engine.examine(sourcesFromReport(report, hash, nextId, rules), { rules, beside: [...(document?.sources ?? []), ...taken.flatMap((other) => other.sources)], signal });
         if (returned) problems.push(`${file.name} was missing and is back.`);
-        read.push({ name: file.name, size: report.size, sources: found });
+        taken.push({ name: file.name, size: report.size, sources: found });
       }
     } catch (error) {
       if ((error as Error).name !== 'Cancelled') problems.push((error as Error).message);
     }
     done++;
   }
-  const sources = read.flatMap((file) => file.sources);
-  const size = document?.size ?? pictureSize(read);
+  const sources = taken.flatMap((file) => file.sources);
+  const size = wanted.size ?? pictureSize(taken);
   problems.push(...sources.flatMap((source) => source.findings.map(({ sentence }) => sentence)));
-  if (size) problems.push(...sizeProblems(size, read));
+  if (size) problems.push(...sizeProblems(size, taken));
   let materials: Material[] = [];
-  const ids = document && document.materials.length > 0 ? null : idSource(sources);
+  const ids = wanted.findMaterials ? idSource(sources) : null;
   if (ids) {
     onProgress({ done, total: ordered.length, name: 'materials' });
     await engine.findMaterials(ids).then(
@@ -90,14 +99,8 @@ export interface NewerRender extends IntakeResult {
 
 /** Reads the files of a newer render. They are stored, the document is not touched. */
 export async function readNewer(engine: Engine, document: TazzelDocument, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<NewerRender> {
-  const fresh = { ...emptyDocument(document.id, document.name, document.size), sources: document.sources };
-  const result = await takeIn(engine, fresh, files, onProgress, signal);
-  const sizes = result.sources.map(({ fit, width, height }) => fit ?? { width, height });
-  const base = baseSource(result.sources);
-  const size = base ? (sizes[result.sources.indexOf(base)] ?? null) : null;
-  // Sizes are compared when the plan is made; here they would be compared with the old picture.
-  const problems = result.problems.filter((problem) => !problem.includes('it lies at the upper left'));
-  return { ...result, size, problems, camera: await cameraChanges(engine, document, result.sources) };
+  const result = await read(engine, document, { size: null, findMaterials: true }, files, onProgress, signal);
+  return { ...result, camera: await cameraChanges(engine, document, result.sources) };
 }
 
 const ABOUT_THE_CAMERA = /camera|focal|lens|shift|fov|f-?number|aperture/i;

@@ -4,7 +4,7 @@ export { DIVIDE_FLOOR } from './blend/separable.ts';
 export { multiply as multiplyMatrix } from './color/oklab.ts';
 export * as oklab from './color/oklab.ts';
 export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.ts';
-export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC2020, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
+export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { completeParams, type Correction, defaultsOf, type NumberParam, type ParamValues } from './corrections/define.ts';
 export { correctionById, corrections } from './corrections/registry.ts';

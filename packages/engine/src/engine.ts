@@ -146,19 +146,20 @@ export class Engine {
         return this.pool.run('content', { color, alpha, rows: sampledRows(color[0].height) }, { signal });
       }),
     );
-    const examined = sources.map((source, i): Source => {
+    return sources.map((source, i): Source => {
       const { facts, lightOutsideAlpha } = looks[i];
-      const { role, ...guess } = source.guess && source.guess.confidence < 1 ? guessRole(source.name, facts, rules) : { role: source.role, ...source.guess };
+      // What the file says, or the artist, is not guessed again.
+      const guessed = source.guess && source.guess.confidence < 1 ? guessRole(source.name, facts, rules) : null;
+      const role = guessed?.role ?? source.role;
       const encoding = role === source.role ? source.encoding : guessEncoding(role, facts.integer ? 'integer' : 'float');
       const alpha = source.alpha === 'premultiplied' && lightOutsideAlpha > 0.001 ? 'ignore' : source.alpha;
-      const named = { ...source, role, encoding, alpha, guess: guess.reason === undefined ? source.guess : (guess as Source['guess']) };
+      const named = { ...source, role, encoding, alpha, guess: guessed ? { reason: guessed.reason, confidence: guessed.confidence } : source.guess };
       // Empty pictures are alike and no copies.
       const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
       this.#prints.set(sourceKey(source), printOf(source, facts));
       const copy: Finding[] = copyOf ? [{ kind: 'copy', sentence: `${source.name} is the same picture as ${copyOf.name}. One of the two can be removed.` }] : [];
       return { ...named, findings: [...findingsOf(named, facts), ...copy], ...(copyOf && isAdditive(role) ? { inSum: 'out' as const } : {}) };
     });
-    return examined;
   }
 
   /** The materials of a flat ID picture. @throws CoreError `too-many-colours` if it is not one */

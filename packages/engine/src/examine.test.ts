@@ -1,10 +1,8 @@
-import { statSync } from 'node:fs';
-import { basename } from 'node:path';
-import { freshIds, type Source } from '@tazzel/core';
-import { byteSource, sourcesFromReport } from '@tazzel/formats';
+import { byteSource } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
 import { demoSet } from '../../../tests/elements.ts';
+import { namedSources } from '../../../tests/sources.ts';
 import type { Engine } from './engine.ts';
 import { nodePlatform } from './node-platform.ts';
 import { hashOfFile } from './worker.ts';
@@ -20,37 +18,25 @@ afterAll(() => {
   large.pool.terminate();
 });
 
-async function named(engine: Engine, files: readonly string[]): Promise<Source[]> {
-  const sources: Source[] = [];
-  const nextId = freshIds(null, 'source');
-  for (const path of files) {
-    const ref = { name: basename(path), size: statSync(path).size, handle: path };
-    const hash = await engine.hash(ref);
-    engine.files.set(hash, ref);
-    sources.push(...sourcesFromReport(await engine.inspect(ref), hash, nextId));
-  }
-  return sources;
-}
-
 describe('looking into a set', () => {
   it('one that does not fit is sampled, not decoded, and gets the roles that it gets when it is read whole', async () => {
-    const set = await named(small, demoSet('courtyard'));
+    const set = await namedSources(small, demoSet('courtyard'));
     const sampled = await small.examine(set);
     expect(small.bytesHeld).toBe(0);
-    const whole = await large.examine(await named(large, demoSet('courtyard')));
+    const whole = await large.examine(await namedSources(large, demoSet('courtyard')));
     expect(large.bytesHeld).toBeGreaterThan(10_000_000);
     expect(sampled.map(({ name, role, encoding, alpha }) => [name, role, encoding, alpha])).toEqual(whole.map(({ name, role, encoding, alpha }) => [name, role, encoding, alpha]));
     expect(sampled.flatMap(({ findings }) => findings)).toEqual([]);
   }, 60_000);
   it('pixels give a role away where the name is hidden', async () => {
-    const set = (await named(large, demoSet('courtyard'))).map((source) => ({ ...source, name: source.id, role: 'picture' as const, guess: { reason: '', confidence: 0.3 } }));
+    const set = (await namedSources(large, demoSet('courtyard'))).map((source) => ({ ...source, name: source.id, role: 'picture' as const, guess: { reason: '', confidence: 0.3 } }));
     const roles = new Map((await large.examine(set)).map((source, i) => [demoNames[i] ?? '', source.role]));
     expect(roles.get('ambient_occlusion')).toBe('ambient-occlusion');
     expect(roles.get('depth')).toBe('depth');
     expect(roles.get('material_id')).toBe('material-id');
   }, 60_000);
   it('the same picture twice is named once, and does not count twice', async () => {
-    const [gi] = (await named(large, demoSet('courtyard'))).filter(({ role }) => role === 'gi');
+    const [gi] = (await namedSources(large, demoSet('courtyard'))).filter(({ role }) => role === 'gi');
     const [first, second] = await large.examine([gi, { ...gi, id: 'source-99', name: 'gi again' }]);
     expect([first.findings, first.inSum]).toEqual([[], 'auto']);
     expect(second).toMatchObject({ inSum: 'out', findings: [{ kind: 'copy', sentence: 'gi again is the same picture as gi. One of the two can be removed.' }] });

@@ -1,12 +1,13 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { floatToHalf, halfToFloat, type Plane, REC709, rgbToXyz, type Source } from '@tazzel/core';
-import { decodeExrChunks, allocateExrPlanes, byteSource, readExrFile, sourcesFromReport } from '@tazzel/formats';
+import { decodeExrChunks, allocateExrPlanes, byteSource, readExrFile } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
 import { platform } from '../../../tests/formats.ts';
 import { scratch, tool } from '../../../tests/tools.ts';
+import { namedSources } from '../../../tests/sources.ts';
 import type { Engine } from './engine.ts';
 import { joinLuminance } from './light.ts';
 import { resamplePlane } from './resample.ts';
@@ -75,15 +76,6 @@ function luminanceFile(width: number, height: number, rgb: (x: number, y: number
   return Uint8Array.from(bytes);
 }
 
-async function open(path: string): Promise<Source[]> {
-  const { size } = await import('node:fs').then((fs) => fs.statSync(path));
-  const file = { name: path.replace(/.*\//, ''), size, handle: path };
-  const hash = await engine.hash(file);
-  engine.files.set(hash, file);
-  let n = 0;
-  return sourcesFromReport(await engine.inspect(file), hash, () => `source-${++n}`);
-}
-
 describe('luminance and colour differences', () => {
   it('become red, green and blue: what changes evenly is exact', async () => {
     const rgb = (x: number, y: number): [number, number, number] => [0.2 + x / 50, 0.5, 0.1 + y / 60];
@@ -94,7 +86,7 @@ describe('luminance and colour differences', () => {
     expect(['RY', 'Y', 'BY'].map((name) => [planes.get(name)?.width, planes.get(name)?.height])).toEqual([[6, 4], [11, 7], [6, 4]]);
     const path = join(folder, 'beauty_yc.exr');
     writeFileSync(path, bytes);
-    const [source] = await open(path);
+    const [source] = await namedSources(engine, [path]);
     expect(source.colorChannels).toEqual(['RY', 'Y', 'BY']);
     const document = { width: 11, height: 7 };
     const color = joinLuminance(['RY', 'Y', 'BY'].map((name) => planes.get(name) as Plane), { x: 0, y: 0 }, [[2, 2], [1, 1], [2, 2]], [...rgbToXyz(REC709)[1]], memory);
@@ -106,7 +98,7 @@ describe('other primaries', () => {
   it('light is converted, data is not', async () => {
     const path = join(folder, 'ap1_beauty.exr');
     tool('oiiotool', '--pattern', 'constant:color=0.18,0.18,0.5', '16x8', '3', '--chnames', 'R,G,B', '-d', 'float', '--attrib:type=float[8]', 'chromaticities', '0.713,0.293,0.165,0.83,0.128,0.044,0.32168,0.33767', '-o', path);
-    const [source] = await open(path);
+    const [source] = await namedSources(engine, [path]);
     const { addElements, emptyDocument } = await import('@tazzel/core');
     const value = async (patch: Partial<Source>) => {
       const changed = { ...source, ...patch };

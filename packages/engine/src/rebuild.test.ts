@@ -1,32 +1,19 @@
-import { statSync } from 'node:fs';
-import { basename } from 'node:path';
-import { addElements, emptyDocument, freshIds, guessEdits, type Source, type TazzelDocument } from '@tazzel/core';
-import { sourcesFromReport } from '@tazzel/formats';
+import { addElements, emptyDocument, guessEdits, type Source, type TazzelDocument } from '@tazzel/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
 import { after } from '../../../tests/documents.ts';
 import { demoSet } from '../../../tests/elements.ts';
+import { namedSources } from '../../../tests/sources.ts';
 import type { Engine } from './engine.ts';
 
 let engine: Engine;
 let courtyard: TazzelDocument;
 
-async function open(files: readonly string[]): Promise<TazzelDocument> {
-  const sources: Source[] = [];
-  const nextId = freshIds(null, 'source');
-  for (const path of files) {
-    const ref = { name: basename(path), size: statSync(path).size, handle: path };
-    const hash = await engine.hash(ref);
-    engine.files.set(hash, ref);
-    sources.push(...sourcesFromReport(await engine.inspect(ref), hash, nextId));
-  }
-  return addElements(emptyDocument('check', 'Check', sources[0]), sources);
-}
-
 beforeAll(async () => {
   // So little memory that pictures of a quarter of the size are compared: sums hold there as well.
   engine = await builtEngine({ budgetBytes: 8 * 2 ** 20 });
-  courtyard = await open([...demoSet('courtyard'), ...demoSet('courtyard_fog')]);
+  const sources = await namedSources(engine, [...demoSet('courtyard'), ...demoSet('courtyard_fog')]);
+  courtyard = addElements(emptyDocument('check', 'Check', sources[0]), sources);
 }, 120_000);
 afterAll(() => engine.pool.terminate());
 

@@ -5,6 +5,7 @@
 import { floatToHalf, invertMatrix, type Plane, planeView, REC709, rgbToXyz } from '@tazzel/core';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, plainMemory } from './bytes.ts';
 import { FormatError } from './errors.ts';
+import { SRGB, type StoredPixels } from './icc.ts';
 
 export interface HdrHeader {
   readonly width: number;
@@ -57,7 +58,7 @@ export async function readHdrHeader(source: ByteSource): Promise<HdrHeader> {
 }
 
 /** Three planes of halves, in linear light. @throws FormatError */
-export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMemory): Promise<{ color: Plane[]; alpha: null }> {
+export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMemory): Promise<StoredPixels> {
   const header = await readHdrHeader(source);
   const { width, height, isXyz, upwards, leftwards, transposed, dataStart, exposure } = header;
   const packed = await source.read(dataStart, source.size - dataStart);
@@ -82,7 +83,7 @@ export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMe
       for (const c of [0, 1, 2]) planes[c].data[y * width + x] = floatToHalf(Math.min(65504, rgb[c]));
     }
   }
-  return { color: planes, alpha: null };
+  return { color: planes, alpha: null, space: SRGB };
 }
 
 /** One line into four planes of bytes after each other. Returns where the next begins. */

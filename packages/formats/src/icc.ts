@@ -2,7 +2,7 @@
  * ICC profiles, as far as pictures for the screen carry them: sRGB and Display P3 are told, others are named.
  * @source ICC.1:2010 (profile version 4.3): header, tag table, `desc`/`mluc`, `XYZ`
  */
-import { DISPLAY_P3, type Matrix, type Primaries, REC709, rgbToRgb } from '@tazzel/core';
+import { DISPLAY_P3, type Matrix, type Plane, type Primaries, REC709, rgbToRgb } from '@tazzel/core';
 
 /** What the colours of a picture are made of. */
 export interface ColorSpace {
@@ -14,6 +14,14 @@ export interface ColorSpace {
   readonly isUnknown: boolean;
   /** Stored values are light, not display values. */
   readonly isLinear: boolean;
+}
+
+/** Planes as a file stores them, and what their colours are made of. */
+export interface StoredPixels {
+  /** One or three. */
+  readonly color: readonly Plane[];
+  readonly alpha: Plane | null;
+  readonly space: ColorSpace;
 }
 
 export const SRGB: ColorSpace = { name: null, matrix: null, isUnknown: false, isLinear: false };

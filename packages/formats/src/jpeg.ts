@@ -3,7 +3,7 @@ import decode, { init } from '@jsquash/jpeg/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 import { FormatError } from './errors.ts';
-import { type ColorSpace, SRGB, spaceOfProfile } from './icc.ts';
+import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 
 export interface JpegHeader {
   /** As it is shown, turned upright. */
@@ -85,8 +85,8 @@ function exifOrientation(tiff: Uint8Array): number {
 let ready: Promise<void> | null = null;
 
 /** One or three planes of bytes, upright. @throws FormatError */
-export async function decodeJpeg(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<{ color: Plane[]; alpha: null }> {
-  const { width, height, channels, orientation } = await readJpegHeader(source);
+export async function decodeJpeg(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
+  const { width, height, channels, orientation, space } = await readJpegHeader(source);
   ready ??= platform.codec('jpeg').then((module) => init(module));
   await ready;
   const bytes = new Uint8Array(await source.read(0, source.size));
@@ -108,7 +108,7 @@ export async function decodeJpeg(source: ByteSource, platform: Platform, allocat
       for (let c = 0; c < channels; c++) color[c].data[y * width + x] = pixels[from + c];
     }
   }
-  return { color, alpha: null };
+  return { color, alpha: null, space };
 }
 
 /** Where a pixel of the upright picture is stored. @source Exif 2.3, tag 274 */

@@ -2,33 +2,25 @@
 import { type FileFormat, type Matrix, multiplyMatrix, type Plane, srgbDecode, srgbEncode } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from './bytes.ts';
 import { decodeHdr } from './hdr.ts';
-import { decodeJpeg, readJpegHeader } from './jpeg.ts';
+import { decodeJpeg } from './jpeg.ts';
 import { decodePng } from './png/decode.ts';
-import { readPngHeader } from './png/chunks.ts';
-import { decodeTiff, readTiffPages } from './tiff.ts';
-import { decodeWebp, readWebpHeader } from './webp.ts';
-import type { ColorSpace } from './icc.ts';
-import { SRGB } from './icc.ts';
+import { decodeTiff } from './tiff.ts';
+import { decodeWebp } from './webp.ts';
+import type { StoredPixels } from './icc.ts';
 
-export interface PicturePixels {
-  /** One or three. */
-  readonly color: readonly Plane[];
-  readonly alpha: Plane | null;
-}
+export type PicturePixels = Pick<StoredPixels, 'color' | 'alpha'>;
 
 /**
  * The planes of a picture, or of one of its pages. `managed`: colours of a known other space become Rec. 709; data and IDs
  * are never touched. @throws FormatError
  */
 export async function decodePicture(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number, managed: boolean, platform: Platform, allocate: Allocate = plainMemory): Promise<PicturePixels> {
-  const pixels = await decodeStored(source, format, page, platform, allocate);
-  if (!managed || pixels.color.length !== 3) return pixels;
-  const space = await spaceOf(source, format, page);
-  if (space.matrix) convertDisplay(pixels.color, space.matrix, space.isLinear);
-  return pixels;
+  const { color, alpha, space } = await decodeStored(source, format, page, platform, allocate);
+  if (managed && color.length === 3 && space.matrix) convertDisplay(color, space.matrix, space.isLinear);
+  return { color, alpha };
 }
 
-function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number, platform: Platform, allocate: Allocate): Promise<PicturePixels> {
+function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number, platform: Platform, allocate: Allocate): Promise<StoredPixels> {
   switch (format) {
     case 'png':
       return decodePng(source, platform, allocate);
@@ -41,14 +33,6 @@ function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, pa
     default:
       return decodeTiff(source, page, allocate);
   }
-}
-
-async function spaceOf(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number): Promise<ColorSpace> {
-  if (format === 'png') return (await readPngHeader(source)).space;
-  if (format === 'jpeg') return (await readJpegHeader(source)).space;
-  if (format === 'webp') return (await readWebpHeader(source)).space;
-  if (format === 'tiff') return (await readTiffPages(source)).pages.find(({ index }) => index === page)?.space ?? SRGB;
-  return SRGB;
 }
 
 /** Three planes through a matrix in linear light, in place; colours outside of the space are cut. */

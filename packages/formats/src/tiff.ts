@@ -3,7 +3,7 @@ import { type Plane, type PlaneType, planeView } from '@tazzel/core';
 import { fromArrayBuffer, type GeoTIFFImage } from 'geotiff';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, plainMemory } from './bytes.ts';
 import { FormatError } from './errors.ts';
-import { type ColorSpace, SRGB, spaceOfProfile } from './icc.ts';
+import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 import { useBoundedUnpackers } from './tiff-unpack.ts';
 
 useBoundedUnpackers();
@@ -148,11 +148,11 @@ export async function readTiffPages(source: ByteSource): Promise<{ pages: (TiffP
 }
 
 /** The planes of one page. @throws FormatError */
-export async function decodeTiff(source: ByteSource, index: number, allocate: Allocate = plainMemory): Promise<{ color: Plane[]; alpha: Plane | null }> {
+export async function decodeTiff(source: ByteSource, index: number, allocate: Allocate = plainMemory): Promise<StoredPixels> {
   const { images } = await open(source);
   const image = images[index];
   if (!image) throw new FormatError('corrupt', source.name, `there is no page ${index + 1}. Add the file again.`);
-  const { width, height, type, channels, hasAlpha, photometric } = await pageOf(image, source);
+  const { width, height, type, channels, hasAlpha, photometric, space } = await pageOf(image, source);
   const bits = image.getBitsPerSample();
   let bands: ArrayLike<number>[];
   try {
@@ -177,7 +177,7 @@ export async function decodeTiff(source: ByteSource, index: number, allocate: Al
     }
     return { type, width, height, data };
   };
-  return { color: bands.slice(0, channels).map(plane), alpha: hasAlpha ? plane(bands[photometric === PHOTOMETRIC.palette ? bands.length - 1 : channels]) : null };
+  return { color: bands.slice(0, channels).map(plane), alpha: hasAlpha ? plane(bands[photometric === PHOTOMETRIC.palette ? bands.length - 1 : channels]) : null, space };
 }
 
 async function paletteBands(image: GeoTIFFImage, bands: readonly ArrayLike<number>[], source: ByteSource): Promise<ArrayLike<number>[]> {

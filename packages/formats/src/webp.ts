@@ -3,7 +3,7 @@ import decode, { init } from '@jsquash/webp/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from './bytes.ts';
 import { FormatError } from './errors.ts';
-import { type ColorSpace, SRGB, spaceOfProfile } from './icc.ts';
+import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 
 export interface WebpHeader {
   readonly width: number;
@@ -46,8 +46,8 @@ export async function readWebpHeader(source: ByteSource): Promise<WebpHeader> {
 let ready: Promise<unknown> | null = null;
 
 /** Three planes of bytes, and alpha if there is one. @throws FormatError */
-export async function decodeWebp(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<{ color: Plane[]; alpha: Plane | null }> {
-  const { width, height, hasAlpha } = await readWebpHeader(source);
+export async function decodeWebp(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
+  const { width, height, hasAlpha, space } = await readWebpHeader(source);
   ready ??= platform.codec('webp').then((module) => init(module));
   await ready;
   const bytes = new Uint8Array(await source.read(0, source.size));
@@ -64,5 +64,5 @@ export async function decodeWebp(source: ByteSource, platform: Platform, allocat
     for (let i = 0; i < width * height; i++) data[i] = pixels[i * 4 + c];
     return { type: 'u8', width, height, data };
   };
-  return { color: [plane(0), plane(1), plane(2)], alpha: hasAlpha ? plane(3) : null };
+  return { color: [plane(0), plane(1), plane(2)], alpha: hasAlpha ? plane(3) : null, space };
 }

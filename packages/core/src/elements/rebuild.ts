@@ -269,7 +269,7 @@ export function verdictOf({ meanError, shareOff, largestError }: RebuildFigures,
 /** One change that was tried. */
 export interface RebuildGuess {
   /** `without`: leave a term out; `double`; `factor`; `encoding`: read it in the other one; `add`: take a spare one in; `exposure`: all of the sum by one factor. */
-  readonly kind: 'without' | 'double' | 'factor' | 'encoding' | 'target-encoding' | 'add' | 'exposure';
+  readonly kind: 'without' | 'double' | 'factor' | 'encoding' | 'add' | 'exposure';
   readonly label: string;
   readonly sourceIds: readonly string[];
   readonly factor: number;
@@ -332,8 +332,6 @@ export function guessSentence({ kind, label, factor }: RebuildGuess): string {
       return `With ${label} times ${factor.toFixed(3)} the sum fits: it was saved ${factor < 1 ? 'brighter' : 'darker'} than it took part in the beauty (by a factor of ${(1 / factor).toFixed(3)}).`;
     case 'encoding':
       return `With ${label} read in the other encoding the sum fits: display values were taken for light, or light for display values.`;
-    case 'target-encoding':
-      return `With ${label} read in the other encoding the sum fits.`;
     case 'add':
       return `With ${label} in the sum it fits.`;
     default:
@@ -355,7 +353,6 @@ export function guessEdits({ kind, sourceIds, factor }: RebuildGuess, sources: r
     case 'factor':
       return last.encoding === 'linear' ? patch({ scale: last.scale * factor, offset: last.offset * factor }) : [];
     case 'encoding':
-    case 'target-encoding':
       return patch({ encoding: last.encoding === 'display' ? 'linear' : 'display' });
     default:
       return last.encoding === 'linear' ? patch({ scale: last.scale / factor, offset: last.offset / factor }) : [];

@@ -97,7 +97,8 @@ function colorOf(type: 'cICP' | 'iCCP' | 'sRGB' | 'gAMA', body: Uint8Array): Col
   }
   const zero = body.indexOf(0);
   try {
-    return spaceOfProfile(unzlibSync(body.subarray(zero + 2)));
+    // Into a buffer of a fixed size: what would be longer is no profile.
+    return spaceOfProfile(unzlibSync(body.subarray(zero + 2), { out: new Uint8Array(MAX_PROFILE) }));
   } catch {
     return unknownSpace(new TextDecoder('latin1').decode(body.subarray(0, Math.max(0, zero))));
   }

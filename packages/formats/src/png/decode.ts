@@ -1,13 +1,8 @@
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import type { StoredPixels } from '../icc.ts';
 import { type PngHeader, readPngHeader } from './chunks.ts';
-
-/** One or three colour planes and alpha if the file has any; bytes or 16-bit integers. Alpha is not premultiplied. */
-export interface PngPixels {
-  readonly color: readonly Plane[];
-  readonly alpha: Plane | null;
-}
 
 /** The passes of Adam7: first pixel and step in x and y. A plain picture is one pass. */
 const ADAM7 = [
@@ -24,8 +19,8 @@ const PLAIN = [[0, 0, 1, 1]] as const;
 export const pngHasAlpha = (header: PngHeader) => header.color === 'rgba' || header.color === 'grey-alpha' || header.transparency !== null;
 export const pngColorPlanes = (header: PngHeader) => (header.color === 'grey' || header.color === 'grey-alpha' ? 1 : 3);
 
-/** @throws FormatError */
-export async function decodePng(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<PngPixels> {
+/** One or three colour planes and alpha if the file has any; bytes or 16-bit integers. Alpha is not premultiplied. @throws FormatError */
+export async function decodePng(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
   const header = await readPngHeader(source);
   const { width, height, depth, samples } = header;
   const passes = (header.interlaced ? ADAM7 : PLAIN)
@@ -55,7 +50,7 @@ export async function decodePng(source: ByteSource, platform: Platform, allocate
       at += length + 1;
     }
   }
-  return { color, alpha };
+  return { color, alpha, space: header.space };
 }
 
 async function unpack(source: ByteSource, header: PngHeader, rawBytes: number, platform: Platform): Promise<Uint8Array> {
