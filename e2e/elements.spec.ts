@@ -23,6 +23,9 @@ const row = (page: Page, name: string) => page.locator('tr[data-row]', { hasText
 test('a set is checked, a fault is found and mended with one click, undo brings it back', async ({ page }) => {
   await openSet(page, demoSet('courtyard'));
   await expect(bench(page)).toContainText('direct_lighting + gi + reflection + refraction + specular + self_illumination + background = denoised_beauty?');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Light that came both ways' }), 'Filter × raw');
+  await expect(bench(page)).toContainText('diffuse_filter × raw_lighting +');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Light that came both ways' }), 'Lit elements');
   await bench(page).getByRole('button', { name: 'Check', exact: true }).click();
   await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible({ timeout: 60_000 });
   // Reflection read as display values: the check runs again by itself and says so.
@@ -145,6 +148,13 @@ test('pictures of every format of one drop; damage is named with its remedy', as
   // Without fitting, only the upper left corner would be covered.
   const [at, origin] = [await fieldPoint(page, 0.6, 0.7), await fieldPoint(page, 0, 0)];
   expect((await canvasPixel(page, at.x - origin.x, at.y - origin.y)).slice(0, 3)).toEqual([0x20, 0x40, 0x60]);
+  // In its own proportions it covers the picture as well; nothing of it is missing at the right edge.
+  await bench(page).getByRole('button', { name: 'Fill and crop' }).click();
+  await settled(page);
+  await expect(bench(page)).toContainText('drawn at 1200 × 800');
+  expect((await canvasPixel(page, at.x - origin.x, at.y - origin.y)).slice(0, 3)).toEqual([0x20, 0x40, 0x60]);
+  await bench(page).getByRole('button', { name: 'In the middle' }).click();
+  await expect(bench(page)).not.toContainText('drawn at');
 });
 
 test('a newer render takes the place of the old one under masks and corrections', async ({ page }) => {

@@ -194,6 +194,17 @@ describe('packing of light', () => {
   }, 60_000);
 });
 
+describe('rules for roles', () => {
+  it('are followed by every command that gives roles, and refused by name if they are none', () => {
+    writeFileSync(join(folder, 'rules.json'), JSON.stringify({ format: 'tazzel-role-rules', rules: [{ words: ['yard'], role: 'wireframe' }] }));
+    const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'rules.json', '--json').stdout);
+    expect(report.elements[0]).toMatchObject({ role: 'wireframe', reason: 'your rule for “yard”' });
+    writeFileSync(join(folder, 'bad.json'), '{}');
+    expect(run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'bad.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('--rules bad.json: This file does not hold rules') });
+    expect(run('check', demo('kiln-yard.exr'), '--rules', 'gone.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('there is no such file') });
+  });
+});
+
 describe('check', () => {
   const set = demoSet('courtyard');
   it('a set that adds up ends with 0, for people and for programs', () => {

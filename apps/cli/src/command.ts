@@ -44,4 +44,9 @@ export function text(invocation: Invocation, name: string): string | undefined {
   return typeof value === 'string' ? value : undefined;
 }
 
+/** Options of all commands that give elements their roles. */
+export const roleOptions: Command['options'] = {
+  rules: { type: 'string', value: 'FILE', help: 'Your own rules for roles, as the list of rules exports them.' },
+};
+
 export const texts = (invocation: Invocation, name: string): readonly string[] => (invocation.values[name] as readonly string[] | undefined) ?? [];

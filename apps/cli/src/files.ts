@@ -1,11 +1,11 @@
 import { existsSync } from 'node:fs';
-import { mkdir, open, readdir, rename, rm, stat } from 'node:fs/promises';
+import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, readRulesFile, type RoleRule, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { nodePlatform, openNodeFile, startNodeEngine } from '@tazzel/engine/node';
 import { readProject, sourcesFromReport } from '@tazzel/formats';
-import { UsageError } from './command.ts';
+import { type Invocation, text, UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
   const engine = await startNodeEngine({ workerUrl: new URL('./worker.mjs', import.meta.url), kernelsUrl: new URL('./kernels.wasm', import.meta.url) });
@@ -42,12 +42,25 @@ export interface TakenFiles {
   readonly paths: ReadonlyMap<string, string>;
 }
 
+/** The artist's own rules for roles, if the command was given some. @throws Error with a sentence naming the file */
+export async function rulesOf(invocation: Invocation): Promise<RoleRule[]> {
+  const path = text(invocation, 'rules');
+  if (path === undefined) return [];
+  try {
+    return readRulesFile(await readFile(path, 'utf8'));
+  } catch (error) {
+    throw new UsageError(`--rules ${path}: ${(error as NodeJS.ErrnoException).code === 'ENOENT' ? 'there is no such file. Check the path.' : (error as Error).message}`);
+  }
+}
+
 /** Reads the headers of picture files and gives their elements roles; what cannot be read is named and passed over. */
-export async function takeFiles(engine: Engine, paths: readonly string[], problem: (sentence: string) => void): Promise<TakenFiles> {
+export async function takeFiles(engine: Engine, invocation: Invocation): Promise<TakenFiles> {
+  const { problem } = invocation;
+  const rules = await rulesOf(invocation);
   const read: TakenFile[] = [];
   const known = new Map<string, string>();
   const nextId = freshIds(null, 'source');
-  for (const path of await expandFolders(paths)) {
+  for (const path of await expandFolders(invocation.files)) {
     try {
       const ref = await fileRef(path);
       const report = await engine.inspect(ref);
@@ -58,7 +71,7 @@ export async function takeFiles(engine: Engine, paths: readonly string[], proble
         continue;
       }
       engine.files.set(hash, ref);
-      read.push({ name: report.fileName, size: report.size, sources: await engine.examine(sourcesFromReport(report, hash, nextId), { beside: read.flatMap((file) => file.sources) }) });
+      read.push({ name: report.fileName, size: report.size, sources: await engine.examine(sourcesFromReport(report, hash, nextId), { rules, beside: read.flatMap((file) => file.sources) }) });
       known.set(hash, path);
     } catch (error) {
       problem((error as Error).message);

@@ -22,9 +22,10 @@ export { colorKeyAt, findPalette, indexPixels, MAX_PALETTE, type Palette, type P
 export { type ContentFacts, contentFacts, sampledRows } from './elements/content.ts';
 export { type Finding, type FindingKind, findingsOf } from './elements/findings.ts';
 export { guessRole, type RoleRule, ruleFor, withRule } from './elements/guess.ts';
+export { isRoleRule, readRulesFile, rulesFile } from './elements/rules-file.ts';
 export { guessEncoding, isRoleId, type RoleGuess, type RoleId, roleLabel, roleNature, roles } from './elements/roles.ts';
 export { wordsOf } from './elements/words.ts';
-export { explainGap, guessEdits, guessSentence, isAdditive, type RebuildColumn, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildTerm, type RebuildVerdict, verdictOf, verdictSentence } from './elements/rebuild.ts';
+export { columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, guessSentence, isAdditive, type RebuildColumn, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildTerm, type RebuildVerdict, verdictOf, verdictSentence } from './elements/rebuild.ts';
 export { CoreError, type CoreErrorCode } from './errors.ts';
 export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';
@@ -32,6 +33,7 @@ export { maskKey, type Plan, planDocument, type PlanOptions, type Step } from '.
 export { LARGEST_LIGHT, referenceBackend, sampleValue } from './evaluate/reference.ts';
 export { Evaluator, type Inputs, type SourceView, type TilePixels, type TileResult, type TileTask } from './evaluate/run.ts';
 export { evaluateMask, type MaterialIndex } from './masks/evaluate.ts';
+export { gaussianBlur } from './raster/gaussian.ts';
 export { floatToHalf, halfToFloat } from './raster/half.ts';
 export { BYTES_PER_SAMPLE, type Plane, type PlaneData, type PlaneType, planeView } from './raster/planes.ts';
 export { intersect, type Region, type Size, sizeAtLevel, stripsOf, TILE_SIZE, tilesOf } from './raster/region.ts';

@@ -2,12 +2,15 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { type ContentFacts, depthSource, digest, explainGap, type Finding, findingsOf, findSource, guessEncoding, guessRole, isAdditive, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildVerdict, type Region, type RoleRule, sampledRows, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, verdictOf, verdictSentence } from '@tazzel/core';
+import { depthSource, digest, findSource, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
-import { hashOf, SourceStore, sourceKey } from './source-store.ts';
+import { allDone } from './pool.ts';
+import { DEFAULT_BUDGET, hashOf, SourceStore, sourceKey } from './source-store.ts';
+import { checkRebuild, type RebuildOptions, type RebuildResult } from './rebuild-check.ts';
+import { type ExamineOptions, SourceExaminer } from './examine.ts';
 
 export interface EngineOptions {
   readonly allocateShared: (byteLength: number) => ArrayBufferLike;
@@ -57,44 +60,13 @@ export interface PixelValues {
   readonly level: number;
 }
 
-export interface ExamineOptions {
-  /** The artist's own rules for roles. */
-  readonly rules?: readonly RoleRule[];
-  /** Sources that are there already, among which copies are looked for. */
-  readonly beside?: readonly Source[];
-  readonly signal?: AbortSignal;
-}
-
-export interface RebuildOptions {
-  readonly split: RebuildSplit;
-  readonly pairs?: RebuildPairs;
-  readonly signal?: AbortSignal;
-  readonly onProgress?: (share: number) => void;
-}
-
-export interface RebuildResult {
-  readonly set: RebuildSet;
-  readonly figures: RebuildFigures;
-  readonly verdict: RebuildVerdict;
-  /** Changes that close the gap, the most likely first, with what is left after them. */
-  readonly guesses: readonly (RebuildGuess & { readonly figures: RebuildFigures })[];
-  readonly sentence: string;
-  /** 0 if every pixel was compared, n if means of 2ⁿ × 2ⁿ were, because not all elements fit into memory. */
-  readonly level: number;
-  readonly problems: readonly string[];
-}
-
 interface PreparedJob {
   readonly job: Job;
   readonly problems: readonly string[];
 }
 
-const DEFAULT_BUDGET = 1.25 * 2 ** 30;
 const JOBS_KEPT = 24;
 const CARD_SIDE = 256;
-/** Pixels that the search for an explanation looks at; the verdict looks at all. */
-const REBUILD_SAMPLES = 1_000_000;
-const REBUILD_GUESSES = 3;
 
 export class Engine {
   readonly files = new Map<string, FileRef>();
@@ -103,8 +75,7 @@ export class Engine {
   readonly #indices = new Map<string, Promise<SharedIndex>>();
   readonly #readyIndices = new Map<string, SharedIndex>();
   readonly #masks = new Map<string, Promise<Plane>>();
-  /** What sources look like, to find copies. */
-  readonly #prints = new Map<string, string>();
+  readonly #examiner: SourceExaminer;
   /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
   readonly #leases = new Map<number, number>();
   #nextJob = 1;
@@ -114,6 +85,7 @@ export class Engine {
     readonly options: EngineOptions,
   ) {
     this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
+    this.#examiner = new SourceExaminer(pool, this.#store);
   }
 
   /** Bytes of decoded sources that are held now. */
@@ -129,37 +101,9 @@ export class Engine {
     return this.pool.run('sha256', { file }, { signal });
   }
 
-  /**
-   * Looks into the sources of one or several files: roles that their names do not tell, damage, alpha that is set aside
-   * because light lies outside of it (a background that was rendered behind it). What fits into memory is decoded whole, so
-   * that a damaged file is found now and need not be read again; of more, only some lines are.
-   * @throws FormatError for the first source that cannot be read
-   */
-  async examine(sources: readonly Source[], { rules = [], beside = [], signal }: ExamineOptions = {}): Promise<Source[]> {
-    const bytes = sources.reduce((sum, { width, height, colorChannels, alphaChannel }) => sum + width * height * (colorChannels.length + (alphaChannel ? 1 : 0)) * 3, 0);
-    const whole = bytes + this.bytesHeld < (this.options.budgetBytes ?? DEFAULT_BUDGET) / 2;
-    const looks = await Promise.all(
-      sources.map(async (source) => {
-        if (signal?.aborted) throw new Cancelled();
-        if (!whole && source.file.format === 'exr') return this.#store.sample(source);
-        const { color, alpha } = await this.#store.view(source, 0);
-        return this.pool.run('content', { color, alpha, rows: sampledRows(color[0].height) }, { signal });
-      }),
-    );
-    return sources.map((source, i): Source => {
-      const { facts, lightOutsideAlpha } = looks[i];
-      // What the file says, or the artist, is not guessed again.
-      const guessed = source.guess && source.guess.confidence < 1 ? guessRole(source.name, facts, rules) : null;
-      const role = guessed?.role ?? source.role;
-      const encoding = role === source.role ? source.encoding : guessEncoding(role, facts.integer ? 'integer' : 'float');
-      const alpha = source.alpha === 'premultiplied' && lightOutsideAlpha > 0.001 ? 'ignore' : source.alpha;
-      const named = { ...source, role, encoding, alpha, guess: guessed ? { reason: guessed.reason, confidence: guessed.confidence } : source.guess };
-      // Empty pictures are alike and no copies.
-      const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
-      this.#prints.set(sourceKey(source), printOf(source, facts));
-      const copy: Finding[] = copyOf ? [{ kind: 'copy', sentence: `${source.name} is the same picture as ${copyOf.name}. One of the two can be removed.` }] : [];
-      return { ...named, findings: [...findingsOf(named, facts), ...copy], ...(copyOf && isAdditive(role) ? { inSum: 'out' as const } : {}) };
-    });
+  /** Looks into the sources of one or several files: roles that their names do not tell, damage, copies. @throws FormatError */
+  examine(sources: readonly Source[], options: ExamineOptions = {}): Promise<Source[]> {
+    return this.#examiner.examine(sources, options);
   }
 
   /** The materials of a flat ID picture. @throws CoreError `too-many-colours` if it is not one */
@@ -372,7 +316,7 @@ export class Engine {
     const used = usedSourceIds(document);
     const sources = document.sources.filter((source) => used.has(source.id));
     const bytes = sources.reduce((sum, source) => sum + source.width * source.height * source.colorChannels.length * 2 * 1.34, 0);
-    return bytes < (this.options.budgetBytes ?? DEFAULT_BUDGET) || sources.every((source) => this.#store.viewNow(source, 0) !== null);
+    return bytes < this.#store.budgetBytes || sources.every((source) => this.#store.viewNow(source, 0) !== null);
   }
 
   /** A mask over a region of a level: white on black, or alpha only. */
@@ -429,72 +373,9 @@ export class Engine {
     return { parts, size, problems };
   }
 
-  /**
-   * Whether the elements add up to the beauty, and if not, which change would make them. Null if there is nothing to add
-   * up. Elements that cannot be read do not count and are named. @throws Cancelled
-   */
-  async checkRebuild(document: TazzelDocument, { split, pairs = 'lit', signal, onProgress }: RebuildOptions): Promise<RebuildResult | null> {
-    const problems: string[] = [];
-    let sources = document.sources;
-    for (;;) {
-      const set = rebuildSet(sources, split, pairs);
-      if (!set) return null;
-      const ids = new Set([set.target, ...[...set.terms, ...set.spare].flatMap(({ sourceIds }) => sources.filter(({ id }) => sourceIds.includes(id)))].map(({ id }) => id));
-      const used = sources.filter(({ id }) => ids.has(id));
-      const level = this.#levelThatFits(used);
-      const views: Record<string, SourceView> = {};
-      const failed = new Set<string>();
-      let read = 0;
-      await allDone(
-        used.map(async (source) => {
-          try {
-            views[source.id] = await this.#store.view(source, level);
-            if (signal?.aborted) throw new Cancelled();
-            onProgress?.((0.6 * ++read) / used.length);
-          } catch (error) {
-            if (error instanceof Cancelled) throw error;
-            failed.add(source.id);
-            problems.push((error as Error).message);
-          }
-        }),
-      );
-      if (failed.size > 0) {
-        sources = sources.filter(({ id }) => !failed.has(id));
-        continue;
-      }
-      return { ...(await this.#measureRebuild(set, sources, views, sizeAtLevel(document.size, level), signal, onProgress)), level, problems };
-    }
-  }
-
-  async #measureRebuild(set: RebuildSet, sources: readonly Source[], views: Record<string, SourceView>, size: Size, signal?: AbortSignal, onProgress?: (share: number) => void): Promise<Omit<RebuildResult, 'level' | 'problems'>> {
-    const specs = rebuildColumns(set, sources);
-    const options = { signal, priority: PRIORITY.output };
-    const strips = stripsOf(size, Math.max(1, Math.ceil(size.height / (this.pool.size * 4))));
-    const step = Math.max(1, Math.round((size.width * size.height) / REBUILD_SAMPLES));
-    const sums = new RebuildSums(specs.columns.length);
-    await allDone(strips.map(async (region) => sums.merge(await this.pool.run('rebuild-sums', { ...specs, views, region, step }, options))));
-    onProgress?.(0.8);
-    const guesses = explainGap(set, sums).slice(0, REBUILD_GUESSES);
-    const plain = specs.columns.map((_, i) => (i < set.terms.length ? 1 : 0));
-    const measures = [plain, ...guesses.map(({ weights }) => weights)].map(() => new RebuildMeasure());
-    await allDone(
-      strips.map(async (region) => {
-        const parts = await this.pool.run('rebuild-figures', { ...specs, views, region, weights: [plain, ...guesses.map(({ weights }) => weights)] }, options);
-        for (const [i, part] of parts.entries()) measures[i].merge(part);
-      }),
-    );
-    onProgress?.(1);
-    const [figures, ...closed] = measures.map((measure) => measure.figures());
-    // Small things count as well: a lamp is a few pixels, and no average shows that it is missing.
-    const helps = (after: RebuildFigures) => after.meanError < figures.meanError / 2 || (figures.largestError > 0.05 && after.largestError < figures.largestError / 2);
-    const found = guesses.map((guess, i) => ({ ...guess, figures: closed[i] })).filter((guess) => helps(guess.figures));
-    return { set, figures, verdict: verdictOf(figures, found), guesses: found, sentence: verdictSentence(set, figures, found) };
-  }
-
-  /** The finest level at which all of the sources fit into memory together. */
-  #levelThatFits(sources: readonly Source[]): number {
-    const bytes = sources.reduce((sum, source) => sum + source.width * source.height * (source.colorChannels.length + 1) * 2, 0);
-    return Math.max(0, Math.ceil(Math.log2(bytes / (this.options.budgetBytes ?? DEFAULT_BUDGET)) / 2));
+  /** Whether the elements add up to the beauty, and if not, which change would make them; null if there is nothing to add up. @throws Cancelled */
+  checkRebuild(document: TazzelDocument, options: RebuildOptions): Promise<RebuildResult | null> {
+    return checkRebuild(this.pool, this.#store, document, options);
   }
 
   /** Lets go of everything but the files with these hashes: what was decoded of them when they were added stays. */
@@ -503,17 +384,11 @@ export class Engine {
     this.#jobs.clear();
     this.#masks.clear();
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
-    for (const indices of [this.#indices, this.#readyIndices, this.#prints]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
+    this.#examiner.keepOnly(hashes);
+    for (const indices of [this.#indices, this.#readyIndices]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
   }
 }
 
-/** Waits for all, also when one fails: nothing may still write when the caller goes on. */
-async function allDone(tasks: readonly Promise<unknown>[]): Promise<void> {
-  const failure = (await Promise.allSettled(tasks)).find((result) => result.status === 'rejected');
-  if (failure) throw failure.reason;
-}
-
-const printOf = ({ width, height }: Source, { channels, print, pixels, mean }: ContentFacts) => [width, height, channels, pixels, print, mean].join();
 const jobKey = (plan: Plan, level: number) => `${level} ${plan.toneIndex} ${plan.keys[plan.steps.length]}`;
 const indexKey = (source: Source, materials: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(materials.map((material) => material.colorKey)))}`;
 

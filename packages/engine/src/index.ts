@@ -1,4 +1,5 @@
-export { type DeliverFormat, type DeliverRequest, Engine, type EngineOptions, levelForZoom, type PixelValues, type RebuildResult, type ViewRequest, type ViewResult } from './engine.ts';
+export { type DeliverFormat, type DeliverRequest, Engine, type EngineOptions, levelForZoom, type PixelValues, type ViewRequest, type ViewResult } from './engine.ts';
 export { Cancelled, EngineError, type EngineErrorCode } from './errors.ts';
+export type { RebuildResult } from './rebuild-check.ts';
 export { PRIORITY, type TaskOptions, WorkerPool } from './pool.ts';
 export { type FileRef, OUTPUT_BYTES, type OutputKind, type WorkerPort } from './protocol.ts';

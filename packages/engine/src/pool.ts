@@ -122,3 +122,9 @@ export class WorkerPool {
     this.#fail('it was closed');
   }
 }
+
+/** Waits for all, also when one fails: nothing may still write when the caller goes on. */
+export async function allDone(tasks: readonly Promise<unknown>[]): Promise<void> {
+  const failure = (await Promise.allSettled(tasks)).find((result) => result.status === 'rejected');
+  if (failure) throw failure.reason;
+}

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, Encoding, FileFormat, Mask, Matrix, PaletteColor, Plan, Plane, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, Encoding, FileFormat, Mask, Matrix, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -53,6 +53,8 @@ export interface Tasks {
   content: { request: { color: readonly Plane[]; alpha: Plane | null; rows: readonly number[] }; response: { facts: ContentFacts; lightOutsideAlpha: number } };
   /** The same of a file of which only these rows are decoded. */
   'content-exr': { request: { file: FileRef; header: ExrHeader; colorChannels: readonly string[]; alphaChannel: string | null }; response: { facts: ContentFacts; lightOutsideAlpha: number } };
+  /** Highlights blurred by each width that glow is made of. */
+  glow: { request: { color: readonly Plane[]; factor: RebuildColumn['factors'][number] }; response: readonly (readonly Plane[])[] };
   palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; index: SharedIndex } };
   index: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: SharedIndex };
   mask: { request: { terms: Mask['terms']; index: SharedIndex; place: Pick<Source, 'x' | 'y'>; indexOf: ReadonlyMap<string, number>; size: Size; level: number }; response: Plane };

@@ -1,9 +1,11 @@
+import { join } from 'node:path';
 import { addElements, emptyDocument, guessEdits, type Source, type TazzelDocument } from '@tazzel/core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
 import { after } from '../../../tests/documents.ts';
-import { demoSet } from '../../../tests/elements.ts';
+import { demoPart, demoSet } from '../../../tests/elements.ts';
 import { namedSources } from '../../../tests/sources.ts';
+import { scratch, tool } from '../../../tests/tools.ts';
 import type { Engine } from './engine.ts';
 
 let engine: Engine;
@@ -82,4 +84,15 @@ it('a beauty that was exposed after rendering is told by how much', async () => 
   const result = await check(changed(byRole('denoised-beauty'), { scale: 2 ** 0.5 }));
   expect(result?.guesses[0]).toMatchObject({ kind: 'exposure' });
   expect(result?.sentence).toMatch(/brighter than the sum everywhere, by 0\.50 stops/);
+}, 60_000);
+
+it('a beauty with glow around its lights is told, whatever the shape of the glow', async () => {
+  const path = join(scratch(), 'beauty_glow.exr');
+  // A pyramid, which is none of the Gaussians of the search; made by OpenImageIO.
+  tool('oiiotool', demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--ch', 'R,G,B', '--dup', '--subc', '1', '--clamp:min=0', '--resize', '300x200', '--blur:kernel=triangle', '25x25', '--resize', '1200x800', '--mulc', '0.4', '--add', '-d', 'half', '-o', path);
+  const [glowing] = await namedSources(engine, [path]);
+  const result = await check({ ...courtyard, sources: courtyard.sources.map((source) => (source === byRole('denoised-beauty') ? { ...glowing, id: source.id, role: 'beauty' as const } : source)) });
+  expect(result?.guesses[0]).toMatchObject({ kind: 'glow' });
+  expect(result?.sentence).toMatch(/contains it already/);
+  expect(result?.guesses[0].figures.meanError).toBeLessThan((result?.figures.meanError ?? 0) / 2);
 }, 60_000);

@@ -1,11 +1,16 @@
 /** The worker's part of the rebuild check: reads columns of numbers span by span and adds them up. */
-import { type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
+import { GLOW_FROM, GLOW_WIDTHS, gaussianBlur, type Plane, type Size, srgbDecode, sampleValue, type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
 
 export interface RebuildRequest {
   readonly target: RebuildColumn;
   readonly columns: readonly RebuildColumn[];
-  readonly views: Readonly<Record<string, SourceView>>;
+  readonly views: Readonly<Record<string, ColumnView>>;
   readonly region: Region;
+}
+
+/** A source's pixels. Of smooth pictures fewer are enough: `spread` is the size at which they are read. */
+export interface ColumnView extends Pick<SourceView, 'color' | 'x' | 'y'> {
+  readonly spread?: Size;
 }
 
 class ColumnReader {
@@ -19,6 +24,10 @@ class ColumnReader {
   read({ factors }: RebuildColumn, views: RebuildRequest['views'], x: number, y: number, count: number, out: readonly Float32Array[]): void {
     for (const [nth, factor] of factors.entries()) {
       const view = views[factor.sourceId];
+      if (view.spread) {
+        readSpread(view, view.spread, x - view.x, y - view.y, count, out);
+        continue;
+      }
       const { width, height } = view.color[0];
       const row = y - view.y;
       const from = Math.max(x, view.x);
@@ -39,6 +48,43 @@ class ColumnReader {
       }
     }
   }
+}
+
+/** Between the pixels of a smaller picture, linearly; beyond its edges the outermost go on. */
+function readSpread({ color }: ColumnView, spread: Size, x: number, y: number, count: number, out: readonly Float32Array[]): void {
+  const { width, height } = color[0];
+  const at = (position: number, from: number, to: number) => {
+    const place = Math.min(to - 1, Math.max(0, ((position + 0.5) * to) / from - 0.5));
+    const low = Math.min(Math.max(0, to - 2), Math.floor(place));
+    return [low, Math.min(to - 1, low + 1), place - low];
+  };
+  const [top, bottom, down] = at(y, spread.height, height);
+  for (let i = 0; i < count; i++) {
+    const [left, right, across] = at(x + i, spread.width, width);
+    for (const [c, values] of out.entries()) {
+      const { data } = color[Math.min(c, color.length - 1)];
+      const upper = data[top * width + left] * (1 - across) + data[top * width + right] * across;
+      const lower = data[bottom * width + left] * (1 - across) + data[bottom * width + right] * across;
+      values[i] = upper * (1 - down) + lower * down;
+    }
+  }
+}
+
+/** The highlights of a (small) picture, blurred by each of the widths. */
+export function glowOf(color: readonly Plane[], { decode, scale, offset }: RebuildColumn['factors'][number], allocate: (byteLength: number) => ArrayBufferLike): Plane[][] {
+  const { width, height } = color[0];
+  const light = (plane: Plane, i: number) => {
+    const value = scale * sampleValue(plane, i) + offset;
+    return Math.max(0, (decode ? srgbDecode(value) : value) - GLOW_FROM);
+  };
+  return GLOW_WIDTHS.map((share) =>
+    color.map((plane) => {
+      const data = new Float32Array(allocate(width * height * 4));
+      for (let i = 0; i < data.length; i++) data[i] = light(plane, i);
+      gaussianBlur(data, width, height, share * Math.max(width, height));
+      return { type: 'f32', width, height, data };
+    }),
+  );
 }
 
 const triple = (length: number) => [0, 1, 2].map(() => new Float32Array(length));

@@ -17,6 +17,7 @@ interface Entry {
   lastUsed: number;
 }
 
+export const DEFAULT_BUDGET = 1.25 * 2 ** 30;
 const SMALLEST_SIDE = 48;
 /** Levels of this many samples and less are never evicted: cards and fit views need them. */
 const SMALL_SAMPLES = 2 ** 21;

@@ -7,7 +7,7 @@ import { toWire } from './errors.ts';
 import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
-import { rebuildFigures, rebuildSums } from './rebuild.ts';
+import { glowOf, rebuildFigures, rebuildSums } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
 import { TileCache } from './tile-cache.ts';
@@ -80,6 +80,7 @@ class WorkerState {
       const plane = (name: string) => planes.get(name) as Plane;
       return content(colorChannels.map(plane), alphaChannel === null ? null : plane(alphaChannel), rows);
     },
+    glow: ({ color, factor }) => glowOf(color, factor, this.platform.allocateShared),
     palette: ({ planes, encoding }) => {
       const { colors, index } = findPalette(planes, encoding);
       return { colors, index: this.#share(index, planes[0]) };

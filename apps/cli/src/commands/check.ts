@@ -1,7 +1,7 @@
 import { emptyDocument, guessSentence, pictureSize, type RebuildSplit, type TazzelDocument } from '@tazzel/core';
 import type { Engine, RebuildResult } from '@tazzel/engine';
 import { PROJECT_EXTENSION } from '@tazzel/formats';
-import { type Command, type Invocation, text, UsageError } from '../command.ts';
+import { type Command, type Invocation, roleOptions, text, UsageError } from '../command.ts';
 import { openProject, takeFiles, withEngine } from '../files.ts';
 
 const SPLITS: Readonly<Record<string, readonly RebuildSplit[]>> = { both: ['elements', 'lights'], elements: ['elements'], lights: ['lights'] };
@@ -12,6 +12,7 @@ export const check: Command = {
   usage: `check FILE|FOLDER|doc.${PROJECT_EXTENSION}…`,
   options: {
     split: { type: 'string', value: 'elements|lights|both', help: 'What to add up: elements, light groups, or both (by default).' },
+    ...roleOptions,
     pairs: { type: 'string', value: 'lit|raw', help: 'For light that came both ways: the lit element (by default), or filter × raw.' },
   },
   run: async (invocation) => {
@@ -52,7 +53,7 @@ async function open(engine: Engine, invocation: Invocation): Promise<TazzelDocum
     if (others.length > 0) throw new UsageError('A project file is checked alone.');
     return openProject(engine, first, invocation.problem);
   }
-  const { read } = await takeFiles(engine, invocation.files, invocation.problem);
+  const { read } = await takeFiles(engine, invocation);
   const size = pictureSize(read);
   if (!size) throw new Error('None of the files could be read.');
   return { ...emptyDocument('check', 'Check', size), sources: read.flatMap((file) => file.sources) };

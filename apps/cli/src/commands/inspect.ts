@@ -1,16 +1,16 @@
 import { roleLabel } from '@tazzel/core';
 import { sourcesFromReport } from '@tazzel/formats';
-import type { Command } from '../command.ts';
-import { UsageError } from '../command.ts';
-import { fileRef, withEngine } from '../files.ts';
+import { type Command, roleOptions, UsageError } from '../command.ts';
+import { fileRef, rulesOf, withEngine } from '../files.ts';
 
 export const inspect: Command = {
   name: 'inspect',
   summary: 'Says what picture files hold: elements, channels, types, windows, and the role that each name suggests.',
   usage: 'inspect FILE…',
-  options: {},
+  options: roleOptions,
   run: async (invocation) => {
     if (invocation.files.length === 0) throw new UsageError('Name at least one file.');
+    const rules = await rulesOf(invocation);
     const results: unknown[] = [];
     await withEngine(async (engine) => {
       for (const path of invocation.files) {
@@ -20,7 +20,7 @@ export const inspect: Command = {
           const hash = await engine.hash(ref);
           engine.files.set(hash, ref);
           let count = 0;
-          const sources = await engine.examine(sourcesFromReport(report, hash, () => `source-${++count}`));
+          const sources = await engine.examine(sourcesFromReport(report, hash, () => `source-${++count}`), { rules });
           const elements = report.elements.map((element, i) => {
             const { role, encoding, guess, findings } = sources[i];
             return { ...element, role, encoding, reason: guess?.reason ?? '', confidence: guess?.confidence ?? 1, findings };

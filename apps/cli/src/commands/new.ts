@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
 import { addElements, applyEdit, emptyDocument, idSource, pictureSize, sizeProblems } from '@tazzel/core';
 import { fileStem, PROJECT_EXTENSION, writeProject } from '@tazzel/formats';
-import { type Command, text, UsageError } from '../command.ts';
+import { type Command, roleOptions, text, UsageError } from '../command.ts';
 import { mustNotExist, takeFiles, withEngine, writeParts } from '../files.ts';
 
 export const newDocument: Command = {
@@ -11,6 +11,7 @@ export const newDocument: Command = {
   usage: `new FILE|FOLDER… --out doc.${PROJECT_EXTENSION}`,
   options: {
     out: { type: 'string', value: 'FILE', help: 'The project file to write.' },
+    ...roleOptions,
     force: { type: 'boolean', help: 'Replace it if it exists.' },
   },
   run: async (invocation) => {
@@ -18,7 +19,7 @@ export const newDocument: Command = {
     if (!out || invocation.files.length === 0) throw new UsageError('Name the pictures and the project file: new FILE… --out doc.tazzel');
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
-      const { read, paths } = await takeFiles(engine, invocation.files, invocation.problem);
+      const { read, paths } = await takeFiles(engine, invocation);
       const sources = read.flatMap((file) => file.sources);
       const size = pictureSize(read);
       if (!size) throw new Error('None of the files could be read, so no project file was written.');

@@ -1,4 +1,4 @@
-import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roles, ruleFor, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
+import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roles, ruleFor, type Size, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
 import { toast } from 'sonner';
 import { showReport, withProgress } from '../notices.tsx';
 import { keepRoleRules, roleRules } from '../storage/library.ts';
@@ -22,6 +22,13 @@ const sums: readonly { value: SumUse; label: string; hint: string }[] = [
   { value: 'out', label: 'No', hint: 'It is left out of the check and the rebuild' },
 ];
 const formats: Readonly<Record<Source['file']['format'], string>> = { exr: 'OpenEXR', png: 'PNG', tiff: 'TIFF', jpeg: 'JPEG', hdr: 'Radiance HDR', webp: 'WebP' };
+
+/** Scaled, in its own proportions, until it covers the picture; what stands over is cut off evenly. */
+function filling({ width, height }: Source, picture: Size): Pick<Source, 'fit' | 'x' | 'y'> {
+  const scale = Math.max(picture.width / width, picture.height / height);
+  const fit = { width: Math.round(width * scale), height: Math.round(height * scale) };
+  return { fit, x: Math.round((picture.width - fit.width) / 2), y: Math.round((picture.height - fit.height) / 2) };
+}
 
 const sureness = (confidence: number) => (confidence >= 0.8 ? 'for sure' : confidence >= 0.5 ? 'probably' : 'only a guess');
 
@@ -104,9 +111,10 @@ export function ElementBench({ source }: { source: Source }) {
             {source.fit ? `, drawn at ${source.fit.width} × ${source.fit.height}` : ''}, the picture {document.size.width} × {document.size.height}.
           </p>
           <div className="flex flex-wrap gap-1.5">
-            <Button aria-pressed={source.fit !== null} className="aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel" onClick={() => set(source.fit ? { fit: null } : { fit: document.size, x: 0, y: 0 })}>
+            <Button onClick={() => set({ fit: document.size, x: 0, y: 0 })}>
               Scale to the picture
             </Button>
+            <Button onClick={() => set(filling(source, document.size))}>Fill and crop</Button>
             <Button onClick={() => set({ fit: null, x: Math.round((document.size.width - width) / 2), y: Math.round((document.size.height - height) / 2) })}>In the middle</Button>
             <Button onClick={() => set({ fit: null, x: 0, y: 0 })}>At the upper left</Button>
           </div>

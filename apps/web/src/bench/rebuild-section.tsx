@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { guessEdits, guessSentence, rebuildDocument, type RebuildPairs, type RebuildSplit, rebuildSet, type RebuildVerdict } from '@tazzel/core';
+import { guessEdits, guessSentence, rebuildDocument, type RebuildPairs, type RebuildSet, type RebuildSplit, rebuildSet, type RebuildVerdict } from '@tazzel/core';
 import type { RebuildResult } from '@tazzel/engine';
 import { useState } from 'react';
 import { withProgress } from '../notices.tsx';
@@ -12,6 +12,11 @@ const splits: readonly { value: RebuildSplit; label: string; hint: string }[] = 
   { value: 'elements', label: 'Elements', hint: 'Light by the kind of path it took' },
   { value: 'lights', label: 'Light groups', hint: 'Light by the lamp it came from' },
 ];
+const pairings: readonly { value: RebuildPairs; label: string; hint: string }[] = [
+  { value: 'lit', label: 'Lit elements', hint: 'Lighting, GI, reflection, refraction as they were rendered' },
+  { value: 'filter-raw', label: 'Filter × raw', hint: 'Surface colour times light, where both were rendered' },
+];
+const labelsOf = (set: RebuildSet | null) => set?.terms.map(({ label }) => label).join();
 const verdicts: Readonly<Record<RebuildVerdict, string>> = { 'adds-up': 'Adds up', nearly: 'Nearly adds up', off: 'Does not add up' };
 const percent = (share: number) => `${(100 * share).toFixed(2)} %`;
 /** The difference is shown brighter: four stops make a hundredth of white visible. */
@@ -28,12 +33,16 @@ export function RebuildSection() {
   const lookAt = useSession((state) => state.lookAt);
   const [split, setSplit] = useState<RebuildSplit>('elements');
   const [isAsked, setAsked] = useState(asked.has(document.id));
-  const pairs: RebuildPairs = 'lit';
-  const set = rebuildSet(document.sources, split, pairs);
+  const [wanted, setPairs] = useState<RebuildPairs>('lit');
+  // Asked only where light came both ways.
+  const [lit, products] = [rebuildSet(document.sources, split, 'lit'), rebuildSet(document.sources, split, 'filter-raw')];
+  const isChoice = split === 'elements' && labelsOf(lit) !== labelsOf(products);
+  const pairs = isChoice ? wanted : 'lit';
+  const set = pairs === 'lit' ? lit : products;
   // Only what the sum depends on: names and findings do not matter.
   const state = document.sources.map(({ id, role, encoding, inSum, scale, offset, file, part, x, y, fit }) => [id, role, encoding, inSum, scale, offset, file.hash, part, x, y, fit]);
   const { data, error, isFetching, refetch } = useQuery({
-    queryKey: ['rebuild', document.id, split, state],
+    queryKey: ['rebuild', document.id, split, pairs, state],
     queryFn: () => withProgress('Adding up the elements', (report, signal) => engine.checkRebuild(document, { split, pairs, signal, onProgress: (share) => report(share, split === 'lights' ? 'light groups' : 'elements') })),
     enabled: isAsked && set !== null,
     staleTime: Number.POSITIVE_INFINITY,
@@ -51,6 +60,11 @@ export function RebuildSection() {
       <Line label="Add up">
         <Choice label="What to add up" value={split} options={splits} onChange={setSplit} />
       </Line>
+      {isChoice && (
+        <Line label="Light as">
+          <Choice label="Light that came both ways" value={pairs} options={pairings} onChange={setPairs} />
+        </Line>
+      )}
       {!set && <p className="mt-1 text-faint">{split === 'lights' ? 'There are no light groups to add up, or no beauty to compare them with.' : 'There is nothing to add up: the check needs a beauty, and elements of light beside it.'}</p>}
       {set && (
         <>

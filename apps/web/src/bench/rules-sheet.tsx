@@ -1,9 +1,9 @@
-import { type RoleId, type RoleRule, roleLabel, roles, withRule } from '@tazzel/core';
+import { type RoleId, type RoleRule, readRulesFile, roleLabel, roles, rulesFile, withRule } from '@tazzel/core';
 import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { download } from '../files.ts';
 import { showReport } from '../notices.tsx';
-import { keepRoleRules, readRulesFile, roleRules, rulesFile } from '../storage/library.ts';
+import { keepRoleRules, roleRules } from '../storage/library.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { FileButton } from '../ui/file-button.tsx';

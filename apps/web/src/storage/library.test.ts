@@ -5,20 +5,18 @@ const stored = new Map<string, unknown>();
 vi.mock('localforage', () => ({
   default: { createInstance: () => ({ setItem: async (key: string, value: unknown) => void stored.set(key, value), getItem: async (key: string) => stored.get(key) ?? null }) },
 }));
-const { keepRecipes, keepRoleRules, readRecipeFile, readRulesFile, recipeFile, recipes, roleRules, rulesFile } = await import('./library.ts');
+const { keepRecipes, keepRoleRules, readRecipeFile, recipeFile, recipes, roleRules } = await import('./library.ts');
 
 describe('rules for roles', () => {
   const rule = { words: ['yard', 'gloss'], role: 'reflection' as const };
-  it('are kept, and travel as files', async () => {
+  it('are kept', async () => {
     expect(await roleRules()).toEqual([]);
     await keepRoleRules([rule]);
     expect(await roleRules()).toEqual([rule]);
-    expect(readRulesFile(rulesFile([rule]))).toEqual([rule]);
   });
-  it('that make no sense are left out of the storage and refused as a file', async () => {
+  it('that make no sense are left out', async () => {
     stored.set('role-rules', [rule, { words: [], role: 'gi' }, { words: ['a'], role: 'nonsense' }, null, 7]);
     expect(await roleRules()).toEqual([rule]);
-    for (const text of ['', 'no json', '{}', '{"format":"tazzel-role-rules","rules":[{"words":["a"],"role":"nonsense"}]}']) expect(() => readRulesFile(text)).toThrow(/does not hold rules/);
   });
 });
 

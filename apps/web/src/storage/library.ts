@@ -1,28 +1,12 @@
 /** What an artist keeps for the next document: rules for roles, build-up recipes. Both travel as JSON files as well. */
-import { isRoleId, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
+import { isRoleRule, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
 import { setting, settingStore } from './database.ts';
-
-const isRule = (value: unknown): value is RoleRule => {
-  const rule = value as Partial<RoleRule> | null;
-  return typeof rule === 'object' && rule !== null && typeof rule.role === 'string' && isRoleId(rule.role) && Array.isArray(rule.words) && rule.words.length > 0 && rule.words.every((word) => typeof word === 'string');
-};
 
 export const roleRules = async (): Promise<RoleRule[]> => {
   const stored = await setting<unknown>('role-rules', []);
-  return Array.isArray(stored) ? stored.filter(isRule) : [];
+  return Array.isArray(stored) ? stored.filter(isRoleRule) : [];
 };
 export const keepRoleRules = (rules: readonly RoleRule[]): Promise<unknown> => settingStore.setItem('role-rules', rules);
-
-const RULES_FORMAT = 'tazzel-role-rules';
-export const rulesFile = (rules: readonly RoleRule[]): string => `${JSON.stringify({ format: RULES_FORMAT, rules }, null, 1)}\n`;
-
-/** @throws Error with a sentence if the file holds something else */
-export function readRulesFile(text: string): RoleRule[] {
-  const json = parse(text);
-  const { format, rules } = (json ?? {}) as { format?: unknown; rules?: unknown };
-  if (format !== RULES_FORMAT || !Array.isArray(rules) || !rules.every(isRule)) throw new Error('This file does not hold rules for roles. Choose one that was exported here.');
-  return rules.map(({ words, role }) => ({ words, role }));
-}
 
 export const recipes = async (): Promise<Recipe[]> => {
   const stored = await setting<unknown>('recipes', []);

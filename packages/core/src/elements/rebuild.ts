@@ -104,23 +104,34 @@ export interface RebuildColumn {
   readonly factors: readonly { readonly sourceId: string; readonly decode: boolean; readonly scale: number; readonly offset: number }[];
 }
 
+/**
+ * Light around the brightest parts, as a lens or a finishing effect of the renderer adds it to the beauty alone. Its shape is not known:
+ * a sum of Gaussians of these widths (standard deviations, as shares of the picture's longer side) comes near enough to tell it.
+ */
+export const GLOW_WIDTHS = [0.004, 0.016, 0.064] as const;
+/** Light above this glows. */
+export const GLOW_FROM = 1;
+/** Stands for a source in `RebuildColumn`: highlights of the target, blurred by one of the widths. */
+export const glowId = (i: number): string => `glow ${i}`;
+
 export interface RebuildColumns {
   readonly target: RebuildColumn;
   readonly columns: readonly RebuildColumn[];
 }
 
-const columnOf = (sources: readonly Source[], ids: readonly string[], other = false): RebuildColumn => ({
+/** A product of sources, read as their encodings say, or (`other`) as they do not. */
+export const columnOf = (sources: readonly Source[], ids: readonly string[], other = false): RebuildColumn => ({
   factors: ids.map((id) => {
     const source = sources.find((candidate) => candidate.id === id) as Source;
     return { sourceId: id, decode: (source.encoding === 'display') !== other, scale: source.scale, offset: source.offset };
   }),
 });
 
-/** All columns that the search compares: the terms, the terms read in the other encoding, what is spare. */
+/** All columns that the search compares: the terms, the terms read in the other encoding, what is spare, glow. */
 export function rebuildColumns({ target, terms, spare }: RebuildSet, sources: readonly Source[]): RebuildColumns {
   return {
     target: columnOf(sources, [target.id]),
-    columns: [...terms.map((term) => columnOf(sources, term.sourceIds)), ...terms.map((term) => columnOf(sources, term.sourceIds, true)), ...spare.map((term) => columnOf(sources, term.sourceIds))],
+    columns: [...terms.map((term) => columnOf(sources, term.sourceIds)), ...terms.map((term) => columnOf(sources, term.sourceIds, true)), ...spare.map((term) => columnOf(sources, term.sourceIds)), ...GLOW_WIDTHS.map((_, i) => ({ factors: [{ sourceId: glowId(i), decode: false, scale: 1, offset: 0 }] }))],
   };
 }
 
@@ -181,6 +192,36 @@ export class RebuildSums {
     for (const [j, weight] of weights.entries()) if (j !== i && weight !== 0) wanted -= weight * this.of(i, j);
     return wanted / own;
   }
+
+  /** Factors of some columns, none below 0, that together bring a sum closest to the target (least squares). */
+  bestAdditions(weights: readonly number[], columns: readonly number[]): number[] {
+    const target = this.#size - 1;
+    let used = columns.map((_, k) => k).filter((k) => this.of(columns[k], columns[k]) > 0);
+    while (used.length > 0) {
+      const matrix = used.map((k) => [...used.map((l) => this.of(columns[k], columns[l])), this.of(columns[k], target) - weights.reduce((sum, weight, j) => sum + (weight === 0 ? 0 : weight * this.of(columns[k], j)), 0)]);
+      const found = solve(matrix);
+      const negative = found ? used.filter((_, i) => found[i] < 0) : used;
+      if (found && negative.length === 0) return columns.map((_, k) => (used.includes(k) ? found[used.indexOf(k)] : 0));
+      used = used.filter((k) => !negative.includes(k));
+    }
+    return columns.map(() => 0);
+  }
+}
+
+/** Solves rows of coefficients with the right side last, by elimination with pivots; null if they do not decide it. */
+function solve(rows: number[][]): number[] | null {
+  const n = rows.length;
+  for (let i = 0; i < n; i++) {
+    const pivot = rows.slice(i).reduce((best, row, k) => (Math.abs(row[i]) > Math.abs(rows[best][i]) ? i + k : best), i);
+    [rows[i], rows[pivot]] = [rows[pivot], rows[i]];
+    if (Math.abs(rows[i][i]) < 1e-12) return null;
+    for (let k = 0; k < n; k++) {
+      if (k === i) continue;
+      const factor = rows[k][i] / rows[i][i];
+      for (let c = i; c <= n; c++) rows[k][c] -= factor * rows[i][c];
+    }
+  }
+  return rows.map((row, i) => row[n] / row[i]);
 }
 
 /** How far a sum is from the beauty. Errors are relative to the beauty's light, at least 1/64. */
@@ -268,8 +309,8 @@ export function verdictOf({ meanError, shareOff, largestError }: RebuildFigures,
 
 /** One change that was tried. */
 export interface RebuildGuess {
-  /** `without`: leave a term out; `double`; `factor`; `encoding`: read it in the other one; `add`: take a spare one in; `exposure`: all of the sum by one factor. */
-  readonly kind: 'without' | 'double' | 'factor' | 'encoding' | 'add' | 'exposure';
+  /** `without`: leave a term out; `double`; `factor`; `encoding`: read it in the other one; `add`: take a spare one in; `exposure`: all of the sum by one factor; `glow`: highlights of the beauty, blurred, on top. */
+  readonly kind: 'without' | 'double' | 'factor' | 'encoding' | 'add' | 'exposure' | 'glow';
   readonly label: string;
   readonly sourceIds: readonly string[];
   readonly factor: number;
@@ -281,6 +322,8 @@ export interface RebuildGuess {
 
 /** A gap that is closed to this share is explained. */
 const CLOSED = 0.12;
+/** Of glow only the rough shape is known. */
+const CLOSED_BY_GLOW = 0.3;
 /** Simpler changes are preferred to better-fitting ones up to this ratio: factors fit a little better than anything. */
 const SIMPLER = 1.6;
 
@@ -290,7 +333,7 @@ const near = (value: number, wanted: number) => Math.abs(value - wanted) <= 0.02
 export function explainGap(set: RebuildSet, sums: RebuildSums): RebuildGuess[] {
   const { terms, spare } = set;
   const n = terms.length;
-  const plain = [...terms.map(() => 1), ...terms.map(() => 0), ...spare.map(() => 0)];
+  const plain = [...terms.map(() => 1), ...terms.map(() => 0), ...spare.map(() => 0), ...GLOW_WIDTHS.map(() => 0)];
   const before = sums.error(plain);
   if (before === 0) return [];
   const guesses: (RebuildGuess & { rank: number })[] = [];
@@ -312,7 +355,9 @@ export function explainGap(set: RebuildSet, sums: RebuildSums): RebuildGuess[] {
   }
   const exposure = wanted / own;
   if (own > 0 && exposure > 0 && !near(exposure, 1)) guess('exposure', null, exposure, plain.map((weight) => weight * exposure), 2);
-  const closed = guesses.filter(({ left }) => left < CLOSED).sort((a, b) => a.left - b.left);
+  const glow = sums.bestAdditions(plain, GLOW_WIDTHS.map((_, i) => 2 * n + spare.length + i));
+  if (glow.some((weight) => weight > 0)) guess('glow', null, 1, [...plain.slice(0, -GLOW_WIDTHS.length), ...glow], 1);
+  const closed = guesses.filter(({ left, kind }) => left < (kind === 'glow' ? CLOSED_BY_GLOW : CLOSED)).sort((a, b) => a.left - b.left);
   const best = closed[0]?.left ?? 0;
   // Rounding leaves an error of its own; below it nothing is told apart.
   const alike = (left: number) => left <= Math.max(best * SIMPLER, 1e-6);
@@ -334,6 +379,8 @@ export function guessSentence({ kind, label, factor }: RebuildGuess): string {
       return `With ${label} read in the other encoding the sum fits: display values were taken for light, or light for display values.`;
     case 'add':
       return `With ${label} in the sum it fits.`;
+    case 'glow':
+      return `With glow around the lights the sum fits: ${label} contains it already, and no element does. Render the beauty without glow, or build from the elements and add it last.`;
     default:
       return `The beauty is ${factor > 1 ? 'brighter' : 'darker'} than the sum everywhere, by ${Math.abs(Math.log2(factor)).toFixed(2)} stops: it was exposed after rendering.`;
   }
@@ -354,6 +401,8 @@ export function guessEdits({ kind, sourceIds, factor }: RebuildGuess, sources: r
       return last.encoding === 'linear' ? patch({ scale: last.scale * factor, offset: last.offset * factor }) : [];
     case 'encoding':
       return patch({ encoding: last.encoding === 'display' ? 'linear' : 'display' });
+    case 'glow':
+      return [];
     default:
       return last.encoding === 'linear' ? patch({ scale: last.scale / factor, offset: last.offset / factor }) : [];
   }

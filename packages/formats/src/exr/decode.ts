@@ -66,9 +66,13 @@ function partsOf(header: ExrHeader, planes: ExrPlanes, region: Region): ChunkPar
  * Decodes the chunks `first` to `last` (exclusive) into the planes; channels that are not asked for are passed over.
  * @throws FormatError `corrupt` or `truncated`, naming the line
  */
-export async function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, platform: Platform, kernels: Kernels): Promise<void> {
-  const sorted = [...header.offsets, source.size].sort((a, b) => a - b);
-  for (let chunk = first; chunk < last; chunk++) {
+export function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, platform: Platform, kernels: Kernels): Promise<void> {
+  return decodeEach(source, header, planes, Array.from({ length: last - first }, (_, i) => first + i), platform, kernels);
+}
+
+async function decodeEach(source: ByteSource, header: ExrHeader, planes: ExrPlanes, chunks: readonly number[], platform: Platform, kernels: Kernels): Promise<void> {
+  const sorted = Float64Array.from([...header.offsets, source.size]).sort();
+  for (const chunk of chunks) {
     const region = chunkRegion(header, chunk);
     const parts = partsOf(header, planes, region);
     const unpacked = await chunkBytes(source, header, chunk, region, parts, sorted, platform, kernels);
@@ -93,10 +97,11 @@ export async function decodeExrChunks(source: ByteSource, header: ExrHeader, pla
 /** Decodes only the chunks that hold some of the rows (counted from the data window's upper line); all other samples stay 0. @throws FormatError */
 export async function decodeExrRows(source: ByteSource, header: ExrHeader, channels: readonly string[], rows: readonly number[], platform: Platform, kernels: Kernels): Promise<Map<string, Plane>> {
   const planes = allocateExrPlanes(header, new Set(channels));
-  for (let chunk = 0; chunk < header.offsets.length; chunk++) {
+  const wanted = [...header.offsets.keys()].filter((chunk) => {
     const { y, height } = chunkRegion(header, chunk);
-    if (rows.some((row) => row >= y && row < y + height)) await decodeExrChunks(source, header, planes, chunk, chunk + 1, platform, kernels);
-  }
+    return rows.some((row) => row >= y && row < y + height);
+  });
+  await decodeEach(source, header, planes, wanted, platform, kernels);
   return planes;
 }
 
@@ -104,7 +109,7 @@ export async function decodeExrRows(source: ByteSource, header: ExrHeader, chann
 type Unpacked = { readonly kind: 'lines'; readonly lines: Uint8Array } | { readonly kind: 'planes'; readonly planes: readonly Uint8Array[] };
 const inLines = (lines: Uint8Array): Unpacked => ({ kind: 'lines', lines });
 
-async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, parts: readonly ChunkPart[], sorted: readonly number[], platform: Platform, kernels: Kernels): Promise<Unpacked> {
+async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, parts: readonly ChunkPart[], sorted: Float64Array, platform: Platform, kernels: Kernels): Promise<Unpacked> {
   const offset = header.offsets[chunk];
   const line = header.dataWindow.y + region.y;
   const damaged = (what: string) => new FormatError('corrupt', source.name, `${what} at line ${line}. The file is damaged; save it again.`);
@@ -165,7 +170,7 @@ async function unpack(packed: Uint8Array, compression: ExrCompression, parts: re
 }
 
 /** Index of the first entry greater than `value`. */
-function upperBound(sorted: readonly number[], value: number): number {
+function upperBound(sorted: Float64Array, value: number): number {
   let low = 0;
   let high = sorted.length - 1;
   while (low < high) {
