@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, idSource, layersInOrder, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, layersInOrder, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -130,13 +130,13 @@ class Making {
   }
 
   correct(material: string, correction: string, params: Readonly<Record<string, number>>): void {
-    const layer = this.apply({ type: 'correct-material', materialId: this.material(material), correction, zone: 'scene' });
+    const layer = this.apply({ type: 'correct-material', materialIds: [this.material(material)], correction, zone: 'scene' });
     this.apply({ type: 'set-params', layerId: layer, params });
   }
 
   /** The layer everywhere but on a material. */
   keepOff(layerId: string, material: string): void {
-    this.apply({ type: 'mask-with-material', materialId: this.material(material), layerId });
+    this.apply({ type: 'mask-with-material', materialIds: [this.material(material)], layerId });
     const used = layersInOrder(this.document).find(({ layer }) => layer.id === layerId)?.layer.mask;
     if (used && findMask(this.document, used.maskId)) this.apply({ type: 'set-layer', layerId, patch: { mask: { ...used, inverted: true } } });
   }
@@ -158,8 +158,8 @@ async function writeDocuments(): Promise<void> {
       sources.push(...(await engine.examine(sourcesFromReport(report, hash, nextId))));
     }
     const making = new Making(id, name, size, sources);
-    const ids = idSource(sources) as Source;
-    making.apply({ type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
+    const { materials } = await engine.findSchedule(sources);
+    making.apply({ type: 'set-materials', sourceId: materials[0].sourceId, materials });
     nameMaterials(making);
     return making;
   };

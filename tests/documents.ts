@@ -28,7 +28,7 @@ export function source(n: number, patch: Partial<Source> = {}): Source {
   };
 }
 
-export const material = (n: number, sourceId: string): Material => ({ id: `material-${n}`, tag: `M0${n}`, name: `M0${n}`, sourceId, colorKey: n, chip: [n / 10, 0, 0], area: 0.5 });
+export const material = (n: number, sourceId: string): Material => ({ id: `material-${n}`, kind: 'material', surface: null, coverage: null, mean: null, tag: `M0${n}`, name: `M0${n}`, sourceId, colorKey: n, chip: [n / 10, 0, 0], area: 0.5 });
 
 export const after = (document: TazzelDocument, ...edits: readonly Edit[]): TazzelDocument => edits.reduce(applyEdit, document);
 

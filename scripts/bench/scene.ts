@@ -64,7 +64,7 @@ export async function benchDocument(engine: Engine, folder: string, width: numbe
     const blend = layer === 0 ? 'normal' : MODES[(layer - 1) % MODES.length];
     document = applyEdit(document, { type: 'add-element-layer', sourceId: source.id, zone: 'picture', blend });
     const added = document.buildUp.picture[layer];
-    if (layer > 0 && layer % 2 === 0) document = applyEdit(document, { type: 'mask-with-material', materialId: document.materials[layer % 8].id, layerId: added.id });
+    if (layer > 0 && layer % 2 === 0) document = applyEdit(document, { type: 'mask-with-material', materialIds: [document.materials[layer % 8].id], layerId: added.id });
   }
   return document;
 }

@@ -2,7 +2,7 @@ import type { Source } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { type FileReport, FormatError } from '@tazzel/formats';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { after, hashOf, smallDocument } from '../../../tests/documents.ts';
+import { after, hashOf, material, smallDocument } from '../../../tests/documents.ts';
 
 const stored = new Map<string, unknown>();
 let full = false;
@@ -46,7 +46,7 @@ function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {})
       return hashes.get(name) as string;
     },
     examine: async (sources: readonly Source[]) => [...sources],
-    findMaterials: async (source: Source) => [{ id: 'material-1', tag: 'M01', name: 'M01', sourceId: source.id, colorKey: 1, chip: [0, 0, 0], area: 1 }],
+    findSchedule: async ([source]: readonly Source[]) => ({ materials: [material(1, source.id)], problems: [] }),
   } as unknown as Engine;
 }
 const file = (name: string) => new File(['bytes'], name);

@@ -1,5 +1,5 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { baseSource, freshIds, idSource, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { baseSource, freshIds, scheduleSources, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { fileStore, storageSentence } from './storage/database.ts';
@@ -73,15 +73,11 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
   problems.push(...sources.flatMap((source) => source.findings.map(({ sentence }) => sentence)));
   if (size) problems.push(...sizeProblems(size, taken));
   let materials: Material[] = [];
-  const ids = wanted.findMaterials ? idSource(sources) : null;
-  if (ids) {
+  if (wanted.findMaterials && scheduleSources(sources).length > 0) {
     onProgress({ done, total: ordered.length, name: 'materials' });
-    await engine.findMaterials(ids).then(
-      (rows) => {
-        materials = rows;
-      },
-      (error) => problems.push(`${ids.name}: ${(error as Error).message}`),
-    );
+    const schedule = await engine.findSchedule(sources);
+    materials = schedule.materials;
+    problems.push(...schedule.problems);
   }
   return { sources, materials, size, problems };
 }

@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { corrections, findLayer, findMaterial, layersOf, type Zone } from '@tazzel/core';
+import { corrections, findLayer, layersOf, newTerm, type Zone } from '@tazzel/core';
 import { type SessionStore, shownLayers, STAGES, type StageId } from './session.ts';
 
 /** What the commands need of the interface. */
@@ -23,7 +23,7 @@ export interface CommandHost {
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Document' | 'Build-up' | 'Corrections' | 'Picture' | 'Stages' | 'Help';
+  readonly group: 'Document' | 'Build-up' | 'Corrections' | 'Masks' | 'Picture' | 'Stages' | 'Help';
   /** As react-hotkeys-hook writes them: `mod` is Ctrl, or Command on a Mac. */
   readonly keys: readonly string[];
   isEnabled(host: CommandHost): boolean;
@@ -70,6 +70,20 @@ function move(host: CommandHost, by: -1 | 1): void {
 }
 
 const toggleCompare = (mode: 'before' | 'wipe') => ({ session }: CommandHost) => session.actions.set({ compare: session.getState().compare === mode ? 'off' : mode });
+
+/** Takes the brush for the paint term of the shown mask, which is made if there is none. */
+function paint(session: SessionStore): void {
+  const { maskSubject, document, tool } = session.getState();
+  if (maskSubject.kind !== 'mask') return;
+  if (tool === 'brush') {
+    session.actions.set({ tool: 'select' });
+    return;
+  }
+  const { maskId } = maskSubject;
+  const terms = () => session.getState().document.masks.find(({ id }) => id === maskId)?.terms ?? [];
+  if (!terms().some(({ kind }) => kind === 'paint') && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
+  session.actions.set({ termIndex: terms().findLastIndex(({ kind }) => kind === 'paint'), tool: 'brush' });
+}
 
 const stageLabels: Record<StageId, string> = { elements: 'Elements', 'build-up': 'Build-up', surfaces: 'Surfaces', deliver: 'Deliver' };
 export const stageLabel = (stage: StageId): string => stageLabels[stage];
@@ -171,16 +185,52 @@ export const commands: readonly Command[] = [
   ...corrections.map(
     ({ id, label }): Command => ({
       id: `correct-material-${id}`,
-      label: `${label} for the selected material`,
+      label: `${label} for the selected materials`,
       group: 'Corrections',
       keys: [],
-      isEnabled: ({ session }) => session.getState().selectedMaterialId !== null,
+      isEnabled: ({ session }) => session.getState().selectedMaterialIds.length > 0,
+      run: ({ session }) => void session.actions.edit({ type: 'correct-material', materialIds: session.getState().selectedMaterialIds, correction: id, zone: 'scene' }),
+    }),
+  ),
+
+  { id: 'new-mask', label: 'Keep the selected materials as a mask', group: 'Masks', keys: ['m'], isEnabled: always, run: ({ session }) => session.actions.newMask() },
+  {
+    id: 'paint',
+    label: 'Paint into the shown mask, or put the brush away',
+    group: 'Masks',
+    keys: ['p'],
+    isEnabled: ({ session }) => session.getState().maskSubject.kind === 'mask',
+    run: ({ session }) => paint(session),
+  },
+  {
+    id: 'erase',
+    label: 'Brush paints or erases',
+    group: 'Masks',
+    keys: ['shift+p'],
+    isEnabled: ({ session }) => session.getState().tool === 'brush',
+    run: ({ session }) => session.actions.set({ brush: { ...session.getState().brush, erase: !session.getState().brush.erase } }),
+  },
+  ...([1, -1] as const).map(
+    (by): Command => ({
+      id: by > 0 ? 'larger-brush' : 'smaller-brush',
+      label: by > 0 ? 'Larger brush' : 'Smaller brush',
+      group: 'Masks',
+      keys: [by > 0 ? 'shift+up' : 'shift+down'],
+      isEnabled: ({ session }) => session.getState().tool === 'brush',
       run: ({ session }) => {
-        const { document, selectedMaterialId } = session.getState();
-        if (selectedMaterialId && findMaterial(document, selectedMaterialId)) session.actions.edit({ type: 'correct-material', materialId: selectedMaterialId, correction: id, zone: 'scene' });
+        const { brush } = session.getState();
+        session.actions.set({ brush: { ...brush, sizePx: Math.min(2000, Math.max(1, Math.round(brush.sizePx * 1.25 ** by + by * 0.5))) } });
       },
     }),
   ),
+  {
+    id: 'point-at',
+    label: 'Point at materials or at objects',
+    group: 'Masks',
+    keys: ['j'],
+    isEnabled: ({ session }) => new Set(session.getState().document.materials.map(({ kind }) => kind)).size > 1,
+    run: ({ session }) => session.actions.set({ pointAt: session.getState().pointAt === 'material' ? 'object' : 'material', hoveredMaterialId: null }),
+  },
 
   { id: 'fit', label: 'Fit the picture', group: 'Picture', keys: ['0'], isEnabled: always, run: (host) => host.fit() },
   { id: 'full-size', label: 'Show at 100 %', group: 'Picture', keys: ['1'], isEnabled: always, run: (host) => host.fullSize() },

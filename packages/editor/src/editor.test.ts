@@ -44,7 +44,7 @@ describe('session', () => {
   });
   it('selects what was added and lets go of what is gone', () => {
     const session = createSession(start);
-    session.actions.edit({ type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' });
+    session.actions.edit({ type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'scene' });
     expect(session.getState().selectedLayerId).toBe('layer-3');
     session.actions.undo();
     expect(session.getState().selectedLayerId).toBe('layer-2');
@@ -71,7 +71,7 @@ describe('session', () => {
     const session = createSession(start);
     session.actions.selectMaterial('material-2');
     expect(session.getState().maskSubject).toEqual({ kind: 'material' });
-    session.actions.edit({ type: 'correct-material', materialId: 'material-2', correction: 'exposure', zone: 'scene' });
+    session.actions.edit({ type: 'correct-material', materialIds: ['material-2'], correction: 'exposure', zone: 'scene' });
     expect(session.getState().maskSubject).toEqual({ kind: 'layer' });
     session.actions.showMask('mask-1');
     expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, maskDisplay: 'hatch' });

@@ -1,4 +1,4 @@
-import { blendModes, corrections, type Edit, layersInOrder, parseDocument, planDocument } from '@tazzel/core';
+import { blendModes, corrections, type Edit, layersInOrder, maskTerms, newTerm, parseDocument, planDocument } from '@tazzel/core';
 import fc from 'fast-check';
 import { expect, it } from 'vitest';
 import { smallDocument } from '../../../tests/documents.ts';
@@ -14,8 +14,8 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
   fc.record({ type: fc.constant('rename-document' as const), name: fc.string({ maxLength: 5 }) }),
   fc.record({ type: fc.constant('add-element-layer' as const), sourceId: id('source'), zone, index: fc.integer({ min: -2, max: 9 }), blend }),
   fc.record({ type: fc.constant('add-correction-layer' as const), correction, zone, index: fc.integer({ min: 0, max: 9 }) }),
-  fc.record({ type: fc.constant('correct-material' as const), materialId: id('material'), correction, zone }),
-  fc.record({ type: fc.constant('mask-with-material' as const), materialId: id('material'), layerId: id('layer') }),
+  fc.record({ type: fc.constant('correct-material' as const), materialIds: fc.array(id('material'), { maxLength: 3 }), correction, zone }),
+  fc.record({ type: fc.constant('mask-with-material' as const), materialIds: fc.array(id('material'), { maxLength: 3 }), layerId: id('layer') }),
   fc.record({ type: fc.constant('set-layer' as const), layerId: id('layer'), patch: fc.record({ opacity: fc.double(), visible: fc.boolean(), mask: use }, { requiredKeys: [] }) }),
   fc.record({ type: fc.constant('set-layer' as const), layerId: id('layer'), patch: fc.record({ blend }) }),
   fc.record({ type: fc.constant('duplicate-layer' as const), layerId: id('layer') }),
@@ -25,6 +25,15 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
   fc.record({ type: fc.constant('remove-chain-correction' as const), layerId: id('layer'), correctionId: id('correction') }),
   fc.record({ type: fc.constant('set-params' as const), layerId: id('layer'), params: fc.record({ exposureStops: fc.double({ noNaN: true }) }) }),
   fc.record({ type: fc.constant('remove-source' as const), sourceId: id('source') }),
+  fc.record({ type: fc.constant('add-mask' as const), name: fc.constant('A mask'), terms: fc.constant([]) }),
+  fc.record({ type: fc.constant('add-term' as const), maskId: id('mask'), term: fc.constantFrom(...maskTerms.map(({ kind }) => kind)).chain((kind) => fc.constantFrom('add' as const, 'subtract' as const, 'intersect' as const).map((operation) => newTerm(kind, operation, smallDocument()))) }),
+  fc.record({ type: fc.constant('add-term' as const), maskId: id('mask'), term: id('mask').map((maskId) => ({ kind: 'mask' as const, operation: 'add' as const, muted: false, maskId })) }),
+  fc.record({ type: fc.constantFrom('remove-mask' as const, 'duplicate-mask' as const), maskId: id('mask') }),
+  fc.record({ type: fc.constant('move-term' as const), maskId: id('mask'), index: fc.integer({ min: 0, max: 3 }), to: fc.integer({ min: -1, max: 4 }) }),
+  fc.record({ type: fc.constant('remove-term' as const), maskId: id('mask'), index: fc.integer({ min: 0, max: 3 }) }),
+  fc.record({ type: fc.constant('set-mask' as const), maskId: id('mask'), patch: fc.record({ growPx: fc.double(), featherPx: fc.double(), inverted: fc.boolean(), strength: fc.double() }, { requiredKeys: [] }) }),
+  fc.record({ type: fc.constant('unlink-mask' as const), layerId: id('layer') }),
+  fc.record({ type: fc.constant('group-materials' as const), materialIds: fc.array(id('material'), { maxLength: 3 }), surface: fc.constantFrom('Walls', null, '') }),
   fc.record({ type: fc.constant('rename-material' as const), materialId: id('material'), name: fc.string({ maxLength: 5 }) }),
 );
 type Step = { kind: 'edit'; edit: Edit; gesture: boolean } | { kind: 'undo' | 'redo' };

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { addElements, applyEdit, type Edit, findLayer, layersInOrder, type LayerPlace, type Material, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -17,6 +17,20 @@ export type MaskSubject = { readonly kind: 'layer' } | { readonly kind: 'materia
 /** How the mask is shown on the picture. */
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
+/** What a press on the picture does in Surfaces: selects, paints into the selected term, or picks a value for it. */
+export type Tool = 'select' | 'brush' | 'pick';
+
+export interface Brush {
+  readonly sizePx: number;
+  readonly hardness: number;
+  readonly opacity: number;
+  readonly flow: number;
+  readonly erase: boolean;
+}
+
+/** How a click joins what is selected already. */
+export type SelectMode = 'only' | 'add' | 'remove' | 'toggle';
+
 export interface LookAt {
   readonly label: string;
   readonly document: TazzelDocument;
@@ -30,9 +44,18 @@ export interface Session {
   readonly selectedCorrectionId: string | null;
   /** Groups whose layers are spread out in the build-up; all others are folded into one card. */
   readonly openGroupIds: ReadonlySet<string>;
-  readonly selectedMaterialId: string | null;
+  /** Rows of the material schedule, the last selected one last. */
+  readonly selectedMaterialIds: readonly string[];
   readonly selectedSourceId: string | null;
   readonly hoveredMaterialId: string | null;
+  /** Whether pointing names materials or objects. */
+  readonly pointAt: MaterialKind;
+  /** The line of the shown mask that is open. */
+  readonly termIndex: number | null;
+  /** The line of the shown mask that is looked at alone. */
+  readonly soloIndex: number | null;
+  readonly tool: Tool;
+  readonly brush: Brush;
   /** An element that is looked at alone instead of the picture. */
   readonly viewedSourceId: string | null;
   /** Something else made of the document's elements that is looked at instead of the picture; gone with the next change. */
@@ -58,11 +81,14 @@ export interface SessionActions {
   selectLayer(layerId: string | null, correctionId?: string | null): void;
   /** Spreads a group's layers out, or folds them. */
   toggleGroup(groupId: string): void;
-  selectMaterial(materialId: string | null): void;
+  /** Selects a row, and with it all of its surface. */
+  selectMaterial(materialId: string | null, mode?: SelectMode): void;
   selectSource(sourceId: string | null): void;
   /** Shows a mask of the shelf on the picture. */
   showMask(maskId: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay'>>): void;
+  /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
+  newMask(name?: string): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -74,9 +100,14 @@ export function createSession(document: TazzelDocument): SessionStore {
     selectedLayerId: topLayerId(document),
     selectedCorrectionId: null,
     openGroupIds: new Set(),
-    selectedMaterialId: null,
+    selectedMaterialIds: [],
     selectedSourceId: null,
     hoveredMaterialId: null,
+    pointAt: document.materials.some(({ kind }) => kind === 'material') || document.materials.length === 0 ? 'material' : 'object',
+    termIndex: null,
+    soloIndex: null,
+    tool: 'select',
+    brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, erase: false },
     viewedSourceId: null,
     lookAt: null,
     maskSubject: { kind: 'layer' },
@@ -135,10 +166,29 @@ export function createSession(document: TazzelDocument): SessionStore {
         const hidden = selectedLayerId !== null && findLayer(document, selectedLayerId)?.groupIds.includes(groupId);
         return hidden ? { openGroupIds: next, selectedLayerId: groupId, selectedCorrectionId: null } : { openGroupIds: next };
       }),
-    selectMaterial: (selectedMaterialId) => store.setState({ selectedMaterialId, maskSubject: { kind: selectedMaterialId === null ? 'layer' : 'material' } }),
+    selectMaterial: (materialId, mode = 'only') =>
+      store.setState(({ document, selectedMaterialIds }) => {
+        const rows = materialId === null ? [] : surfaceOf(document, materialId);
+        const others = selectedMaterialIds.filter((id) => !rows.includes(id));
+        const isIn = rows.length > 0 && selectedMaterialIds.includes(rows[0]);
+        const next = mode === 'only' ? rows : mode === 'remove' || (mode === 'toggle' && isIn) ? others : [...others, ...rows];
+        return { selectedMaterialIds: next, maskSubject: { kind: next.length === 0 ? 'layer' : 'material' }, tool: 'select', termIndex: null, soloIndex: null };
+      }),
     // Whoever flips through elements goes on flipping.
     selectSource: (selectedSourceId) => store.setState(({ viewedSourceId }) => ({ selectedSourceId, viewedSourceId: viewedSourceId === null ? null : selectedSourceId })),
-    showMask: (maskId) => store.setState(({ maskDisplay }) => ({ maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay })),
+    showMask: (maskId) =>
+      store.setState(({ maskDisplay, document }) => {
+        const terms = findMask(document, maskId)?.terms ?? [];
+        return { maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay, tool: 'select', termIndex: terms.length === 1 ? 0 : null, soloIndex: null };
+      }),
+    newMask: (name) => {
+      const { document, selectedMaterialIds } = store.getState();
+      const rows = selectedMaterialIds.flatMap((id) => document.materials.find((row) => row.id === id) ?? []);
+      const title = name ?? (rows.length === 0 ? 'Mask' : rows.length <= 3 ? rows.map((row) => row.name).join(', ') : `${rows[0].name} and ${rows.length - 1} more`);
+      if (!actions.edit({ type: 'add-mask', name: title.slice(0, 200), terms: rows.length > 0 ? [materialTerm(rows.map(({ id }) => id))] : [] })) return;
+      const made = store.getState().document.masks.at(-1);
+      if (made) actions.showMask(made.id);
+    },
     set: (patch) => store.setState(patch),
   };
   return Object.assign(store, { actions });
@@ -162,9 +212,18 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
   return {
     selectedLayerId: place ? state.selectedLayerId : topLayerId(document),
     selectedCorrectionId: chain.some((correction) => correction.id === state.selectedCorrectionId) ? state.selectedCorrectionId : null,
-    selectedMaterialId: document.materials.some((material) => material.id === state.selectedMaterialId) ? state.selectedMaterialId : null,
+    selectedMaterialIds: state.selectedMaterialIds.filter((id) => document.materials.some((material) => material.id === id)),
     selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
     viewedSourceId: document.sources.some((source) => source.id === state.viewedSourceId) ? state.viewedSourceId : null,
+    ...keptTerm(state, document),
     maskSubject: state.maskSubject.kind === 'mask' && !document.masks.some((mask) => mask.id === (state.maskSubject as { maskId: string }).maskId) ? { kind: 'layer' } : state.maskSubject,
   };
+}
+
+/** The open line of a mask, as far as there still is one; a brush without a paint term is put away. */
+function keptTerm({ maskSubject, termIndex, soloIndex, tool }: Session, document: TazzelDocument): Pick<Session, 'termIndex' | 'soloIndex' | 'tool'> {
+  const terms = (maskSubject.kind === 'mask' ? findMask(document, maskSubject.maskId)?.terms : undefined) ?? [];
+  const kept = (index: number | null) => (index !== null && index < terms.length ? index : null);
+  const open = kept(termIndex);
+  return { termIndex: open, soloIndex: kept(soloIndex), tool: open === null || (tool === 'brush' && terms[open].kind !== 'paint') ? 'select' : tool };
 }

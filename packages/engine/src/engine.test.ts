@@ -1,6 +1,6 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, floatToHalf, freshIds, idSource, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, materialPlaces, materialTerm, newMask, floatToHalf, freshIds, scheduleSources, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
 import { decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
@@ -51,7 +51,7 @@ async function load(into: Engine, names: readonly string[]): Promise<TazzelDocum
     sources.push(...(await into.examine(sourcesFromReport(await into.inspect(file), hash, nextId))));
   }
   let made = addElements(emptyDocument('doc', 'Test', { width: WIDTH, height: HEIGHT }), sources);
-  const ids = idSource(sources);
+  const [ids] = scheduleSources(sources);
   if (ids) made = applyEdit(made, { type: 'set-materials', sourceId: ids.id, materials: await into.findMaterials(ids) });
   return made;
 }
@@ -63,7 +63,7 @@ beforeAll(async () => {
   const overlay = loaded.sources[1].id;
   document = after(
     loaded,
-    { type: 'correct-material', materialId: loaded.materials[0].id, correction: 'exposure', zone: 'scene' },
+    { type: 'correct-material', materialIds: [loaded.materials[0].id], correction: 'exposure', zone: 'scene' },
     { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -1 } },
     { type: 'add-element-layer', sourceId: overlay, zone: 'picture', blend: 'soft-light' },
     { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0.8 } },
@@ -87,12 +87,12 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
     [beauty.id]: { color: [...light.values()], alpha: null, premultiplied: false, x: 0, y: 0 },
     [overlay.id]: { ...planes, premultiplied: false, x: 0, y: 0 },
   };
-  const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, data: new Uint16Array(WIDTH * HEIGHT), indexOf: new Map(doc.materials.map((material, i) => [material.id, i])) };
-  for (let i = 0; i < index.data.length; i++) index.data[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
+  const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, index: new Uint16Array(WIDTH * HEIGHT), edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+  for (let i = 0; i < index.index.length; i++) index.index[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
   const plan = planDocument(doc);
   const evaluator = new Evaluator(referenceBackend());
   const out = new Uint8Array(WIDTH * HEIGHT * 4);
-  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], index, doc.size, 0) }, captures: [plan.steps.length] });
+  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, materials: materialPlaces(doc, plan.masks[key]) }) }, captures: [plan.steps.length] });
   const result = pixels.get(plan.steps.length)?.planes ?? new Float32Array();
   const area = WIDTH * HEIGHT;
   for (let i = 0; i < area; i++) for (let c = 0; c < 4; c++) out[i * 4 + c] = Math.round(Math.min(1, Math.max(0, result[c * area + i])) * 255);
@@ -189,9 +189,9 @@ describe('materials and masks', () => {
   it('are outlined, hatched and matted', async () => {
     const red = document.materials.find(({ chip }) => chip[0] > 0.5)?.id ?? '';
     const region = { x: 190, y: 0, width: 20, height: 3 };
-    const outline = await engine.outline(document, red, 0, region);
+    const outline = await engine.outline(document, [red], 0, region);
     expect([...outline.filter((_, i) => i % 4 === 3).slice(20, 40)].map((v) => (v ? 1 : 0)).join('')).toBe('00000000010000000000');
-    const mask = { id: 'm', name: '', terms: [{ kind: 'material' as const, operation: 'add' as const, materialIds: [red] }] };
+    const mask = newMask('m', 'm', [materialTerm([red])]);
     const hatch = await engine.maskPicture(document, mask, 0, region, { inverted: false, matte: false });
     expect([hatch[3], hatch[9 * 4 + 3], hatch[10 * 4 + 3]]).toEqual([255, 255, 0]);
     const matte = await engine.maskPicture(document, mask, 0, region, { inverted: true, matte: true });

@@ -2,13 +2,14 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, digest, findSource, type Mask, maskKey, type Material, materialSource, materialsFromPalette, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
+import { depthSource, findMaterial, findSource, type Mask, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
-import { Cancelled, EngineError } from './errors.ts';
+import { Cancelled, } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
-import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type SharedIndex } from './protocol.ts';
+import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind } from './protocol.ts';
 import { allDone } from './pool.ts';
-import { DEFAULT_BUDGET, hashOf, SourceStore, sourceKey } from './source-store.ts';
+import { DEFAULT_BUDGET, SourceStore } from './source-store.ts';
+import { type MadeMask, MaskStore } from './mask-store.ts';
 import { checkRebuild, type RebuildOptions, type RebuildResult } from './rebuild-check.ts';
 import { type ExamineOptions, SourceExaminer } from './examine.ts';
 
@@ -72,9 +73,7 @@ export class Engine {
   readonly files = new Map<string, FileRef>();
   readonly #store: SourceStore;
   readonly #jobs = new Map<string, PreparedJob>();
-  readonly #indices = new Map<string, Promise<SharedIndex>>();
-  readonly #readyIndices = new Map<string, SharedIndex>();
-  readonly #masks = new Map<string, Promise<Plane>>();
+  readonly #maskStore: MaskStore;
   readonly #examiner: SourceExaminer;
   /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
   readonly #leases = new Map<number, number>();
@@ -85,6 +84,7 @@ export class Engine {
     readonly options: EngineOptions,
   ) {
     this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
+    this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request));
     this.#examiner = new SourceExaminer(pool, this.#store);
   }
 
@@ -106,25 +106,33 @@ export class Engine {
     return this.#examiner.examine(sources, options);
   }
 
-  /** The materials of a flat ID picture. @throws CoreError `too-many-colours` if it is not one */
-  async findMaterials(source: Source): Promise<Material[]> {
-    const view = await this.#store.view(source, 0);
-    const { colors, index } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding });
-    const materials = materialsFromPalette(source.id, colors);
-    const key = indexKey(source, materials);
-    this.#indices.set(key, Promise.resolve(index));
-    this.#readyIndices.set(key, index);
-    return materials;
+  /** The rows of the schedule that a picture of IDs or a matte holds; `beside` are the other elements of its set. @throws CoreError `too-many-colours` */
+  findMaterials(source: Source, beside: readonly Source[] = []): Promise<Material[]> {
+    return this.#maskStore.findMaterials(source, beside);
   }
 
-  /** Which material lies at a pixel of the picture; null where none does or the index is not there yet. */
-  materialAt(document: TazzelDocument, x: number, y: number): Material | null {
-    const source = materialSource(document);
-    const index = source && this.#readyIndices.get(indexKey(source, document.materials));
-    if (!source || !index) return null;
-    const [sx, sy] = [x - source.x, y - source.y];
-    if (sx < 0 || sy < 0 || sx >= index.width || sy >= index.height) return null;
-    return document.materials[index.data[sy * index.width + sx]] ?? null;
+  /** The material schedule of a set of elements; pictures of IDs that cannot be read are named. */
+  findSchedule(sources: readonly Source[]): Promise<{ materials: Material[]; problems: string[] }> {
+    return this.#maskStore.findSchedule(sources);
+  }
+
+  /** Where a material is seen through others or mirrored in them; empty if the render does not say. */
+  seenBehind(document: TazzelDocument, material: Material): Promise<{ front: Material; area: number }[]> {
+    return this.#maskStore.seenBehind(document, material);
+  }
+
+  /** Numbers of an element at a pixel of the picture, as its channels hold them; null beside it. */
+  async valuesAt(source: Source, x: number, y: number): Promise<number[] | null> {
+    const view = await this.#store.view(source, 0);
+    const { width, height } = view.color[0];
+    const [sx, sy] = [x - view.x, y - view.y];
+    if (sx < 0 || sy < 0 || sx >= width || sy >= height) return null;
+    return view.color.map((plane) => sampleValue(plane, sy * width + sx) * source.scale + source.offset);
+  }
+
+  /** Which material or object lies at a pixel of the picture; null where none does or the index is not there yet. */
+  materialAt(document: TazzelDocument, x: number, y: number, kind: MaterialKind = 'material'): Material | null {
+    return this.#maskStore.materialAt(document, x, y, kind);
   }
 
   /** How far away a pixel of the picture is, by the depth element; null without one, or until it is read. */
@@ -140,41 +148,23 @@ export class Engine {
   /** Makes `materialAt` and `metresAt` ready. Elements that cannot be read are passed over: showing them says why. */
   async preparePointer(document: TazzelDocument): Promise<void> {
     const depth = depthSource(document);
-    await Promise.allSettled([document.materials.length > 0 ? this.#index(document) : null, depth && this.#store.view(depth, 0)]);
+    await Promise.allSettled([this.#maskStore.prepare(document), depth && this.#store.view(depth, 0)]);
   }
 
-  #index(document: TazzelDocument): Promise<SharedIndex> {
-    const source = materialSource(document);
-    if (!source) return Promise.reject(new EngineError('missing-file', 'The ID picture of the materials is missing. Add it again.'));
-    const key = indexKey(source, document.materials);
-    let index = this.#indices.get(key);
-    if (!index) {
-      index = this.#store
-        .view(source, 0)
-        .then((view) => this.pool.run('index', { planes: view.color, keys: document.materials.map((material) => material.colorKey) }))
-        .then((ready) => {
-          this.#readyIndices.set(key, ready);
-          return ready;
-        });
-      this.#indices.set(key, index);
-      index.catch(() => this.#indices.delete(key));
-    }
-    return index;
-  }
-
-  #mask(document: TazzelDocument, key: string, terms: Mask['terms'], level: number): Promise<Plane> {
-    const id = `${key}@${level}`;
-    let mask = this.#masks.get(id);
-    if (!mask) {
-      mask = this.#index(document).then((index) => {
-        const place = materialSource(document) as Source;
-        const indexOf = new Map(document.materials.map((material, i) => [material.id, i]));
-        return this.pool.run('mask', { terms, index, place: { x: place.x, y: place.y }, indexOf, size: document.size, level }, { priority: PRIORITY.view });
-      });
-      this.#masks.set(id, mask);
-      mask.catch(() => this.#masks.delete(id));
-    }
-    return mask;
+  /** The picture after a layer, as planes of display values, for masks that look at it. */
+  async #pictureAfter(document: TazzelDocument, layerId: string, level: number, within: ReadonlySet<string>): Promise<readonly Plane[]> {
+    const { width, height } = sizeAtLevel(document.size, level);
+    const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width, height, data: new Uint8Array(this.options.allocateShared(width * height)) }));
+    const before = { ...document, masks: document.masks.map((mask) => (within.has(mask.id) ? { ...mask, terms: [] } : mask)) };
+    await this.#withJob(before, { upto: layerId, level }, async ({ job }) => {
+      await allDone(
+        stripsOf({ width, height }, Math.max(1, Math.ceil(65536 / width))).map(async (region) => {
+          const { rgba } = await this.pool.run('tile', { jobId: job.id, region, remember: null }, { priority: PRIORITY.view });
+          for (let i = 0, to = region.y * width; i < rgba.length; i += 4, to++) for (const c of [0, 1, 2]) planes[c].data[to] = rgba[i + c];
+        }),
+      );
+    });
+    return planes;
   }
 
   /** Prepares a state at a level and keeps the workers' copy of it for as long as `work` runs. @throws Cancelled */
@@ -223,12 +213,14 @@ export class Engine {
       );
       if (missing.size > failed) continue;
       const masks: Record<string, Plane> = {};
-      for (const [key, terms] of Object.entries(plan.masks)) {
+      for (const [key, mask] of Object.entries(plan.masks)) {
         try {
-          masks[key] = await this.#mask(document, key, terms, level);
+          const made = await this.#maskStore.mask(document, mask, level);
+          masks[key] = made.plane;
+          for (const { sentence } of made.problems) problems.push(`Mask ${mask.name}: ${sentence}`);
         } catch (error) {
           if (error instanceof Cancelled) throw error;
-          // Without its ID picture a mask selects nothing, which changes least.
+          // A mask that cannot be made selects nothing, which changes least.
           const size = sizeAtLevel(document.size, level);
           masks[key] = { type: 'u8', data: new Uint8Array(size.width * size.height), ...size };
           problems.push((error as Error).message);
@@ -319,19 +311,25 @@ export class Engine {
     return bytes < this.#store.budgetBytes || sources.every((source) => this.#store.viewNow(source, 0) !== null);
   }
 
+  /** A mask at a level, with what is wrong with it. */
+  mask(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
+    return this.#maskStore.mask(document, mask, level);
+  }
+
   /** A mask over a region of a level: white on black, or alpha only. */
   async maskPicture(document: TazzelDocument, mask: Mask, level: number, region: Region, style: { inverted: boolean; matte: boolean }, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const key = maskKey(document, mask.terms);
-    const plane = await this.#mask(document, key, mask.terms, level);
+    const { plane } = await this.#maskStore.mask(document, mask, level);
     const { rgba } = await this.pool.run('mask-picture', { mask: plane, region, ...style }, { priority: PRIORITY.pointer, signal });
     return rgba;
   }
 
-  async outline(document: TazzelDocument, materialId: string, level: number, region: Region, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const index = await this.#index(document);
-    const place = materialSource(document) as Source;
-    const material = document.materials.findIndex((row) => row.id === materialId);
-    const { rgba } = await this.pool.run('outline', { index, material, place: { x: place.x, y: place.y }, region, level }, { priority: PRIORITY.pointer, signal });
+  async outline(document: TazzelDocument, materialIds: readonly string[], level: number, region: Region, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    const first = materialIds.length > 0 ? findMaterial(document, materialIds[0]) : null;
+    const found = first && (await this.#maskStore.indexOf(document, first));
+    if (!found) return new Uint8ClampedArray(region.width * region.height * 4);
+    const ofSource = document.materials.filter(({ sourceId }) => sourceId === found.source.id);
+    const rows = ofSource.flatMap(({ id }, i) => (materialIds.includes(id) ? [i] : []));
+    const { rgba } = await this.pool.run('outline', { index: found.index, rows, place: { x: found.source.x, y: found.source.y }, region, level }, { priority: PRIORITY.pointer, signal });
     return rgba;
   }
 
@@ -382,15 +380,13 @@ export class Engine {
   keepOnly(hashes: ReadonlySet<string>): void {
     this.#store.keepOnly(hashes);
     this.#jobs.clear();
-    this.#masks.clear();
+    this.#maskStore.keepOnly(hashes);
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
     this.#examiner.keepOnly(hashes);
-    for (const indices of [this.#indices, this.#readyIndices]) for (const key of indices.keys()) if (!hashes.has(hashOf(key))) indices.delete(key);
   }
 }
 
 const jobKey = (plan: Plan, level: number) => `${level} ${plan.toneIndex} ${plan.keys[plan.steps.length]}`;
-const indexKey = (source: Source, materials: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(materials.map((material) => material.colorKey)))}`;
 
 /** The level at which a picture is computed for a zoom: the smallest one that is at least as fine as the screen. */
 export const levelForZoom = (zoom: number) => Math.max(0, Math.floor(-Math.log2(Math.min(1, zoom)) + 1e-6));

@@ -2,7 +2,7 @@ import { CoreError, type CoreErrorCode } from '@tazzel/core';
 import { FormatError, type FormatErrorCode } from '@tazzel/formats';
 import type { WireError } from './protocol.ts';
 
-export type EngineErrorCode = 'missing-file' | 'worker-failed' | 'out-of-memory' | 'stale';
+export type EngineErrorCode = 'missing-file' | 'worker-failed' | 'out-of-memory' | 'stale' | 'bad-element';
 
 export class EngineError extends Error {
   override readonly name = 'EngineError';

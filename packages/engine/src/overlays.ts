@@ -7,7 +7,7 @@ export function maskPicture({ mask, region, inverted, matte }: RequestOf<'mask-p
   let to = 0;
   for (let y = region.y; y < region.y + region.height; y++) {
     for (let x = region.x; x < region.x + region.width; x++, to += 4) {
-      const stored = mask.data[y * mask.width + x];
+      const stored = mask.type === 'u8' ? mask.data[y * mask.width + x] : Math.round(mask.data[y * mask.width + x] / 257);
       const value = inverted ? 255 - stored : stored;
       if (matte) rgba.fill(value, to, to + 3);
       rgba[to + 3] = matte ? 255 : value;
@@ -17,15 +17,16 @@ export function maskPicture({ mask, region, inverted, matte }: RequestOf<'mask-p
 }
 
 /**
- * The edge of a material: pixels of it that touch another one. Reduced levels look at the upper left pixel of each
+ * The edge of a material, or of all materials of a surface: pixels of it that touch another one. Reduced levels look at the upper left pixel of each
  * block, so thin parts may break up; the outline is a pointer, not a mask.
  */
-export function outlinePicture({ index, material, place, region, level }: RequestOf<'outline'>): Uint8ClampedArray<ArrayBuffer> {
+export function outlinePicture({ index, rows, place, region, level }: RequestOf<'outline'>): Uint8ClampedArray<ArrayBuffer> {
   const rgba = new Uint8ClampedArray(region.width * region.height * 4);
+  const selected = new Set(rows);
   const isMaterial = (x: number, y: number) => {
     const sx = (x << level) - place.x;
     const sy = (y << level) - place.y;
-    return sx >= 0 && sy >= 0 && sx < index.width && sy < index.height && index.data[sy * index.width + sx] === material;
+    return sx >= 0 && sy >= 0 && sx < index.width && sy < index.height && selected.has(index.data[sy * index.width + sx]);
   };
   let to = 0;
   for (let y = region.y; y < region.y + region.height; y++) {

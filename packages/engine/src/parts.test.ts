@@ -75,9 +75,9 @@ describe('pictures over the picture', () => {
   it('an outline is the edge inside the material, also where the picture ends', () => {
     const index = { width: 5, height: 5, data: Uint16Array.from([0, 0, 0, 0, 0, 0, 1, 1, 1, 0, 0, 1, 1, 1, 0, 0, 1, 1, 1, 0, 0, 0, 0, 0, 0]) };
     const whole = { x: 0, y: 0, width: 5, height: 5 };
-    const drawn = alpha(outlinePicture({ index, material: 1, place: { x: 0, y: 0 }, region: whole, level: 0 })).map((v) => (v ? 1 : 0));
+    const drawn = alpha(outlinePicture({ index, rows: [1], place: { x: 0, y: 0 }, region: whole, level: 0 })).map((v) => (v ? 1 : 0));
     expect(drawn).toEqual([0, 0, 0, 0, 0, 0, 1, 1, 1, 0, 0, 1, 0, 1, 0, 0, 1, 1, 1, 0, 0, 0, 0, 0, 0]);
-    const shifted = alpha(outlinePicture({ index, material: 1, place: { x: 2, y: 2 }, region: whole, level: 0 })).map((v) => (v ? 1 : 0));
+    const shifted = alpha(outlinePicture({ index, rows: [1], place: { x: 2, y: 2 }, region: whole, level: 0 })).map((v) => (v ? 1 : 0));
     expect(shifted.slice(15, 20)).toEqual([0, 0, 0, 1, 1]);
   });
 });

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, Encoding, FileFormat, Mask, Matrix, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -55,9 +55,19 @@ export interface Tasks {
   'content-exr': { request: { file: FileRef; header: ExrHeader; colorChannels: readonly string[]; alphaChannel: string | null }; response: { facts: ContentFacts; lightOutsideAlpha: number } };
   /** Highlights blurred by each width that glow is made of. */
   glow: { request: { color: readonly Plane[]; factor: RebuildColumn['factors'][number] }; response: readonly (readonly Plane[])[] };
-  palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; index: SharedIndex } };
-  index: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: SharedIndex };
-  mask: { request: { terms: Mask['terms']; index: SharedIndex; place: Pick<Source, 'x' | 'y'>; indexOf: ReadonlyMap<string, number>; size: Size; level: number }; response: Plane };
+  /** The colours of a flat ID picture, and what its pixels are mixed of. */
+  palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; mixture: Mixture } };
+  /** The same for colours that are known. */
+  unmix: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: Mixture };
+  /** Which of some hashes covers most of each pixel of a coverage matte; 65535 where none does. */
+  'coverage-index': { request: { ids: Plane; hashes: readonly number[] }; response: SharedIndex };
+  'covered-ids': { request: { ranks: readonly (readonly Plane[])[] }; response: readonly CoveredId[] };
+  'hashes-of-colors': { request: { index: SharedIndex; count: number; ids: Plane }; response: readonly (number | null)[] };
+  /** Mean light of all pixels of each row of an index. */
+  'row-means': { request: { index: SharedIndex; count: number; view: MaskView }; response: readonly (readonly [number, number, number] | null)[] };
+  /** How many pixels of a row (of the second index) lie behind each row of the first, where the two differ. */
+  behind: { request: { front: SharedIndex; back: SharedIndex; row: number; count: number }; response: readonly number[] };
+  mask: { request: { mask: Mask; inputs: MaskInputs; guideId: string | null }; response: Plane };
   /** Makes a job known; jobs that are not in `keep` are forgotten. */
   job: { request: { job: Job; keep: readonly number[] }; response: null };
   /** One tile on the screen. `remember` is a number of steps whose result is worth keeping for the next edit. */
@@ -73,7 +83,7 @@ export interface Tasks {
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */
   'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** The edge of one material on the screen at a level. */
-  outline: { request: { index: SharedIndex; material: number; place: Pick<Source, 'x' | 'y'>; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
+  outline: { request: { index: SharedIndex; rows: readonly number[]; place: Pick<Source, 'x' | 'y'>; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** Weighted products of columns over some rows: see core's elements/rebuild.ts. */
   'rebuild-sums': { request: RebuildRequest & { step: number }; response: Float64Array };
   'rebuild-figures': { request: RebuildRequest & { weights: readonly (readonly number[])[] }; response: Float64Array[] };

@@ -125,6 +125,11 @@ export class SourceStore {
     return this.pool.run('content-exr', { file, header, colorChannels, alphaChannel });
   }
 
+  /** What a file says about the part that a source lies in. */
+  async notes(source: Source): Promise<Readonly<Record<string, string>>> {
+    return (await this.#part(source)).header.notes;
+  }
+
   async #part(source: Source): Promise<{ file: FileRef; header: ExrHeader }> {
     const { hash } = source.file;
     const file = this.files.get(hash);

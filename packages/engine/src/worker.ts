@@ -1,12 +1,13 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { contentFacts, Evaluator, evaluateMask, findPalette, indexPixels, type Inputs, type Plane, sampledRows, type TilePixels } from '@tazzel/core';
+import { contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
+import { hashIndex, rowMeans, seenBehind } from './rows.ts';
 import { glowOf, rebuildFigures, rebuildSums } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
@@ -82,15 +83,18 @@ class WorkerState {
     },
     glow: ({ color, factor }) => glowOf(color, factor, this.platform.allocateShared),
     palette: ({ planes, encoding }) => {
-      const { colors, index } = findPalette(planes, encoding);
-      return { colors, index: this.#share(index, planes[0]) };
+      const { colors, mixture } = findPalette(planes, encoding);
+      return { colors, mixture: this.#shareMixture(mixture) };
     },
-    index: ({ planes, keys }) => this.#share(indexPixels(planes, keys), planes[0]),
-    mask: ({ terms, index, place, indexOf, size, level }) => {
-      const plane = evaluateMask(terms, { ...index, ...place, indexOf }, size, level);
-      const data = new Uint8Array(this.platform.allocateShared(plane.data.length));
-      data.set(plane.data);
-      return { ...plane, data };
+    unmix: ({ planes, keys }) => this.#shareMixture(unmix(planes, keys)),
+    'coverage-index': ({ ids, hashes }) => ({ width: ids.width, height: ids.height, data: this.#shared(hashIndex(ids, hashes)) }),
+    'covered-ids': ({ ranks }) => coveredIds(ranks),
+    'hashes-of-colors': ({ index, count, ids }) => hashesOfColors(index.data, count, [ids]),
+    'row-means': ({ index, count, view }) => rowMeans(index, count, view),
+    behind: ({ front, back, row, count }) => seenBehind(front, back, row, count),
+    mask: ({ mask, inputs, guideId }) => {
+      const plane = evaluateMask(mask, inputs, guideId);
+      return { ...plane, data: this.#shared(plane.data as Uint8Array | Uint16Array) };
     },
     job: ({ job, keep }) => {
       for (const id of this.#jobs.keys()) if (!keep.includes(id)) this.#jobs.delete(id);
@@ -157,10 +161,15 @@ class WorkerState {
     return job;
   }
 
-  #share(index: Uint16Array, size: { width: number; height: number }) {
-    const data = new Uint16Array(this.platform.allocateShared(index.byteLength));
-    data.set(index);
-    return { width: size.width, height: size.height, data };
+  /** The same numbers in shared memory. */
+  #shared<T extends Uint8Array | Uint16Array | Uint32Array>(data: T): T {
+    const copy = new (data.constructor as new (buffer: ArrayBufferLike) => T)(this.platform.allocateShared(data.byteLength));
+    copy.set(data);
+    return copy;
+  }
+
+  #shareMixture({ width, height, index, edges, parts, shares }: Mixture): Mixture {
+    return { width, height, index: this.#shared(index), edges: this.#shared(edges), parts: this.#shared(parts), shares: this.#shared(shares) };
   }
 
   #run(job: Job, region: TilePixels['region'], captures: readonly number[], start?: { steps: number; pixels: TilePixels }) {

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { readFile } from 'node:fs/promises';
-import { addElements, applyEdit, emptyDocument, idSource, pictureSize, sizeProblems } from '@tazzel/core';
+import { addElements, applyEdit, emptyDocument, pictureSize, sizeProblems } from '@tazzel/core';
 import { fileStem, PROJECT_EXTENSION, writeProject } from '@tazzel/formats';
 import { type Command, roleOptions, text, UsageError } from '../command.ts';
 import { mustNotExist, takeFiles, withEngine, writeParts } from '../files.ts';
@@ -25,14 +25,15 @@ export const newDocument: Command = {
       if (!size) throw new Error('None of the files could be read, so no project file was written.');
       for (const problem of sizeProblems(size, read)) invocation.say(problem);
       let document = addElements(emptyDocument(randomUUID(), fileStem(out), size), sources);
-      const ids = idSource(sources);
-      if (ids) document = applyEdit(document, { type: 'set-materials', sourceId: ids.id, materials: await engine.findMaterials(ids) });
+      const { materials, problems } = await engine.findSchedule(sources);
+      for (const sentence of problems) invocation.problem(sentence);
+      if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
       const preview = await engine.deliver({ document, format: 'png8', level: Math.max(0, Math.ceil(Math.log2(Math.max(size.width, size.height) / 512))) });
       const files = new Map<string, Uint8Array>();
       for (const [hash, path] of paths) files.set(hash, new Uint8Array(await readFile(path)));
       const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
       invocation.say(`${out}: ${sources.length} elements, ${document.materials.length} materials, ${(bytes / 2 ** 20).toFixed(1)} MB`);
-      invocation.result({ out, bytes, size, elements: sources.map(({ name, role, encoding }) => ({ name, role, encoding })), materials: document.materials.map(({ tag, area }) => ({ tag, area })) });
+      invocation.result({ out, bytes, size, elements: sources.map(({ name, role, encoding }) => ({ name, role, encoding })), materials: document.materials.map(({ tag, name, kind, area }) => ({ tag, name, kind, area })) });
     });
   },
 };

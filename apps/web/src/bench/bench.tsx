@@ -1,21 +1,24 @@
-import { findLayer, findMaterial, findSource } from '@tazzel/core';
+import { findLayer, findMask, findMaterial, findSource, layersOn } from '@tazzel/core';
 import type { StageId } from '@tazzel/editor';
 import { DeliverBench } from '../deliver/deliver-bench.tsx';
 import { useDocument, useSession } from '../workspace/context.ts';
 import { ElementBench } from './element-bench.tsx';
 import { LayerBench } from './layer-bench.tsx';
 import { SetBench } from './set-bench.tsx';
-import { correctsMaterial, MaterialBench } from './material-bench.tsx';
+import { MaskBench } from './mask-bench.tsx';
+import { MaterialBench } from './material-bench.tsx';
 
 /** The parameters of what is selected; the stage says of what. */
 export function Bench({ stage }: { stage: StageId }) {
   const document = useDocument();
   const layerId = useSession((state) => state.selectedLayerId);
   const sourceId = useSession((state) => state.selectedSourceId);
-  const materialId = useSession((state) => state.selectedMaterialId);
+  const materialIds = useSession((state) => state.selectedMaterialIds);
+  const subject = useSession((state) => state.maskSubject);
   const place = layerId ? findLayer(document, layerId) : null;
   const source = sourceId ? findSource(document, sourceId) : null;
-  const material = materialId ? findMaterial(document, materialId) : null;
+  const materials = materialIds.flatMap((id) => findMaterial(document, id) ?? []);
+  const mask = subject.kind === 'mask' ? findMask(document, subject.maskId) : null;
   const layer = place ? <LayerBench key={place.layer.id} place={place} /> : <Empty>Select a layer in the build-up below; its parameters stand here.</Empty>;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
@@ -25,8 +28,8 @@ export function Bench({ stage }: { stage: StageId }) {
       {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <SetBench />)}
       {stage === 'surfaces' && (
         <>
-          {material ? <MaterialBench material={material} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, and it can be corrected here.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}
-          {material && place && correctsMaterial(document, place.layer, material.id) && layer}
+          {mask ? <MaskBench key={mask.id} mask={mask} /> : materials.length > 0 ? <MaterialBench materials={materials} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, Shift adds, Alt takes away; then it can be corrected here or kept as a mask.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}
+          {!mask && place && materials.some(({ id }) => layersOn(document, id).includes(place.layer)) && layer}
         </>
       )}
     </aside>

@@ -54,7 +54,7 @@ export function ElementBench({ source }: { source: Source }) {
     try {
       const materials = await withProgress('Finding materials', (report) => {
         report(null, source.name);
-        return engine.findMaterials(source);
+        return engine.findMaterials(source, document.sources);
       });
       actions.edit({ type: 'set-materials', sourceId: source.id, materials });
     } catch (error) {

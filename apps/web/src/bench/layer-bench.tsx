@@ -1,5 +1,6 @@
 import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
+import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -18,6 +19,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
   const document = useDocument();
   const actions = useActions();
   const change = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
+  const editMask = useEditMask();
   const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
 
   return (
@@ -65,12 +67,23 @@ export function LayerBench({ place }: { place: LayerPlace }) {
       </Section>
 
       <Section title="Mask">
-        <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialId, layerId: layer.id })} />
+        <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId: layer.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId: layer.id })} />
       </Section>
 
       {layer.kind === 'element' && <Chain layerId={layer.id} chain={layer.chain} />}
     </>
   );
+}
+
+/** Recipes are edited among the surfaces. */
+function useEditMask(): (maskId: string) => void {
+  const actions = useActions();
+  const navigate = useNavigate();
+  const { id } = useParams();
+  return (maskId) => {
+    actions.showMask(maskId);
+    void navigate(`/document/${id}/surfaces`);
+  };
 }
 
 const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: number, gesture: string) => void }) => (
@@ -81,6 +94,7 @@ const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: 
 function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorrection[] }) {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
+  const editMask = useEditMask();
   return (
     <Section
       title="Chain: this layer alone"
@@ -111,7 +125,7 @@ function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorre
                 <div className="pt-1">
                   <CorrectionParams use={correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId, correctionId: correction.id, params }, gesture)} />
                   <OpacityField value={correction.opacity} onChange={(opacity, gesture) => set({ opacity }, gesture)} />
-                  <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialId, layerId, correctionId: correction.id })} />
+                  <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId, correctionId: correction.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId, correctionId: correction.id })} />
                 </div>
               )}
             </li>

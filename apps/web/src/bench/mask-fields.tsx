@@ -1,6 +1,8 @@
-import { findMask, type MaskUse, maskUses } from '@tazzel/core';
+import { findMask, isJustMaterials, type MaskUse, maskUses } from '@tazzel/core';
+import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
+import { MaskPicture } from '../ui/mask-picture.tsx';
 import { Line } from '../ui/section.tsx';
 import { useDocument } from '../workspace/context.ts';
 
@@ -8,14 +10,18 @@ interface MaskFieldsProps {
   readonly use: MaskUse | null;
   readonly onChange: (use: MaskUse | null) => void;
   readonly onMaterial: (materialId: string) => void;
+  /** Opens the recipe. */
+  readonly onEdit: (maskId: string) => void;
+  /** Gives this use a mask of its own. */
+  readonly onUnlink: () => void;
 }
 
 /** Where something works: a mask of the shelf, or a material, which then gets its mask there. */
-export function MaskFields({ use, onChange, onMaterial }: MaskFieldsProps) {
+export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: MaskFieldsProps) {
   const document = useDocument();
   const mask = use ? findMask(document, use.maskId) : null;
   const shared = use ? maskUses(document).filter((other) => other.maskId === use.maskId).length : 0;
-  const onShelf = new Set(document.masks.flatMap(({ terms }) => (terms.length === 1 && terms[0].materialIds.length === 1 ? [terms[0].materialIds[0]] : [])));
+  const onShelf = new Set(document.materials.filter(({ id }) => document.masks.some((other) => isJustMaterials(other, [id]))).map(({ id }) => id));
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
     ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
@@ -36,6 +42,13 @@ export function MaskFields({ use, onChange, onMaterial }: MaskFieldsProps) {
           <Check label="On" checked={use.enabled} onChange={(enabled) => onChange({ ...use, enabled })} />
           <Check label="Inverted" checked={use.inverted} onChange={(inverted) => onChange({ ...use, inverted })} />
           {shared > 1 && <span className="ml-auto text-[12px] text-faint">shared by {shared}</span>}
+        </div>
+      )}
+      {use && mask && (
+        <div className="flex items-center gap-1.5">
+          <MaskPicture mask={mask} className="h-7" />
+          <Button onClick={() => onEdit(mask.id)}>Edit the mask</Button>
+          {shared > 1 && <Button onClick={onUnlink}>Own copy</Button>}
         </div>
       )}
     </>

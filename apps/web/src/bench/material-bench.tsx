@@ -1,58 +1,117 @@
-import { corrections, findMask, type Layer, layersInOrder, type Material, type TazzelDocument } from '@tazzel/core';
-import { percent } from '../schedules/material-schedule.tsx';
+import { corrections, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
+import { lrvOf, percent } from '../schedules/material-schedule.tsx';
 import { Button } from '../ui/button.tsx';
 import { Chip } from '../ui/chip.tsx';
+import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
-import { Section } from '../ui/section.tsx';
+import { Fact, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { srgb } from './srgb.ts';
+import { Behind } from './behind.tsx';
 
-/** Whether a layer's mask mentions the material. */
-export function correctsMaterial(document: TazzelDocument, layer: Layer, materialId: string): boolean {
-  const mask = layer.mask && findMask(document, layer.mask.maskId);
-  return mask?.terms.some((term) => term.materialIds.includes(materialId)) ?? false;
-}
-
-export function MaterialBench({ material }: { material: Material }) {
+/** The materials or objects that are selected, and what can be done to them. */
+export function MaterialBench({ materials }: { materials: readonly Material[] }) {
   const document = useDocument();
   const actions = useActions();
   const selectedLayerId = useSession((state) => state.selectedLayerId);
-  const here = layersInOrder(document)
-    .map(({ layer }) => layer)
-    .filter((layer) => correctsMaterial(document, layer, material.id));
+  const ids = materials.map(({ id }) => id);
+  const [first] = materials;
+  const surface = first.surface !== null && materials.every((row) => row.surface === first.surface) ? first.surface : null;
+  const here = [...new Map(ids.flatMap((id) => layersOn(document, id)).map((layer) => [layer.id, layer])).values()];
+  const area = materials.reduce((sum, row) => sum + row.area, 0);
+  const lrv = materials.length === 1 ? lrvOf(document, first) : null;
   return (
     <>
       <div className="flex items-center gap-2.5 border-b border-ink px-3 py-2">
-        <Chip color={material.chip} large />
+        <Chip color={first.chip} large />
         <div className="min-w-0 flex-1">
-          <NameField label="Material" value={material.name} onCommit={(name) => actions.edit({ type: 'rename-material', materialId: material.id, name })} className="max-w-full text-[15px] font-medium" />
-          <p className="figure text-faint">
-            {material.tag} · {percent(material.area)} % of the picture
+          {materials.length === 1 ? (
+            <NameField label={first.kind === 'object' ? 'Object' : 'Material'} value={first.name} onCommit={(name) => actions.edit({ type: 'rename-material', materialId: first.id, name })} className="max-w-full text-[15px] font-medium" />
+          ) : (
+            <p className="truncate text-[15px] font-medium">{surface ?? `${materials.length} selected`}</p>
+          )}
+          <p className="figure truncate text-faint">
+            {materials.map(({ tag }) => tag).join(' ')} · {percent(area)} % of the picture
           </p>
         </div>
       </div>
       <Section title="Add a correction here">
         <div className="flex flex-wrap gap-1.5">
           {corrections.map(({ id, label, zones }) => (
-            <Button key={id} onClick={() => actions.edit({ type: 'correct-material', materialId: material.id, correction: id, zone: zones[0] })}>
+            <Button key={id} onClick={() => actions.edit({ type: 'correct-material', materialIds: ids, correction: id, zone: zones[0] })}>
               {label}
             </Button>
           ))}
         </div>
       </Section>
-      <Section title="Works on this material">
+      <Section title="As a mask">
+        <div className="flex items-start gap-2.5">
+          <MaskPicture mask={newMask('selection', 'Selection', [materialTerm(ids)])} className="w-[96px] shrink-0" />
+          <div className="flex flex-wrap gap-1.5">
+            <Button onClick={() => actions.newMask(surface ?? undefined)}>Keep as a mask</Button>
+            {materials.length > 1 && surface === null && <Button onClick={() => actions.edit({ type: 'group-materials', materialIds: ids, surface: materials.map(({ name }) => name).join(', ').slice(0, 60) })}>One surface</Button>}
+            {surface !== null && <Button onClick={() => actions.edit({ type: 'group-materials', materialIds: ids, surface: null })}>Apart again</Button>}
+          </div>
+        </div>
+        {surface !== null && <SurfaceName surface={surface} ids={ids} />}
+      </Section>
+      {materials.length === 1 && (first.mean || first.coverage) && (
+        <Section title="What it is">
+          <dl>
+            {first.mean && (
+              <Fact label="Colour">
+                <span className="flex items-center gap-1.5">
+                  <Chip color={srgb(first.mean)} />
+                  <span className="figure text-[11px]">{srgb(first.mean).map((v) => Math.round(v * 255)).join(' ')}</span> on average
+                </span>
+              </Fact>
+            )}
+            {lrv !== null && (
+              <Fact label="LRV">
+                <span className="figure">{lrv.toFixed(0)}</span> of 100 of the light reflected
+              </Fact>
+            )}
+            {first.coverage && <Fact label="Edges">exact, from a coverage matte</Fact>}
+            <Behind material={first} />
+          </dl>
+        </Section>
+      )}
+      <Section title="Works here">
         {here.length === 0 && <p className="text-faint">Nothing yet.</p>}
         <ul>
           {here.map((layer) => (
-            <li key={layer.id}>
-              <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="w-full truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
+            <li key={layer.id} className="flex items-center gap-1">
+              <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="min-w-0 flex-1 truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
                 {layer.name}
                 {layer.mask?.inverted ? ' (everywhere else)' : ''}
                 {layer.visible ? '' : ' (off)'}
               </button>
+              <EditMask layer={layer} />
             </li>
           ))}
         </ul>
       </Section>
     </>
   );
+}
+
+function SurfaceName({ surface, ids }: { surface: string; ids: readonly string[] }) {
+  const actions = useActions();
+  return (
+    <p className="mt-1.5 flex items-center gap-1.5">
+      <span className="narrow text-faint">Surface</span>
+      <NameField label="Surface" value={surface} onCommit={(name) => actions.edit({ type: 'group-materials', materialIds: ids, surface: name })} className="flex-1" />
+    </p>
+  );
+}
+
+function EditMask({ layer }: { layer: Layer }) {
+  const document = useDocument();
+  const actions = useActions();
+  const mask = layer.mask && findMask(document, layer.mask.maskId);
+  return mask ? (
+    <Button className="h-6 px-1.5 text-[12px]" onClick={() => actions.showMask(mask.id)}>
+      Mask
+    </Button>
+  ) : null;
 }

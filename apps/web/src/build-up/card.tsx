@@ -3,6 +3,7 @@ import { CSS } from '@dnd-kit/utilities';
 import { blendMode, correctionById, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { Check } from '../ui/check.tsx';
+import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { CardPicture } from './card-picture.tsx';
@@ -100,7 +101,10 @@ function Facts({ layer }: { layer: Layer }) {
         <span className="truncate">{layer.kind === 'correction' ? correctionById(layer.correction.type).label : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
         <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
       </span>
-      <span className="block truncate text-faint">{mask ? `${layer.mask?.inverted ? 'not ' : ''}${mask.name}${layer.mask?.enabled ? '' : ' (mask off)'}` : 'everywhere'}</span>
+      <span className="flex items-center gap-1 truncate text-faint">
+        {mask && <MaskPicture mask={mask} className="h-[14px] shrink-0" />}
+        <span className="truncate">{mask ? `${layer.mask?.inverted ? 'not ' : ''}${mask.name}${layer.mask?.enabled ? '' : ' (mask off)'}` : 'everywhere'}</span>
+      </span>
     </span>
   );
 }

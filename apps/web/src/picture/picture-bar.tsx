@@ -2,7 +2,7 @@ import type { CommandHost } from '@tazzel/editor';
 import { ToggleGroup } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { useCommandButton } from '../workspace/commands.tsx';
-import { useActions, useSession, useViewport } from '../workspace/context.ts';
+import { useActions, useDocument, useSession, useViewport } from '../workspace/context.ts';
 import { Hint } from '../ui/button.tsx';
 
 /** Ways of looking: compare, mask, zoom. */
@@ -10,6 +10,8 @@ export function PictureBar({ host }: { host: CommandHost }) {
   const compare = useSession((state) => state.compare);
   const maskDisplay = useSession((state) => state.maskDisplay);
   const viewedSourceId = useSession((state) => state.viewedSourceId);
+  const pointAt = useSession((state) => state.pointAt);
+  const kinds = new Set(useDocument().materials.map(({ kind }) => kind));
   const actions = useActions();
   const { zoom, fitted } = useViewport();
   return (
@@ -29,6 +31,11 @@ export function PictureBar({ host }: { host: CommandHost }) {
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
+      {kinds.size > 1 && (
+        <Strip>
+          <CommandToggle id="point-at" host={host} text={pointAt === 'material' ? 'Materials' : 'Objects'} />
+        </Strip>
+      )}
       <span className="flex-1" />
       <Strip>
         <CommandToggle id="zoom-out" host={host} text="−" />

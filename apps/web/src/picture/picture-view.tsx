@@ -1,9 +1,12 @@
 import { findSource } from '@tazzel/core';
-import type { CommandHost, StageId } from '@tazzel/editor';
+import type { CommandHost, SelectMode, StageId } from '@tazzel/editor';
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { useActions, useDocument, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
+import { BrushCircle } from './brush-circle.tsx';
 import { PictureBar } from './picture-bar.tsx';
+import { TermHandles } from './term-handles.tsx';
+import { pickForTerm, usePainting } from './tools.ts';
 
 /** A press that moved less than this is a click. */
 const CLICK_PIXELS = 4;
@@ -20,6 +23,9 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
   const viewedSourceId = useSession((state) => state.viewedSourceId);
   const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
   const surfaces = stage === 'surfaces';
+  const tool = useSession((state) => (surfaces ? state.tool : 'select'));
+  const workspace = useWorkspace();
+  const painting = usePainting(workspace);
   const { settled } = useViewport();
 
   useEffect(() => viewport.attach(canvas.current as HTMLCanvasElement), [viewport]);
@@ -35,7 +41,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
     return () => element.removeEventListener('wheel', onWheel);
   }, [viewport]);
   useEffect(() => {
-    if (!surfaces) session.actions.set({ hoveredMaterialId: null });
+    if (!surfaces) session.actions.set({ hoveredMaterialId: null, tool: 'select' });
   }, [surfaces, session]);
 
   const place = (event: PointerEvent<HTMLCanvasElement>) => {
@@ -46,7 +52,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
     const at = place(event);
     pointer.move(viewport.pixelAt(at.x, at.y), at, viewport.level);
     if (!surfaces) return;
-    const hovered = pointer.getState().material?.id ?? null;
+    const hovered = tool === 'select' ? (pointer.getState().material?.id ?? null) : null;
     if (hovered !== session.getState().hoveredMaterialId) session.actions.set({ hoveredMaterialId: hovered });
   };
 
@@ -63,13 +69,22 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
           tabIndex={0}
           data-testid="picture"
           data-settled={settled}
-          className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${grabbing ? 'cursor-grabbing' : surfaces ? 'cursor-crosshair' : 'cursor-default'}`}
+          className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${grabbing ? 'cursor-grabbing' : tool === 'brush' ? 'cursor-none' : surfaces ? 'cursor-crosshair' : 'cursor-default'}`}
           onPointerDown={(event) => {
             if (event.button > 1) return;
             event.currentTarget.setPointerCapture(event.pointerId);
+            if (tool === 'brush' && event.button === 0) {
+              painting.begin(event, place(event));
+              return;
+            }
             press.current = { x: event.clientX, y: event.clientY, moved: false };
           }}
           onPointerMove={(event) => {
+            if (painting.isPainting()) {
+              painting.go(event.nativeEvent, event.currentTarget);
+              pointer.move(viewport.pixelAt(place(event).x, place(event).y), place(event), viewport.level);
+              return;
+            }
             const start = press.current;
             if (start && (start.moved || Math.hypot(event.clientX - start.x, event.clientY - start.y) >= CLICK_PIXELS)) {
               if (!start.moved) setGrabbing(true);
@@ -79,12 +94,20 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
             hover(event);
           }}
           onPointerUp={(event) => {
+            if (painting.isPainting()) {
+              painting.end();
+              return;
+            }
             const wasClick = press.current !== null && !press.current.moved && event.button === 0;
             press.current = null;
             setGrabbing(false);
-            if (wasClick && surfaces) session.actions.selectMaterial(pointer.getState().material?.id ?? null);
+            if (!wasClick || !surfaces) return;
+            const at = place(event);
+            if (tool === 'pick') void pickForTerm(workspace, viewport.pixelAt(at.x, at.y));
+            else session.actions.selectMaterial(pointer.getState().material?.id ?? null, modeOf(event));
           }}
           onPointerCancel={() => {
+            painting.cancel();
             press.current = null;
             setGrabbing(false);
           }}
@@ -99,7 +122,9 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
             viewport.panBy(by[0], by[1]);
           }}
         />
-        {surfaces && <HoverName />}
+        {surfaces && tool === 'select' && <HoverName />}
+        {surfaces && <TermHandles />}
+        {tool === 'brush' && <BrushCircle />}
         {compare === 'wipe' && <WipeHandle />}
         {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}
         {viewed ? <Corner>Element: {viewed.name}</Corner> : lookAt && <Corner>{lookAt.label}</Corner>}
@@ -121,13 +146,37 @@ function MaskCorner() {
   return asked && viewport.shownMask === null ? <Corner>No mask here: select a masked layer, a mask or a material</Corner> : null;
 }
 
-/** The name of the material at the pointer. */
+/** Shift adds to what is selected, Alt takes away, Ctrl does whichever changes something. */
+const modeOf = (event: { shiftKey: boolean; altKey: boolean; ctrlKey: boolean; metaKey: boolean }): SelectMode => (event.shiftKey ? 'add' : event.altKey ? 'remove' : event.ctrlKey || event.metaKey ? 'toggle' : 'only');
+const MODE_SIGNS: Readonly<Record<SelectMode, string>> = { only: '', add: '+', remove: '−', toggle: '±' };
+
+/** Which way a click would select just now. */
+function useSelectMode(): SelectMode {
+  const [mode, setMode] = useState<SelectMode>('only');
+  useEffect(() => {
+    const follow = (event: KeyboardEvent) => setMode(modeOf(event));
+    const forget = () => setMode('only');
+    window.addEventListener('keydown', follow);
+    window.addEventListener('keyup', follow);
+    window.addEventListener('blur', forget);
+    return () => {
+      window.removeEventListener('keydown', follow);
+      window.removeEventListener('keyup', follow);
+      window.removeEventListener('blur', forget);
+    };
+  }, []);
+  return mode;
+}
+
+/** The name of the material at the pointer, and what a click would do. */
 function HoverName() {
+  const mode = useSelectMode();
   const { pointer } = useWorkspace();
   const { at, material } = useStore(pointer);
   if (!at || !material) return null;
   return (
     <div className="pointer-events-none absolute border border-ink bg-sheet px-1.5 whitespace-nowrap" style={{ left: at.x + 14, top: at.y + 16 }}>
+      {mode !== 'only' && <span className="figure mr-1.5 font-medium">{MODE_SIGNS[mode]}</span>}
       <span className="figure mr-1.5">{material.tag}</span>
       {material.name === material.tag ? '' : material.name}
     </div>

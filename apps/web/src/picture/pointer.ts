@@ -52,8 +52,8 @@ export function createPointer(engine: Engine, session: SessionStore): PointerSto
     move: (pixel: PointerState['pixel'], at: PointerState['at'], viewLevel: number) => {
       if (!pixel) return store.setState({ ...NOTHING, at });
       level = viewLevel;
-      const { document } = session.getState();
-      store.setState({ pixel, at, material: engine.materialAt(document, pixel.x, pixel.y), metres: engine.metresAt(document, pixel.x, pixel.y) });
+      const { document, pointAt } = session.getState();
+      store.setState({ pixel, at, material: engine.materialAt(document, pixel.x, pixel.y, pointAt), metres: engine.metresAt(document, pixel.x, pixel.y) });
       void ask();
     },
     dispose: unsubscribe,

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { beforeDocument, elementDocument, findLayer, findMask, findSource, type Mask, type Region, type Source, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
+import { beforeDocument, dabsOf, elementDocument, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import type { SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -25,10 +25,11 @@ const MIN_ZOOM = 1 / 32;
 const MAX_ZOOM = 32;
 const FIT_MARGIN = 24;
 
-const justMaterial = (materialId: string): { mask: Mask; inverted: boolean } => ({
-  mask: { id: 'material', name: '', terms: [{ kind: 'material', operation: 'add', materialIds: [materialId] }] },
-  inverted: false,
-});
+/** A stroke while it is painted: dabs are drawn at once, the mask itself follows when the stroke is done. */
+interface StrokePreview {
+  readonly canvas: OffscreenCanvas;
+  dabs: number;
+}
 
 export class Viewport {
   #zoom = 1;
@@ -234,14 +235,16 @@ export class Viewport {
   #beforeFrom: TazzelDocument | null = null;
   #beforeDocument: TazzelDocument | null = null;
 
-  /** The mask that the interface is about: of the selected correction, layer, or material. */
+  /** The mask that the interface is about: one of the shelf, of the selected materials, correction or layer. */
   get shownMask(): { mask: Mask; inverted: boolean } | null {
-    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialId, maskSubject } = this.session.getState();
+    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialIds, maskSubject, soloIndex } = this.session.getState();
     if (maskSubject.kind === 'mask') {
       const mask = findMask(document, maskSubject.maskId);
+      const solo = soloIndex === null ? undefined : mask?.terms[soloIndex];
+      if (mask && solo) return { mask: newMask(mask.id, mask.name, [{ ...solo, operation: 'add', muted: false }]), inverted: false };
       return mask ? { mask, inverted: false } : null;
     }
-    if (maskSubject.kind === 'material') return selectedMaterialId ? justMaterial(selectedMaterialId) : null;
+    if (maskSubject.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
     const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
     const link = layer?.kind === 'element' ? layer.chain.find((correction) => correction.id === selectedCorrectionId) : undefined;
     const use = link ? link.mask : (layer?.mask ?? null);
@@ -257,7 +260,7 @@ export class Viewport {
       return;
     }
     const matte = maskDisplay === 'matte';
-    const key = JSON.stringify([shown.mask.terms, shown.inverted, matte, document.materials.length]);
+    const key = `${maskKey(document, shown.mask)} ${shown.inverted} ${matte}`;
     this.#overlay(key, this.#maskOverlay, (level, region) => this.engine.maskPicture(document, shown.mask, level, region, { inverted: shown.inverted, matte }), (overlay) => {
       this.#maskOverlay = overlay;
     });
@@ -269,7 +272,8 @@ export class Viewport {
       this.#outlineOverlay = null;
       return;
     }
-    this.#overlay(hoveredMaterialId, this.#outlineOverlay, (level, region) => this.engine.outline(document, hoveredMaterialId, level, region), (overlay) => {
+    const surface = surfaceOf(document, hoveredMaterialId);
+    this.#overlay(surface.join(), this.#outlineOverlay, (level, region) => this.engine.outline(document, surface, level, region), (overlay) => {
       this.#outlineOverlay = overlay;
     });
   }
@@ -288,6 +292,7 @@ export class Viewport {
         const canvas = new OffscreenCanvas(region.width, region.height);
         canvas.getContext('2d')?.putImageData(new ImageData(rgba, region.width, region.height), 0, 0);
         keep({ key: id, level, region, canvas });
+        if (this.#strokeEnded) this.#preview = null;
         // Meanwhile something else may be wanted: a second look settles it.
         this.#asked.delete(id);
         this.#updateMask();
@@ -333,6 +338,7 @@ export class Viewport {
       context.restore();
     }
     if (this.#maskOverlay) this.#drawMask(context, this.#maskOverlay, maskDisplay === 'matte');
+    if (this.#preview) context.drawImage(this.#preview.canvas, 0, 0);
     if (this.#outlineOverlay) this.#drawOutline(context, this.#outlineOverlay);
     context.restore();
   }
@@ -388,6 +394,50 @@ export class Viewport {
     const dark = tinted('rgb(0 0 0 / 0.8)');
     context.drawImage(dark, x + 1, y + 1, w, h);
     context.drawImage(tinted('#ffffff'), x, y, w, h);
+  }
+
+  #preview: StrokePreview | null = null;
+  #strokeEnded = false;
+
+  /** Draws what is new of a stroke. The next frame shows it. */
+  previewStroke(stroke: Stroke): void {
+    const canvas = this.#canvas;
+    if (!canvas) return;
+    if (!this.#preview || this.#strokeEnded) this.#preview = { canvas: new OffscreenCanvas(canvas.width, canvas.height), dabs: 0 };
+    this.#strokeEnded = false;
+    const context = this.#preview.canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
+    const dabs = dabsOf(stroke);
+    const matte = this.session.getState().maskDisplay === 'matte';
+    const ink = stroke.erase ? '0 0 0' : '255 255 255';
+    for (const { x, y, pressure } of dabs.slice(this.#preview.dabs)) {
+      const radius = Math.max(0.5, (stroke.sizePx / 2) * this.#zoom * (0.3 + 0.7 * pressure));
+      const [cx, cy] = [this.#x + x * this.#zoom, this.#y + y * this.#zoom];
+      const alpha = stroke.flow * pressure * stroke.opacity * (matte ? 1 : 0.6);
+      const fill = context.createRadialGradient(cx, cy, radius * Math.min(0.98, stroke.hardness), cx, cy, radius);
+      fill.addColorStop(0, `rgb(${ink} / ${alpha})`);
+      fill.addColorStop(1, `rgb(${ink} / 0)`);
+      context.fillStyle = fill;
+      context.fillRect(cx - radius, cy - radius, radius * 2, radius * 2);
+    }
+    this.#preview.dabs = dabs.length;
+    this.#redraw();
+  }
+
+  /** The stroke is in the document (or given up): its preview stays until the mask that holds it is there. */
+  endStroke(isKept: boolean): void {
+    this.#strokeEnded = true;
+    if (!isKept || this.session.getState().maskDisplay === 'off') this.#preview = null;
+    this.#redraw();
+  }
+
+  /** A point of the picture (in its own pixels, with fractions) at a place of the canvas, also beside the picture. */
+  pointAt(cssX: number, cssY: number): Point {
+    return [(cssX * this.#pixelRatio - this.#x) / this.#zoom, (cssY * this.#pixelRatio - this.#y) / this.#zoom];
+  }
+
+  /** Where a point of the picture lies on the canvas, in CSS pixels. */
+  cssOf([x, y]: Point): { x: number; y: number } {
+    return { x: (this.#x + x * this.#zoom) / this.#pixelRatio, y: (this.#y + y * this.#zoom) / this.#pixelRatio };
   }
 
   get #isSettled(): boolean {

@@ -50,7 +50,7 @@ export function ElementSchedule() {
       columns={columns}
       idOf={(source) => source.id}
       textOf={(source) => `${source.name} ${roleLabel(source.role)} ${source.encoding}`}
-      selectedId={selectedId}
+      selectedIds={selectedId === null ? [] : [selectedId]}
       markedId={viewedId}
       onSelect={actions.selectSource}
       empty="No element yet. Drop the files of a render onto the window: OpenEXR, PNG, TIFF, JPEG, Radiance HDR or WebP; several at once, or a folder."

@@ -1,24 +1,26 @@
-import { type Mask, maskUses } from '@tazzel/core';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { isJustMaterials, type Mask, materialTerm, namedLike, USUAL_MASKS, usesOf } from '@tazzel/core';
+import { Plus } from 'lucide-react';
+import { IconButton } from '../ui/button.tsx';
+import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
+import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { type Column, Schedule } from './table.tsx';
 
-/** The shelf: named masks, and by how many each is used. */
+/** The shelf: named masks, and by how many each is used. Below it those that the names of the materials suggest. */
 export function MaskSchedule() {
   const document = useDocument();
   const actions = useActions();
   const subject = useSession((state) => state.maskSubject);
-  const uses = maskUses(document);
-  const usedBy = (mask: Mask) => uses.filter((use) => use.maskId === mask.id).length;
   const columns: readonly Column<Mask>[] = [
+    { id: 'picture', label: '', width: '20%', sortBy: (mask) => mask.name, cell: (mask) => <MaskPicture mask={mask} className="h-[22px]" /> },
     {
       id: 'name',
       label: 'Mask',
-      width: '72%',
+      width: '56%',
       sortBy: (mask) => mask.name,
-      cell: (mask) => <NameField label="Mask" value={mask.name} onSelect={() => actions.showMask(mask.id)} onCommit={(name) => actions.edit({ type: 'rename-mask', maskId: mask.id, name })} className="max-w-full" />,
+      cell: (mask) => <NameField label="Mask" value={mask.name} onSelect={() => actions.showMask(mask.id)} onCommit={(name) => actions.edit({ type: 'set-mask', maskId: mask.id, patch: { name } })} className="max-w-full" />,
     },
-    { id: 'uses', label: 'Used by', width: '28%', align: 'right', sortBy: usedBy, cell: (mask) => String(usedBy(mask)) },
+    { id: 'uses', label: 'Used by', width: '24%', align: 'right', sortBy: (mask) => usesOf(document, mask.id), cell: (mask) => String(usesOf(document, mask.id)) },
   ];
   return (
     <Schedule
@@ -28,9 +30,43 @@ export function MaskSchedule() {
       columns={columns}
       idOf={(mask) => mask.id}
       textOf={(mask) => mask.name}
-      selectedId={subject.kind === 'mask' ? subject.maskId : null}
+      selectedIds={subject.kind === 'mask' ? [subject.maskId] : []}
       onSelect={actions.showMask}
-      empty="Correct a material in Surfaces, and its mask stands here for others to share."
+      action={
+        <IconButton label="New mask" hint="M" onClick={() => actions.newMask()}>
+          <Plus size={13} aria-hidden />
+        </IconButton>
+      }
+      empty="Correct a material, or select some and keep them as a mask, and it stands here for others to share."
+      below={<Suggestions />}
     />
+  );
+}
+
+/** Sky, glazing, water, foliage: what most pictures want a mask of, where a material is called so. */
+function Suggestions() {
+  const document = useDocument();
+  const actions = useActions();
+  const found = USUAL_MASKS.flatMap(({ name, words }) => {
+    const ids = namedLike(document.materials, words).map(({ id }) => id);
+    return ids.length > 0 && !document.masks.some((mask) => isJustMaterials(mask, ids)) ? [{ name, ids }] : [];
+  });
+  if (found.length === 0) return null;
+  return (
+    <div className="flex shrink-0 flex-wrap items-center gap-1 border-t px-2 py-1.5">
+      <span className="narrow text-[12px] text-faint">Suggested:</span>
+      {found.map(({ name, ids }) => (
+        <button
+          key={name}
+          type="button"
+          className="border border-rule px-1.5 text-[12px] hover:border-ink"
+          onClick={() => {
+            if (!actions.edit({ type: 'add-mask', name, terms: [materialTerm(ids)] })) return;
+          }}
+        >
+          + {name}
+        </button>
+      ))}
+    </div>
   );
 }

@@ -1,21 +1,35 @@
-import type { Material } from '@tazzel/core';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { layersOn, type Material, type TazzelDocument } from '@tazzel/core';
+import { Download } from 'lucide-react';
+import { safeName } from '@tazzel/formats';
+import { download } from '../files.ts';
 import { Chip } from '../ui/chip.tsx';
+import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
+import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { scheduleCsv } from './schedule-csv.ts';
 import { type Column, Schedule } from './table.tsx';
 
 export const percent = (share: number) => (share * 100).toFixed(share < 0.0995 ? 2 : 1);
 
+/** Light reflectance value, 0…100: only surfaces without light on them say it. @source BS 8493:2008+A1:2010: 100 · Y */
+export function lrvOf({ sources }: TazzelDocument, { mean }: Material): number | null {
+  if (!mean || !sources.some(({ role }) => role === 'diffuse-filter')) return null;
+  return 100 * Math.min(1, 0.2126 * mean[0] + 0.7152 * mean[1] + 0.0722 * mean[2]);
+}
+
 export function MaterialSchedule() {
   const document = useDocument();
   const actions = useActions();
-  const selectedId = useSession((state) => state.selectedMaterialId);
+  const selectedIds = useSession((state) => state.selectedMaterialIds);
   const hoveredId = useSession((state) => state.hoveredMaterialId);
+  const pointAt = useSession((state) => state.pointAt);
+  const kinds = new Set(document.materials.map(({ kind }) => kind));
+  const rows = kinds.size > 1 ? document.materials.filter(({ kind }) => kind === pointAt) : document.materials;
   const columns: readonly Column<Material>[] = [
     {
       id: 'tag',
       label: 'Tag',
-      width: '27%',
+      width: '26%',
       sortBy: (row) => row.tag,
       cell: (row) => (
         <span className="flex items-center gap-1.5">
@@ -26,24 +40,33 @@ export function MaterialSchedule() {
     },
     {
       id: 'name',
-      label: 'Material',
-      width: '48%',
+      label: kinds.has('material') && pointAt === 'material' ? 'Material' : 'Object',
+      width: '31%',
       sortBy: (row) => row.name,
-      cell: (row) => <NameField label={row.tag} value={row.name} onSelect={() => actions.selectMaterial(row.id)} onCommit={(name) => actions.edit({ type: 'rename-material', materialId: row.id, name })} className="max-w-full" />,
+      cell: (row) => <NameField label={row.tag} value={row.name} onCommit={(name) => actions.edit({ type: 'rename-material', materialId: row.id, name })} onSelect={() => undefined} className="max-w-full" />,
     },
-    { id: 'area', label: 'Area %', width: '25%', align: 'right', sortBy: (row) => -row.area, cell: (row) => percent(row.area) },
+    { id: 'area', label: 'Area', width: '18%', align: 'right', sortBy: (row) => -row.area, cell: (row) => (row.area * 100).toFixed(1) },
+    { id: 'lrv', label: 'LRV', width: '15%', align: 'right', sortBy: (row) => lrvOf(document, row) ?? -1, cell: (row) => lrvOf(document, row)?.toFixed(0) ?? '–' },
+    { id: 'done', label: 'Σ', width: '10%', align: 'right', sortBy: (row) => -layersOn(document, row.id).length, cell: (row) => layersOn(document, row.id).length || '' },
   ];
   return (
     <Schedule
       title="Material schedule"
-      rows={document.materials}
+      rows={rows}
       columns={columns}
       idOf={(row) => row.id}
-      textOf={(row) => `${row.tag} ${row.name}`}
-      selectedId={selectedId}
+      textOf={(row) => `${row.tag} ${row.name} ${row.surface ?? ''}`}
+      selectedIds={selectedIds}
       markedId={hoveredId}
-      onSelect={actions.selectMaterial}
+      onSelect={(id, event) => actions.selectMaterial(id, event.ctrlKey || event.metaKey || event.shiftKey ? 'toggle' : 'only')}
       onHover={(id) => actions.set({ hoveredMaterialId: id })}
+      action={
+        rows.length > 0 && (
+          <IconButton label="Save the schedule as CSV" onClick={() => download(`${safeName(document.name)}_schedule.csv`, [scheduleCsv(document)], 'text/csv')}>
+            <Download size={13} aria-hidden />
+          </IconButton>
+        )
+      }
       empty="No materials yet. Add a material ID picture: every material in one flat colour. If it is in the document already, select it under Elements and choose “Find materials”."
     />
   );

@@ -1,6 +1,6 @@
 /** A schedule: titled table with search and columns that sort. */
 import { ArrowDown, ArrowUp, Search } from 'lucide-react';
-import { type ReactNode, useState } from 'react';
+import { type MouseEvent, type ReactNode, useState } from 'react';
 
 export interface Column<Row> {
   readonly id: string;
@@ -17,17 +17,20 @@ interface ScheduleProps<Row> {
   readonly columns: readonly Column<Row>[];
   readonly idOf: (row: Row) => string;
   readonly textOf: (row: Row) => string;
-  readonly selectedId: string | null;
+  readonly selectedIds: readonly string[];
   readonly markedId?: string | null;
-  readonly onSelect: (id: string) => void;
+  readonly onSelect: (id: string, event: MouseEvent) => void;
   readonly onHover?: (id: string | null) => void;
   readonly empty: ReactNode;
   readonly grow?: boolean;
+  /** Beside the title. */
+  readonly action?: ReactNode;
+  readonly below?: ReactNode;
 }
 
 const compareValues = (a: string | number, b: string | number) => (typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b), 'en', { numeric: true }));
 
-export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, markedId, onSelect, onHover, empty, grow = true }: ScheduleProps<Row>) {
+export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds, markedId, onSelect, onHover, empty, grow = true, action, below }: ScheduleProps<Row>) {
   const [search, setSearch] = useState('');
   const [order, setOrder] = useState<{ column: string; down: boolean } | null>(null);
   const wanted = search.trim().toLowerCase();
@@ -44,9 +47,10 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, 
           <label className="relative">
             <span className="sr-only">Search {title.toLowerCase()}</span>
             <Search size={12} aria-hidden className="absolute top-1.5 left-1.5 text-faint" />
-            <input type="search" value={search} onChange={(event) => setSearch(event.currentTarget.value)} className="field w-24 pl-5.5 text-[12px]" />
+            <input type="search" value={search} onChange={(event) => setSearch(event.currentTarget.value)} className={`field pl-5.5 text-[12px] ${action ? 'w-16' : 'w-24'}`} />
           </label>
         )}
+        {action}
         <span className="figure text-faint">{rows.length}</span>
       </div>
       {rows.length === 0 ? (
@@ -78,9 +82,9 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, 
                 return (
                   <tr
                     key={id}
-                    data-selected={id === selectedId}
+                    data-selected={selectedIds.includes(id)}
                     data-row={id}
-                    onClick={() => onSelect(id)}
+                    onClick={(event) => onSelect(id, event)}
                     onPointerEnter={() => onHover?.(id)}
                     onPointerLeave={() => onHover?.(null)}
                     className={`border-b hover:bg-sheet data-[selected=true]:bg-sheet data-[selected=true]:shadow-[inset_3px_0_0_var(--accent)] ${id === markedId ? 'bg-sheet' : ''}`}
@@ -98,6 +102,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedId, 
           {sorted.length === 0 && <p className="p-3 text-faint">Nothing here is called “{search.trim()}”.</p>}
         </section>
       )}
+      {below}
     </section>
   );
 }

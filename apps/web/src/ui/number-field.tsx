@@ -5,6 +5,8 @@ interface NumberFieldProps {
   readonly value: number;
   readonly min: number;
   readonly max: number;
+  /** What the scale shows, where much more can be typed. */
+  readonly usual?: readonly [number, number];
   readonly step: number;
   readonly digits: number;
   readonly unit: string;
@@ -24,7 +26,7 @@ const stride = (event: { shiftKey: boolean; altKey: boolean }) => (event.shiftKe
  * A number with its unit: typed, dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
  * a double click on its name.
  */
-export function NumberField({ label, value, min, max, step, digits, unit, initial, help, disabled, onChange }: NumberFieldProps) {
+export function NumberField({ label, value, min, max, usual = [min, max], step, digits, unit, initial, help, disabled, onChange }: NumberFieldProps) {
   const id = useId();
   const [draft, setDraft] = useState<string | null>(null);
   const gesture = useRef(0);
@@ -48,7 +50,8 @@ export function NumberField({ label, value, min, max, step, digits, unit, initia
     if (disabled) setDraft(null);
   }, [disabled]);
 
-  const share = (v: number) => ((v - min) / (max - min)) * 100;
+  const [low, high] = usual;
+  const share = (v: number) => Math.min(100, Math.max(0, ((v - low) / (high - low)) * 100));
   const from = share(Math.min(max, Math.max(min, initial)));
   const to = share(value);
 
@@ -105,7 +108,7 @@ export function NumberField({ label, value, min, max, step, digits, unit, initia
           // Plain dragging follows the scale under the pointer; with a modifier it moves in steps from where it began.
           const width = event.currentTarget.getBoundingClientRect().width;
           const factor = event.altKey ? 0.1 : 1;
-          const next = start.value + (distance / width) * (max - min) * factor;
+          const next = start.value + (distance / width) * (high - low) * factor;
           const grid = event.shiftKey ? step * 10 : event.altKey ? step / 10 : step;
           commit(Math.round(next / grid) * grid, `${id} drag ${gesture.current}`);
         }}

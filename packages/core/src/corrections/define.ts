@@ -14,6 +14,10 @@ export interface NumberParam {
   /** Digits shown behind the point. */
   readonly digits: number;
   readonly help: string;
+  /** The range that is usually needed, where far more is allowed. */
+  readonly usual?: readonly [number, number];
+  /** Names of the values 0, 1, 2 … where they stand for something else than a number. */
+  readonly choices?: readonly string[];
 }
 
 export type ParamTable = Readonly<Record<string, NumberParam>>;
@@ -57,11 +61,11 @@ export function defineCorrection<const P extends ParamTable>(spec: CorrectionSpe
   return spec as unknown as Correction;
 }
 
-export const defaultsOf = (correction: Correction): ParamValues =>
+export const defaultsOf = (correction: Pick<Correction, 'params'>): ParamValues =>
   Object.fromEntries(Object.entries(correction.params).map(([name, param]) => [name, param.default]));
 
 /** The parameters in full: defaults for what is missing, ranges kept. @throws CoreError `bad-parameter` for unknown names or non-numbers */
-export function completeParams(correction: Correction, given: Readonly<Record<string, unknown>>): ParamValues {
+export function completeParams(correction: Pick<Correction, 'label' | 'params'>, given: Readonly<Record<string, unknown>>): ParamValues {
   const values: Record<string, number> = { ...defaultsOf(correction) };
   for (const [name, value] of Object.entries(given)) {
     const param = correction.params[name];

@@ -2,19 +2,24 @@ import { describe, expect, it } from 'vitest';
 import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { emptyDocument, type TazzelDocument } from './model.ts';
-import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses } from './query.ts';
+import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses, surfaceOf } from './query.ts';
+import { materialTerm, newTerm } from './mask-edits.ts';
 import { parseDocument, readDocument } from './schema.ts';
-import { addElements, baseSource, idSource, pictureSize, sizeProblems } from './start.ts';
+import { addElements, baseSource, scheduleSources, pictureSize, sizeProblems } from './start.ts';
 
 const rich = after(
   smallDocument(),
   { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' },
   { type: 'add-chain-correction', layerId: 'layer-1', correction: 'exposure' },
   { type: 'add-chain-correction', layerId: 'layer-1', correction: 'hue-saturation' },
-  { type: 'correct-material', materialId: 'material-1', correction: 'hue-saturation', zone: 'picture' },
+  { type: 'correct-material', materialIds: ['material-1'], correction: 'hue-saturation', zone: 'picture' },
 );
 const layer = (document: TazzelDocument, id: string) => findLayer(document, id)?.layer;
 const names = (document: TazzelDocument) => [document.buildUp.scene.map((l) => l.name), document.buildUp.picture.map((l) => l.name)];
+
+const STROKE = { erase: false, sizePx: 20, hardness: 0.5, opacity: 1, flow: 0.4, spacing: 0.1, path: [1, 1, 1, 5, 4, 0.5] };
+/** With an unused mask, and one of a gradient and paint. */
+const shelf = after(rich, { type: 'add-mask', name: 'Spare', terms: [] }, { type: 'add-mask', name: 'Painted', terms: [newTerm('gradient', 'add', rich), newTerm('paint', 'subtract', rich)] });
 
 /** One example for each edit, and what it must have done. */
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
@@ -25,11 +30,21 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'set-materials': [{ type: 'set-materials', sourceId: 'source-3', materials: [material(2, 'source-3'), material(5, 'source-3')] }, (d) => expect(d.materials.map((m) => m.id)).toEqual(['material-2', 'material-5'])],
   refresh: [{ type: 'refresh', sources: [...rich.sources.map((s) => ({ ...s, width: 16 })), source(9)], materials: [material(2, 'source-3'), material(7, 'source-3')], size: { width: 16, height: 6 } }, (d) => expect([d.size.width, d.sources.length, d.materials.map((m) => [m.id, m.area])]).toEqual([16, 4, [['material-2', 0.5], ['material-7', 0.5], ['material-1', 0]]])],
   'rename-material': [{ type: 'rename-material', materialId: 'material-1', name: 'Brick' }, (d) => expect([d.materials[0].name, d.masks[0].name]).toEqual(['Brick', 'Brick'])],
-  'rename-mask': [{ type: 'rename-mask', maskId: 'mask-1', name: 'Walls' }, (d) => expect(d.masks[0].name).toBe('Walls')],
+  'set-mask': [{ type: 'set-mask', maskId: 'mask-1', patch: { name: 'Walls', strength: 3 } }, (d) => expect(d.masks[0]).toMatchObject({ name: 'Walls', strength: 1 })],
+  'group-materials': [{ type: 'group-materials', materialIds: ['material-1', 'material-2'], surface: 'Walls' }, (d) => expect(surfaceOf(d, 'material-2')).toEqual(['material-1', 'material-2'])],
+  'add-mask': [{ type: 'add-mask', name: 'Vignette', terms: [newTerm('ellipse', 'add', rich)] }, (d) => expect(d.masks[1]).toMatchObject({ id: 'mask-2', name: 'Vignette', strength: 1, terms: [{ kind: 'ellipse' }] })],
+  'duplicate-mask': [{ type: 'duplicate-mask', maskId: 'mask-1' }, (d) => expect(d.masks.map(({ id, name }) => [id, name])).toEqual([['mask-1', 'M01'], ['mask-2', 'M01 copy']])],
+  'remove-mask': [{ type: 'remove-mask', maskId: 'mask-2' }, (d) => expect(d.masks.map(({ id }) => id)).toEqual(['mask-1', 'mask-3'])],
+  'add-term': [{ type: 'add-term', maskId: 'mask-1', term: { kind: 'depth', operation: 'intersect', muted: false, sourceId: null, layerId: null, params: { nearMetres: -4 } } }, (d) => expect(d.masks[0].terms[1]).toMatchObject({ kind: 'depth', params: { nearMetres: 0, farMetres: 25 } })],
+  'set-term': [{ type: 'set-term', maskId: 'mask-1', index: 0, term: materialTerm(['material-2']) }, (d) => expect(d.masks[0].terms).toEqual([materialTerm(['material-2'])])],
+  'move-term': [{ type: 'move-term', maskId: 'mask-3', index: 1, to: 0 }, (d) => expect(d.masks[2].terms.map(({ kind }) => kind)).toEqual(['paint', 'gradient'])],
+  'remove-term': [{ type: 'remove-term', maskId: 'mask-3', index: 0 }, (d) => expect(d.masks[2].terms.map(({ kind }) => kind)).toEqual(['paint'])],
+  'add-stroke': [{ type: 'add-stroke', maskId: 'mask-3', index: 1, stroke: STROKE }, (d) => expect(d.masks[2].terms[1]).toMatchObject({ strokes: [STROKE] })],
+  'unlink-mask': [{ type: 'unlink-mask', layerId: 'layer-4' }, (d) => expect([d.masks.length, layer(d, 'layer-4')?.mask?.maskId]).toEqual([2, 'mask-2'])],
   'add-element-layer': [{ type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, blend: 'add' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ kind: 'element', blend: 'add', opacity: 1 })],
   'add-correction-layer': [{ type: 'add-correction-layer', correction: 'exposure', zone: 'picture', maskId: 'mask-1' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'correction', mask: { maskId: 'mask-1' }, correction: { params: { exposureStops: 0 } } })],
-  'correct-material': [{ type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' }, (d) => expect([d.masks.length, d.buildUp.scene.at(-1)?.mask?.maskId]).toEqual([1, 'mask-1'])],
-  'mask-with-material': [{ type: 'mask-with-material', materialId: 'material-2', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ mask: { maskId: 'mask-2' } }, {}] })],
+  'correct-material': [{ type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'scene' }, (d) => expect([d.masks.length, d.buildUp.scene.at(-1)?.mask?.maskId]).toEqual([1, 'mask-1'])],
+  'mask-with-material': [{ type: 'mask-with-material', materialIds: ['material-2'], layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ mask: { maskId: 'mask-2' } }, {}] })],
   'set-layer': [{ type: 'set-layer', layerId: 'layer-2', patch: { blend: 'overlay', opacity: 7, visible: false } }, (d) => expect(layer(d, 'layer-2')).toMatchObject({ blend: 'overlay', opacity: 1, visible: false })],
   'duplicate-layer': [{ type: 'duplicate-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['element 1', 'element 1 copy', 'Exposure'])],
   'remove-layer': [{ type: 'remove-layer', layerId: 'layer-1' }, (d) => expect(names(d)[0]).toEqual(['Exposure'])],
@@ -48,7 +63,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);
@@ -57,6 +72,31 @@ describe('every edit', () => {
       expect(editLabel(edit)).toMatch(/^[A-Z]/);
     });
   }
+});
+
+describe('the mask shelf', () => {
+  const refused = (edit: Edit) => (sentence: RegExp) => expect(() => applyEdit(shelf, edit)).toThrow(sentence);
+  it('keeps what is used, and says by how many', () => {
+    refused({ type: 'remove-mask', maskId: 'mask-1' })(/used once/);
+    const twice = after(shelf, { type: 'add-term', maskId: 'mask-2', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-1' } });
+    expect(() => applyEdit(twice, { type: 'remove-mask', maskId: 'mask-1' })).toThrow(/used 2 times/);
+  });
+  it('refuses circles, strokes on what is no paint, and numbers that are none', () => {
+    const linked = after(shelf, { type: 'add-term', maskId: 'mask-2', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-3' } });
+    expect(() => applyEdit(linked, { type: 'add-term', maskId: 'mask-3', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-2' } })).toThrow(/refers to this mask/);
+    refused({ type: 'add-term', maskId: 'mask-3', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-3' } })(/refers to this mask/);
+    refused({ type: 'add-stroke', maskId: 'mask-3', index: 0, stroke: STROKE })(/Only a paint term/);
+    refused({ type: 'set-mask', maskId: 'mask-1', patch: { growPx: Number.NaN } })(/at most 2000 pixels/);
+    refused({ type: 'set-mask', maskId: 'mask-1', patch: { featherPx: -1 } })(/at most 2000 pixels/);
+    refused({ type: 'add-term', maskId: 'mask-1', term: { kind: 'tone', operation: 'add', muted: false, sourceId: null, layerId: null, params: { nonsense: 1 } } })(/no parameter “nonsense”/);
+  });
+  it('an own copy is not changed with the shared one; several materials share one mask', () => {
+    const own = after(rich, { type: 'unlink-mask', layerId: 'layer-4' }, { type: 'set-mask', maskId: 'mask-1', patch: { inverted: true } });
+    expect(own.masks.map(({ inverted }) => inverted)).toEqual([true, false]);
+    const both = after(rich, { type: 'mask-with-material', materialIds: ['material-2', 'material-1'], layerId: 'layer-1' }, { type: 'mask-with-material', materialIds: ['material-1', 'material-2'], layerId: 'layer-2' });
+    expect(both.masks).toHaveLength(2);
+    expect(both.masks[1].name).toBe('M02, M01');
+  });
 });
 
 describe('groups', () => {
@@ -112,7 +152,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-9', inverted: false, enabled: true } } }, /There is no mask mask-9/],
     [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
     [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
-    [{ type: 'mask-with-material', materialId: 'material-7', layerId: 'layer-1' }, /no material material-7/],
+    [{ type: 'mask-with-material', materialIds: ['material-7'], layerId: 'layer-1' }, /no material material-7/],
     [{ type: 'set-layer', layerId: 'layer-1', patch: { isolated: true } }, /Only a group can be isolated/],
     [{ type: 'build', name: 'x', scene: rich.buildUp.scene, picture: rich.buildUp.scene }, /share an id/],
     [{ type: 'nothing' } as unknown as Edit, /There is no edit “nothing”/],
@@ -130,7 +170,7 @@ describe('edits that do more than they say', () => {
     expect(layer(soft, 'layer-2')).toMatchObject({ blend: 'normal' });
   });
   it('corrections of one material share its mask', () => {
-    const twice = after(rich, { type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' });
+    const twice = after(rich, { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'scene' });
     expect(twice.masks).toHaveLength(1);
     expect(maskUses(twice)).toHaveLength(2);
     expect(layersInOrder(twice).filter(({ layer: l }) => l.name.startsWith('M01:'))).toHaveLength(2);
@@ -147,7 +187,7 @@ describe('starting and asking', () => {
     const document = addElements(emptyDocument('x', 'X', { width: 8, height: 6 }), sources);
     expect(document.buildUp.scene).toMatchObject([{ sourceId: 'source-2', blend: 'normal' }]);
     expect(addElements(document, [source(5)]).buildUp.scene).toHaveLength(1);
-    expect(idSource(sources)?.id).toBe('source-4');
+    expect(scheduleSources(sources).map(({ id }) => id)).toEqual(['source-4']);
     expect(baseSource([source(1, { encoding: 'data', role: 'depth' })])?.id).toBe('source-1');
     expect(baseSource([])).toBeNull();
     const files = [{ name: 'ao.png', size: { width: 4, height: 3 }, sources: [source(1, { role: 'ambient-occlusion' })] }, { name: 'beauty.exr', size: { width: 8, height: 6 }, sources: [source(2, { role: 'beauty' })] }];

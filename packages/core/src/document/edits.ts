@@ -8,8 +8,9 @@ import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
-import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usedSourceIds } from './query.ts';
+import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type Stroke, type TazzelDocument } from './model.ts';
+import { checkedTerm, ensureMaterialMask, type MaskPatch, MAX_TERMS, newMask, patchMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
+import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
@@ -23,11 +24,21 @@ export type Edit =
   | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size }
   | { type: 'set-materials'; sourceId: string; materials: readonly Material[] }
   | { type: 'rename-material'; materialId: string; name: string }
-  | { type: 'rename-mask'; maskId: string; name: string }
+  | { type: 'group-materials'; materialIds: readonly string[]; surface: string | null }
+  | { type: 'add-mask'; name: string; terms: readonly MaskTerm[] }
+  | { type: 'set-mask'; maskId: string; patch: MaskPatch }
+  | { type: 'duplicate-mask'; maskId: string }
+  | { type: 'remove-mask'; maskId: string }
+  | { type: 'add-term'; maskId: string; term: MaskTerm; index?: number }
+  | { type: 'set-term'; maskId: string; index: number; term: MaskTerm }
+  | { type: 'move-term'; maskId: string; index: number; to: number }
+  | { type: 'remove-term'; maskId: string; index: number }
+  | { type: 'add-stroke'; maskId: string; index: number; stroke: Stroke }
+  | { type: 'unlink-mask'; layerId: string; correctionId?: string }
   | { type: 'add-element-layer'; sourceId: string; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
   | { type: 'add-correction-layer'; correction: string; zone: Zone; index?: number; groupId?: string; maskId?: string }
-  | { type: 'correct-material'; materialId: string; correction: string; zone: Zone; index?: number }
-  | { type: 'mask-with-material'; materialId: string; layerId: string; correctionId?: string }
+  | { type: 'correct-material'; materialIds: readonly string[]; correction: string; zone: Zone; index?: number }
+  | { type: 'mask-with-material'; materialIds: readonly string[]; layerId: string; correctionId?: string }
   | { type: 'set-layer'; layerId: string; patch: LayerPatch }
   | { type: 'duplicate-layer'; layerId: string }
   | { type: 'remove-layer'; layerId: string }
@@ -117,11 +128,86 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       return { ...document, masks, materials: document.materials.map((other) => (other === material ? renamed : other)) };
     },
   },
-  'rename-mask': {
-    label: 'Rename mask',
-    apply: (document, { maskId, name }) => {
+  'group-materials': {
+    label: 'Group surfaces',
+    apply: (document, { materialIds, surface }) => {
+      const lost = materialIds.find((id) => !findMaterial(document, id));
+      if (lost !== undefined) refuse(`There is no material ${lost}.`);
+      const name = surface === null ? null : named(surface, 'a surface');
+      return { ...document, materials: document.materials.map((material) => (materialIds.includes(material.id) ? { ...material, surface: name } : material)) };
+    },
+  },
+  'add-mask': {
+    label: 'New mask',
+    apply: (document, { name, terms }) => {
+      const id = freshId(document, 'mask');
+      return { ...document, masks: [...document.masks, newMask(id, named(name, 'a mask'), terms.map((term) => checkedTerm(document, id, term)))] };
+    },
+  },
+  'set-mask': {
+    label: 'Change mask',
+    apply: (document, { maskId, patch }) => {
+      const numbers = [patch.growPx, patch.featherPx].filter((value) => value !== undefined);
+      if (numbers.some((value) => !Number.isFinite(value) || Math.abs(value) > MAX_EDGE_PX) || (patch.featherPx ?? 0) < 0) refuse(`Masks grow, shrink and soften by at most ${MAX_EDGE_PX} pixels.`);
+      return patchMask(document, maskId, (mask) => ({ ...mask, ...patch, ...(patch.strength === undefined ? {} : { strength: unit(patch.strength) }), name: patch.name === undefined ? mask.name : named(patch.name, 'a mask') }));
+    },
+  },
+  'duplicate-mask': {
+    label: 'Duplicate mask',
+    apply: (document, { maskId }) => {
       const mask = findMask(document, maskId) ?? refuse(`There is no mask ${maskId}.`);
-      return { ...document, masks: document.masks.map((other) => (other === mask ? { ...mask, name: named(name, 'a mask') } : other)) };
+      const at = document.masks.indexOf(mask) + 1;
+      return { ...document, masks: document.masks.toSpliced(at, 0, { ...mask, id: freshId(document, 'mask'), name: `${mask.name} copy`.slice(0, 200) }) };
+    },
+  },
+  'remove-mask': {
+    label: 'Delete mask',
+    apply: (document, { maskId }) => {
+      const mask = findMask(document, maskId) ?? refuse(`There is no mask ${maskId}.`);
+      const uses = usesOf(document, maskId);
+      if (uses > 0) refuse(`${mask.name} is used ${uses === 1 ? 'once' : `${uses} times`}. Take it off there first.`);
+      return { ...document, masks: document.masks.filter((other) => other !== mask) };
+    },
+  },
+  'add-term': {
+    label: 'Add to mask',
+    apply: (document, { maskId, term, index }) =>
+      patchMask(document, maskId, (mask) => {
+        if (mask.terms.length >= MAX_TERMS) refuse(`A mask has at most ${MAX_TERMS} terms.`);
+        return { ...mask, terms: mask.terms.toSpliced(Math.max(0, index ?? mask.terms.length), 0, checkedTerm(document, maskId, term)) };
+      }),
+  },
+  'set-term': {
+    label: 'Change mask',
+    apply: (document, { maskId, index, term }) => withTerm(document, maskId, index, () => [term]),
+  },
+  'move-term': {
+    label: 'Reorder mask',
+    apply: (document, { maskId, index, to }) =>
+      patchMask(document, maskId, (mask) => {
+        const term = mask.terms[index] ?? refuse(`${mask.name} has no term ${index + 1}.`);
+        return { ...mask, terms: mask.terms.toSpliced(index, 1).toSpliced(Math.max(0, to), 0, term) };
+      }),
+  },
+  'remove-term': {
+    label: 'Remove from mask',
+    apply: (document, { maskId, index }) => withTerm(document, maskId, index, () => []),
+  },
+  'add-stroke': {
+    label: 'Paint',
+    apply: (document, { maskId, index, stroke }) => withStroke(document, maskId, index, stroke),
+  },
+  'unlink-mask': {
+    label: 'Unlink mask',
+    apply: (document, { layerId, correctionId }) => {
+      const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const correction = place.layer.kind === 'element' ? place.layer.chain.find(({ id }) => id === correctionId) : undefined;
+      const use = (correctionId === undefined ? place.layer.mask : correction?.mask) ?? refuse(`${place.layer.name} has no mask.`);
+      const shared = findMask(document, use.maskId) ?? refuse(`There is no mask ${use.maskId}.`);
+      const own = { ...shared, id: freshId(document, 'mask'), name: `${shared.name}, ${place.layer.name}`.slice(0, 200) };
+      const masked = { ...document, masks: [...document.masks, own] };
+      const mask = { ...use, maskId: own.id };
+      return correctionId === undefined ? patchLayer(masked, layerId, (layer) => ({ ...layer, mask })) : patchChain(masked, layerId, correctionId, (link) => ({ ...link, mask }));
     },
   },
   'add-element-layer': {
@@ -145,18 +231,17 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   },
   'correct-material': {
     label: 'Correct material',
-    apply: (document, { materialId, correction, zone, index }) => {
-      const { document: withMask, maskId } = ensureMaterialMask(document, materialId);
+    apply: (document, { materialIds, correction, zone, index }) => {
+      const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const layerId = freshId(withMask, 'layer');
       const added = handlers['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction, zone, index, maskId });
-      const material = findMaterial(document, materialId);
-      return patchLayer(added, layerId, (layer) => ({ ...layer, name: `${material?.name}: ${layer.name.toLowerCase()}` }));
+      return patchLayer(added, layerId, (layer) => ({ ...layer, name: `${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`.slice(0, 200) }));
     },
   },
   'mask-with-material': {
     label: 'Mask with material',
-    apply: (document, { materialId, layerId, correctionId }) => {
-      const { document: withMask, maskId } = ensureMaterialMask(document, materialId);
+    apply: (document, { materialIds, layerId, correctionId }) => {
+      const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const mask = { maskId, inverted: false, enabled: true };
       return correctionId === undefined
         ? patchLayer(withMask, layerId, (layer) => ({ ...layer, mask }))
@@ -301,28 +386,22 @@ export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument 
 
 export const editTypes = Object.keys(handlers) as readonly Edit['type'][];
 
-/** Rows of a new palette: those of known colours keep their id and name, so masks and the artist's naming survive; new ones get ids that nobody has. */
+/**
+ * The schedule with the rows of a new palette: those of known colours keep their id, name and surface, so masks and the artist's naming
+ * survive; new ones get ids that nobody has. Rows of the other kind stay.
+ */
 function mergedMaterials(document: TazzelDocument, materials: readonly Material[]): Material[] {
-  const before = new Map(document.materials.map((material) => [material.colorKey, material]));
+  const kinds = new Set(materials.map(({ kind }) => kind));
+  const before = new Map(document.materials.filter(({ kind }) => kinds.has(kind)).map((material) => [material.colorKey, material]));
   const nextId = freshIds(document, 'material');
   const isTaken = (id: string) => document.materials.some((material) => material.id === id);
-  return materials.map((material) => {
+  const rows = materials.map((material) => {
     const old = before.get(material.colorKey);
-    if (old) return { ...material, id: old.id, name: old.name };
+    if (old) return { ...material, id: old.id, name: old.name === old.tag ? material.name : old.name, surface: old.surface };
     return isTaken(material.id) ? { ...material, id: nextId() } : material;
   });
+  return [...rows, ...document.materials.filter(({ kind }) => !kinds.has(kind))];
 }
-
-function ensureMaterialMask(document: TazzelDocument, materialId: string): { document: TazzelDocument; maskId: string } {
-  const material = findMaterial(document, materialId) ?? refuse(`There is no material ${materialId}.`);
-  const isJustThis = (mask: Mask) => mask.terms.length === 1 && mask.terms[0].operation === 'add' && mask.terms[0].materialIds.length === 1 && usesMaterial(mask, materialId);
-  const existing = document.masks.find(isJustThis);
-  if (existing) return { document, maskId: existing.id };
-  const mask: Mask = { id: freshId(document, 'mask'), name: material.name, terms: [{ kind: 'material', operation: 'add', materialIds: [materialId] }] };
-  return { document: { ...document, masks: [...document.masks, mask] }, maskId: mask.id };
-}
-
-const usesMaterial = (mask: Mask, materialId: string) => mask.terms.some((term) => term.materialIds.includes(materialId));
 
 function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {
   const layers = layersOf(document, zone, groupId);
@@ -385,6 +464,9 @@ function offered(blend: BlendModeId, zone: Zone): BlendModeId {
   if (mode[zone] === null) refuse(`${mode.label} is not offered under the tone line. ${mode.aboveOne}`);
   return blend;
 }
+
+/** Masks are not meant to be grown or softened beyond this. */
+const MAX_EDGE_PX = 2000;
 
 const unit = (value: number) => (Number.isFinite(value) ? Math.min(1, Math.max(0, value)) : refuse('An opacity lies between 0 and 1.'));
 

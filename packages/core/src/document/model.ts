@@ -59,35 +59,115 @@ export interface Source extends Size {
   readonly y: number;
 }
 
-/** A row of the material schedule: one flat colour of an ID picture. */
+/** What a row of the schedule is: what a surface is made of, or the thing itself. */
+export type MaterialKind = 'material' | 'object';
+
+/** A row of the material schedule: one flat colour of an ID picture, one name of a coverage matte, or one channel of an RGB matte. */
 export interface Material {
   readonly id: string;
-  /** M01, M02 … in the order of area. */
+  readonly kind: MaterialKind;
+  /** M01, M02 … (objects O01 …) in the order of area. */
   readonly tag: string;
   readonly name: string;
+  /** Rows of one surface are selected together; null stands alone. */
+  readonly surface: string | null;
   readonly sourceId: string;
-  /** Identity of the colour in the source, exact; see elements/palette.ts. */
+  /** Identity in the source, exact: a colour (see elements/palette.ts), the 32-bit hash of a coverage matte, or the number of a matte's channel. */
   readonly colorKey: number;
+  /** The same thing in a coverage matte, whose edges are exact; null if there is none. */
+  readonly coverage: { readonly sourceId: string; readonly hash: number } | null;
   /** The colour to show, display-encoded 0…1. */
   readonly chip: readonly [number, number, number];
   /** Share of the picture, 0…1. */
   readonly area: number;
+  /** Mean colour of the surface without light (or of the picture, without a diffuse filter), linear; null before it was measured. */
+  readonly mean: readonly [number, number, number] | null;
 }
 
 export type TermOperation = 'add' | 'subtract' | 'intersect';
 
-/** One line of a mask's recipe. Later terms join this union; each has a file in masks/. */
-export interface MaterialTerm {
-  readonly kind: 'material';
+interface TermBase {
   readonly operation: TermOperation;
-  readonly materialIds: readonly string[];
+  /** Left out for the moment. */
+  readonly muted: boolean;
 }
-export type MaskTerm = MaterialTerm;
+
+/** Where the coverage of materials is read: exact mattes where there are some, or the flat colours. */
+export type MaterialOrigin = 'auto' | 'coverage' | 'flat';
+export const MATERIAL_ORIGINS: readonly MaterialOrigin[] = ['auto', 'coverage', 'flat'];
+
+export interface MaterialTerm extends TermBase {
+  readonly kind: 'material';
+  readonly materialIds: readonly string[];
+  readonly from: MaterialOrigin;
+}
+
+/** A term that reads numbers of an element, or of the picture as it is after a layer. Its parameters are declared in its file in masks/. */
+export interface ElementTerm extends TermBase {
+  readonly kind: 'depth' | 'distance' | 'height' | 'facing' | 'tone' | 'colour' | 'alpha' | 'channel';
+  /** The element; null takes the usual one. */
+  readonly sourceId: string | null;
+  /** Reads the picture after this layer instead; only tone and colour can. */
+  readonly layerId: string | null;
+  readonly params: Readonly<Record<string, number>>;
+}
+
+/** A point of the picture, in pixels of its full size. */
+export type Point = readonly [x: number, y: number];
+
+export interface ShapeTerm extends TermBase {
+  readonly kind: 'ellipse' | 'rectangle' | 'polygon' | 'gradient';
+  /** Ellipse and rectangle: centre, and the ends of both half axes. Polygon: its corners. Gradient: from full to nothing. */
+  readonly points: readonly Point[];
+  readonly params: Readonly<Record<string, number>>;
+}
+
+/** One movement of the brush. */
+export interface Stroke {
+  readonly erase: boolean;
+  /** Diameter in pixels of the full picture. */
+  readonly sizePx: number;
+  /** 0…1: the share of the radius that is full. */
+  readonly hardness: number;
+  /** 0…1: what the stroke reaches at most. */
+  readonly opacity: number;
+  /** 0…1: what one dab adds. */
+  readonly flow: number;
+  /** Distance between dabs, as a share of the diameter. */
+  readonly spacing: number;
+  /** x, y and pressure (0…1), one after the other. */
+  readonly path: readonly number[];
+}
+
+export interface PaintTerm extends TermBase {
+  readonly kind: 'paint';
+  /** Whether everything is painted over to begin with. */
+  readonly filled: boolean;
+  readonly strokes: readonly Stroke[];
+}
+
+/** Another mask of the shelf. */
+export interface MaskTermOfMask extends TermBase {
+  readonly kind: 'mask';
+  readonly maskId: string;
+}
+
+/** One line of a mask's recipe; each kind has a file in masks/. */
+export type MaskTerm = MaterialTerm | ElementTerm | ShapeTerm | PaintTerm | MaskTermOfMask;
 
 export interface Mask {
   readonly id: string;
   readonly name: string;
   readonly terms: readonly MaskTerm[];
+  /** Grows (above 0) or shrinks the result, in pixels of the full picture. */
+  readonly growPx: number;
+  /** Softens it: the standard deviation of a Gaussian, in pixels of the full picture. */
+  readonly featherPx: number;
+  /** Whether the softening follows the edges of the picture. */
+  readonly followEdges: boolean;
+  readonly inverted: boolean;
+  /** 0…1 */
+  readonly strength: number;
 }
 
 /** A layer's or correction's reference to a mask of the shelf. */

@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import { emptyDocument, type Layer, type Mask, type Material, type MaskUse, type Source, type TazzelDocument } from './model.ts';
+import { emptyDocument, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
 
 export interface LayerPlace {
   readonly layer: Layer;
@@ -38,15 +38,24 @@ export const findSource = (document: TazzelDocument, id: string): Source | null 
 export const findMask = (document: TazzelDocument, id: string): Mask | null => document.masks.find((mask) => mask.id === id) ?? null;
 export const findMaterial = (document: TazzelDocument, id: string): Material | null => document.materials.find((material) => material.id === id) ?? null;
 
-/** The ID picture that the material schedule was made from. */
-export const materialSource = (document: TazzelDocument): Source | null =>
-  document.materials.length > 0 ? findSource(document, document.materials[0].sourceId) : null;
+/** The picture that the rows of the material schedule were found in. */
+export function materialSource(document: TazzelDocument, kind: MaterialKind = 'material'): Source | null {
+  const row = document.materials.find((material) => material.kind === kind);
+  return row ? findSource(document, row.sourceId) : null;
+}
+
+/** The rows that a click on one selects: itself, or all of its surface. */
+export function surfaceOf(document: TazzelDocument, materialId: string): string[] {
+  const row = findMaterial(document, materialId);
+  if (!row) return [];
+  return row.surface === null ? [row.id] : document.materials.filter(({ surface }) => surface === row.surface).map(({ id }) => id);
+}
 
 /** The element that says how far away things are, in metres: depth or distance in floating-point numbers. */
 export const depthSource = (document: TazzelDocument): Source | null =>
   document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
-/** Every use of a mask, so that the shelf can say by how many it is used. */
+/** Every use of a mask by layers and corrections, so that the shelf can say by how many it is used. */
 export function maskUses(document: TazzelDocument): MaskUse[] {
   return layersInOrder(document).flatMap(({ layer }) => {
     const own = layer.mask ? [layer.mask] : [];
@@ -54,6 +63,16 @@ export function maskUses(document: TazzelDocument): MaskUse[] {
     return [...own, ...inChain];
   });
 }
+
+/** How many layers, corrections and other masks use a mask. */
+export const usesOf = (document: TazzelDocument, maskId: string): number =>
+  maskUses(document).filter((use) => use.maskId === maskId).length + document.masks.filter(({ terms }) => terms.some((term) => term.kind === 'mask' && term.maskId === maskId)).length;
+
+/** Layers that work on a material by their masks. */
+export const layersOn = (document: TazzelDocument, materialId: string): Layer[] => {
+  const masks = new Set(document.masks.filter(({ terms }) => terms.some((term) => term.kind === 'material' && term.materialIds.includes(materialId))).map(({ id }) => id));
+  return layersInOrder(document).map(({ layer }) => layer).filter((layer) => (layer.mask && masks.has(layer.mask.maskId)) || (layer.kind === 'element' && layer.chain.some(({ mask }) => mask && masks.has(mask.maskId))));
+};
 
 /** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
 export function freshId(document: TazzelDocument, prefix: 'layer' | 'mask' | 'correction' | 'source' | 'material', taken: readonly string[] = []): string {

@@ -55,7 +55,7 @@ describe('recipes', () => {
     const layer = (name: string) => layersInOrder(built).find((place) => place.layer.name === name)?.layer as Layer & { chain: { type: string }[] };
     expect(layer('Shadow, inverted')).toMatchObject({ opacity: 0.25, chain: [{ type: 'invert' }], mask: { inverted: true } });
     const glazing = built.masks.find(({ id }) => id === layer('Reflection').mask?.maskId);
-    expect(glazing?.terms).toEqual([{ kind: 'material', operation: 'add', materialIds: ['material-1', 'material-2'] }]);
+    expect(glazing?.terms).toEqual([{ kind: 'material', operation: 'add', muted: false, from: 'auto', materialIds: ['material-1', 'material-2'] }]);
     // Layers that may only be seen in places share one mask for equal places.
     expect(built.masks).toHaveLength(3);
   });

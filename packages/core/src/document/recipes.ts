@@ -13,6 +13,7 @@ import { wordsOf } from '../elements/words.ts';
 import { CoreError } from '../errors.ts';
 import type { EditOf } from './edits.ts';
 import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from './model.ts';
+import { isJustMaterials, materialTerm, newMask } from './mask-edits.ts';
 import { findMask, findMaterial, findSource, freshIds } from './query.ts';
 
 /** A mask by the names of its materials: each that contains one of the words. */
@@ -158,10 +159,9 @@ class Builder {
       return null;
     }
     const materialIds = found.map(({ id }) => id);
-    const isSame = ({ terms }: Mask) => terms.length === 1 && terms[0].operation === 'add' && terms[0].materialIds.join() === materialIds.join();
-    let known = [...this.document.masks, ...this.masks].find(isSame);
+    let known = [...this.document.masks, ...this.masks].find((other) => isJustMaterials(other, materialIds));
     if (!known) {
-      known = { id: this.#nextMask(), name: mask.name, terms: [{ kind: 'material', operation: 'add', materialIds }] };
+      known = newMask(this.#nextMask(), mask.name, [materialTerm(materialIds)]);
       this.masks.push(known);
     }
     return { maskId: known.id, inverted: mask.inverted, enabled: true };
@@ -230,7 +230,7 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
   const maskOf = (used: MaskUse | null): RecipeMask | null => {
     const mask = used?.enabled ? findMask(document, used.maskId) : null;
     if (!used || !mask) return null;
-    const materials = mask.terms.flatMap((term) => (term.operation === 'add' ? term.materialIds : [])).flatMap((materialId) => findMaterial(document, materialId)?.name ?? []);
+    const materials = mask.terms.flatMap((term) => (term.kind === 'material' && term.operation === 'add' ? term.materialIds : [])).flatMap((materialId) => findMaterial(document, materialId)?.name ?? []);
     return { name: mask.name, materials, inverted: used.inverted };
   };
   const entries = (layers: readonly Layer[]): RecipeEntry[] =>

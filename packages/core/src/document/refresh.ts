@@ -2,6 +2,7 @@
 import type { Size } from '../raster/region.ts';
 import { wordsOf } from '../elements/words.ts';
 import type { EditOf } from './edits.ts';
+import { usesMaterial } from './mask-edits.ts';
 import type { Material, Source, TazzelDocument } from './model.ts';
 import { materialSource, usedSourceIds } from './query.ts';
 
@@ -60,10 +61,14 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
   const added = sources.filter((source) => !taken.has(source));
   const idsBefore = materialSource(document);
   const idsNow = idsBefore && nextOf.get(idsBefore) ? idsBefore : null;
-  const rows = idsNow ? materials.map((material) => ({ ...material, sourceId: idsNow.id })) : null;
+  // Coverage mattes of the newer render are known by the ids of those whose place they take.
+  const placeOf = new Map([...nextOf].map(([old, next]) => [next.id, old.id]));
+  const coverageOf = ({ coverage }: Material) => (coverage ? { ...coverage, sourceId: placeOf.get(coverage.sourceId) ?? coverage.sourceId } : null);
+  const rows = idsNow ? materials.map((material) => ({ ...material, sourceId: idsNow.id, coverage: coverageOf(material) })) : null;
   const keys = new Set(rows?.map(({ colorKey }) => colorKey));
-  const known = new Set(document.materials.map(({ colorKey }) => colorKey));
-  const masksOf = (id: string) => document.masks.filter((mask) => mask.terms.some((term) => term.materialIds.includes(id))).length;
+  const own = document.materials.filter(({ kind }) => kind === 'material');
+  const known = new Set(own.map(({ colorKey }) => colorKey));
+  const masksOf = (id: string) => document.masks.filter((mask) => usesMaterial(mask, id)).length;
   const changed = size.width !== document.size.width || size.height !== document.size.height;
   return {
     edit: { type: 'refresh', sources: [...merged, ...added], materials: rows, size: { width: size.width, height: size.height } },
@@ -71,7 +76,7 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
     kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
     added: added.map(({ name }) => name),
     newMaterials: (rows ?? []).filter(({ colorKey }) => !known.has(colorKey)).map(({ tag }) => tag),
-    goneMaterials: rows ? document.materials.filter(({ colorKey }) => !keys.has(colorKey)).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
+    goneMaterials: rows ? own.filter(({ colorKey }) => !keys.has(colorKey)).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
     size: changed ? { from: document.size, to: size } : null,
   };
 }

@@ -6,7 +6,7 @@ import { parseDocument, readDocument } from './schema.ts';
 
 const sound = after(
   smallDocument(),
-  { type: 'correct-material', materialId: 'material-1', correction: 'exposure', zone: 'scene' },
+  { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'scene' },
   { type: 'add-chain-correction', layerId: 'layer-1', correction: 'hue-saturation' },
 );
 type Path = readonly (string | number)[];

@@ -6,11 +6,13 @@ import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById, corrections } from '../corrections/registry.ts';
+import { maskTerms, termSpec } from '../masks/registry.ts';
+import { MAX_STROKES, MAX_TERMS } from './mask-edits.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
-import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type Material, MAX_GROUP_DEPTH, type Source, SUM_USES, type TazzelDocument } from './model.ts';
+import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MATERIAL_ORIGINS, MAX_GROUP_DEPTH, type Source, SUM_USES, type TazzelDocument } from './model.ts';
 
 const text = () => yup.string().strict().defined();
 const id = () => text().min(1).max(100);
@@ -82,10 +84,47 @@ const source = yup.object({
   y: whole(),
 }).noUnknown().strict();
 
-const material = yup.object({ id: id(), tag: text(), name: text().max(200), sourceId: id(), colorKey: number(), chip: yup.array(unit()).strict().defined().length(3), area: unit() }).noUnknown().strict();
+const color = () => yup.array(number()).strict().defined().length(3);
+const material = yup.object({
+  id: id(),
+  kind: text().oneOf(['material', 'object']),
+  tag: text(),
+  name: text().max(200),
+  surface: text().max(200).nullable(),
+  sourceId: id(),
+  colorKey: number(),
+  coverage: yup.object({ sourceId: id(), hash: whole().min(0) }).noUnknown().strict().nullable().defined(),
+  chip: yup.array(unit()).strict().defined().length(3),
+  area: unit(),
+  mean: color().nullable(),
+}).noUnknown().strict();
 
-const term = yup.object({ kind: text().oneOf(['material']), operation: text().oneOf(['add', 'subtract', 'intersect']), materialIds: yup.array(id()).strict().defined() }).noUnknown().strict();
-const mask = yup.object({ id: id(), name: text().max(200), terms: yup.array(term).strict().defined() }).noUnknown().strict();
+const termFields = { operation: text().oneOf(['add', 'subtract', 'intersect']), muted: flag() };
+const termParams = (kind: string) =>
+  yup.mixed<Record<string, number>>().defined().test('params', '${path} does not fit its term', function check(params) {
+    try {
+      completeParams(termSpec(kind), params as Record<string, unknown>);
+      return true;
+    } catch (error) {
+      return this.createError({ message: error instanceof Error ? error.message : String(error) });
+    }
+  });
+const points = yup.array(yup.array(number()).strict().defined().length(2)).strict().defined().max(500);
+const stroke = yup.object({ erase: flag(), sizePx: number().min(0.5).max(5000), hardness: unit(), opacity: unit(), flow: unit(), spacing: number().min(0.01).max(10), path: yup.array(number()).strict().defined().max(300_000).test('triples', '${path} must hold x, y and pressure', (path) => path.length % 3 === 0) }).noUnknown().strict();
+const termSchemas: Readonly<Record<string, yup.Schema>> = Object.fromEntries(
+  maskTerms.map(({ kind, reads }) => {
+    const fields: Record<string, yup.Schema> =
+      kind === 'material' ? { materialIds: yup.array(id()).strict().defined(), from: text().oneOf(MATERIAL_ORIGINS) }
+      : kind === 'paint' ? { filled: flag(), strokes: yup.array(stroke).strict().defined().max(MAX_STROKES) }
+      : kind === 'mask' ? { maskId: text().max(100) }
+      : reads ? { sourceId: id().nullable(), layerId: id().nullable(), params: termParams(kind) }
+      : { points, params: termParams(kind) };
+    return [kind, yup.object({ ...termFields, ...fields, kind: text().oneOf([kind]) }).noUnknown().strict()];
+  }),
+);
+const term = yup.lazy((value) => termSchemas[(value as { kind?: string } | null)?.kind ?? ''] ?? yup.mixed().test('kind', `there is no mask term “${String((value as { kind?: unknown } | null)?.kind)}”`, () => false)) as unknown as yup.Schema;
+/** A mask without its terms, which are checked one by one. */
+const mask = yup.object({ id: id(), name: text().max(200), growPx: number().min(-2000).max(2000), featherPx: number().min(0).max(2000), followEdges: flag(), inverted: flag(), strength: unit() }).noUnknown().strict();
 
 const frame = yup.object({
   format: text().oneOf([DOCUMENT_FORMAT]),
@@ -138,8 +177,25 @@ export function readDocument(json: unknown): ReadDocument {
   // Older documents do not say what was not known then: parts of files, what values mean, fitted sizes.
   const complete = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, guess: null, findings: [], scale: 1, offset: 0, inSum: 'auto', fit: null, ...item } : item)) : raw.sources;
   const sources = list<Source>(complete, source, 'element');
-  const materials = list<Material>(raw.materials, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
-  const masks = list<Mask>(raw.masks, mask, 'mask');
+  const completeRows = Array.isArray(raw.materials) ? raw.materials.map((item) => (typeof item === 'object' && item !== null ? { kind: 'material', surface: null, coverage: null, mean: null, ...item } : item)) : raw.materials;
+  const materials = list<Material>(completeRows, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
+  const termsOf = new Map<string, unknown>();
+  const maskHeads = !Array.isArray(raw.masks) ? raw.masks : raw.masks.map((item) => {
+    if (typeof item !== 'object' || item === null || typeof item.id !== 'string') return item;
+    const { terms, ...rest } = item;
+    termsOf.set(item.id, terms);
+    return { growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1, ...rest };
+  });
+  const masks = list<Mask>(maskHeads, mask, 'mask').map((head): Mask => {
+    const given = termsOf.get(head.id);
+    const terms = (Array.isArray(given) ? given : []).slice(0, MAX_TERMS).flatMap((item, i): MaskTerm[] => {
+      const whole = typeof item === 'object' && item !== null ? { muted: false, ...(item.kind === 'material' ? { from: 'auto' } : {}), ...item } : item;
+      const { error } = check(term, whole);
+      if (error) problems.push(`Line ${i + 1} of the mask “${head.name}” was left out: ${error}.`);
+      return error ? [] : [whole];
+    });
+    return { ...head, terms };
+  });
   const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;
   const layers = (value: unknown, zone: Zone, depth: number): Layer[] => {
     const inside = new Map<string, unknown>();

@@ -1,5 +1,6 @@
 /** What a drop of elements makes of a document: the size, the base layer, the ID picture that names the materials. */
 import type { Size } from '../raster/region.ts';
+import { coverageRanks, rowKindOf } from '../elements/coverage.ts';
 import type { Source, TazzelDocument } from './model.ts';
 import { applyEdit } from './edits.ts';
 
@@ -10,8 +11,16 @@ const byPreference = (sources: readonly Source[], roles: readonly string[]) =>
 export const baseSource = (sources: readonly Source[]): Source | null =>
   byPreference(sources, ['denoised-beauty', 'beauty', 'picture']) ?? sources.find((source) => source.encoding !== 'data') ?? sources[0] ?? null;
 
-/** The flat ID picture that the material schedule is made from. */
-export const idSource = (sources: readonly Source[]): Source | null => byPreference(sources, ['material-id', 'object-id']);
+/**
+ * The pictures that the material schedule is made from: for materials and for objects the flat ID picture, or else the coverage matte; RGB mattes
+ * where there is neither.
+ */
+export function scheduleSources(sources: readonly Source[]): Source[] {
+  const flat = (['material-id', 'object-id'] as const).flatMap((role) => sources.find((source) => source.role === role) ?? []);
+  const covered = (['material', 'object'] as const).filter((kind) => !flat.some((source) => rowKindOf(source) === kind)).flatMap((kind) => sources.find((source) => source.role === 'coverage-matte' && rowKindOf(source) === kind && coverageRanks(sources, source.id)[0]?.id === source.id) ?? []);
+  const found = [...flat, ...covered];
+  return found.length > 0 ? found : sources.filter((source) => source.role === 'rgb-matte');
+}
 
 /** Adds sources; an empty build-up gets its base layer, on the side of the tone line where its values belong. */
 export function addElements(document: TazzelDocument, sources: readonly Source[]): TazzelDocument {

@@ -5,7 +5,7 @@
 import { sampleValue } from '../evaluate/reference.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { RoleGuess } from './roles.ts';
-import { colorKeyAt } from './palette.ts';
+import { colorKeyAt } from './palette-keys.ts';
 
 export interface ContentFacts {
   readonly channels: number;

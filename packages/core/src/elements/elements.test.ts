@@ -3,7 +3,9 @@ import { seeded } from '../../../../tests/random.ts';
 import type { Plane } from '../raster/planes.ts';
 import { groupChannels } from './channels.ts';
 import { materialsFromPalette } from './materials.ts';
-import { colorKeyAt, findPalette, indexPixels } from './palette.ts';
+import { colorKeyAt } from './palette-keys.ts';
+import { findPalette } from './palette.ts';
+import { unmix } from './unmix.ts';
 import { guessRole } from './guess.ts';
 import { guessEncoding, roles } from './roles.ts';
 import { wordsOf } from './words.ts';
@@ -111,7 +113,7 @@ function idPicture(width = 64, height = 48): Plane[] {
 
 describe('the palette of a flat ID picture', () => {
   it('holds the flat colours and not the mixtures along edges, by area', () => {
-    const { colors, index } = findPalette(idPicture(), 'data');
+    const { colors, mixture: { index } } = findPalette(idPicture(), 'data');
     expect(colors.map(({ chip }) => chip.map((v) => Math.round(v * 255)))).toEqual([[200, 30, 30], [30, 180, 60], [20, 20, 220]].sort((a, b) => colors.findIndex((c) => Math.round(c.chip[0] * 255) === a[0]) - colors.findIndex((c) => Math.round(c.chip[0] * 255) === b[0])));
     expect(colors.reduce((sum, { area }) => sum + area, 0)).toBeCloseTo(1, 12);
     expect(colors[0].area).toBeGreaterThanOrEqual(colors[1].area);
@@ -120,8 +122,8 @@ describe('the palette of a flat ID picture', () => {
   });
   it('gives edge pixels to the nearer neighbour and finds the same index again', () => {
     const planes = idPicture();
-    const { colors, index } = findPalette(planes, 'data');
-    expect([...indexPixels(planes, colors.map(({ key }) => key))]).toEqual([...index]);
+    const { colors, mixture: { index } } = findPalette(planes, 'data');
+    expect([...unmix(planes, colors.map(({ key }) => key)).index]).toEqual([...index]);
     // The edge crosses x = 20.3 in the first row: pixel 20 is mostly the left colour, pixel 21 the right one.
     expect(index[19]).toBe(index[0]);
     expect(index[22]).toBe(index[30]);

@@ -1,11 +1,37 @@
-import type { Material } from '../document/model.ts';
+import type { Material, MaterialKind } from '../document/model.ts';
+import { wordsOf } from './words.ts';
 import type { PaletteColor } from './palette.ts';
 
-/** Rows of the material schedule for a palette: tags M01, M02 … by area. */
-export function materialsFromPalette(sourceId: string, colors: readonly PaletteColor[]): Material[] {
-  const digits = Math.max(2, String(colors.length).length);
-  return colors.map(({ key, chip, area }, i) => {
-    const tag = `M${String(i + 1).padStart(digits, '0')}`;
-    return { id: `material-${i + 1}`, tag, name: tag, sourceId, colorKey: key, chip, area };
-  });
+/** Tags M01, M02 …, objects O01 …, in the order of area. */
+export function tagsOf(kind: MaterialKind, count: number): string[] {
+  const digits = Math.max(2, String(count).length);
+  return Array.from({ length: count }, (_, i) => `${kind === 'object' ? 'O' : 'M'}${String(i + 1).padStart(digits, '0')}`);
 }
+
+/** Rows of the material schedule for a palette. */
+export function materialsFromPalette(sourceId: string, colors: readonly PaletteColor[], kind: MaterialKind = 'material'): Material[] {
+  const tags = tagsOf(kind, colors.length);
+  return colors.map(({ key, chip, area }, i) => ({ id: kind === 'object' ? `object-${i + 1}` : `material-${i + 1}`, kind, tag: tags[i], name: tags[i], surface: null, sourceId, colorKey: key, coverage: null, chip, area, mean: null }));
+}
+
+/** A colour to tell rows apart that have none of their own: hues by the golden angle, so that neighbours differ. */
+export function chipOf(i: number): [number, number, number] {
+  const hue = (i * 137.508) % 360;
+  const channel = (offset: number) => {
+    const k = (offset + hue / 30) % 12;
+    return 0.55 - 0.3 * Math.max(-1, Math.min(k - 3, 9 - k, 1));
+  };
+  return [channel(0), channel(8), channel(4)];
+}
+
+/** Masks that most pictures want, by the names that materials usually have. */
+export const USUAL_MASKS = [
+  { name: 'Sky', words: ['sky', 'himmel', 'ciel', 'cielo', 'background', 'backdrop'] },
+  { name: 'Glazing', words: ['glass', 'glazing', 'glas', 'verre', 'vidrio', 'vetro', 'window', 'pane'] },
+  { name: 'Water', words: ['water', 'wasser', 'eau', 'agua', 'acqua', 'pool', 'pond', 'sea', 'river'] },
+  { name: 'Foliage', words: ['leaf', 'leaves', 'foliage', 'grass', 'tree', 'trees', 'woods', 'hedge', 'plant', 'plants', 'bush', 'lawn', 'meadow', 'laub', 'gras', 'feuilles'] },
+  { name: 'Ground', words: ['gravel', 'ground', 'paving', 'pavement', 'asphalt', 'floor', 'terrain', 'soil', 'kies', 'boden'] },
+] as const;
+
+/** Materials whose names hold one of the words. */
+export const namedLike = (materials: readonly Material[], words: readonly string[]): Material[] => materials.filter(({ name }) => wordsOf(name).some((word) => words.includes(word)));

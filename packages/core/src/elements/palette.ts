@@ -1,31 +1,35 @@
 /**
- * Flat ID pictures: which colours they are painted in, and which of them every pixel belongs to.
+ * Which colours a flat ID picture is painted in.
  *
  * A colour counts as a material if it forms flat places: pixels whose left and upper neighbours carry the same colour.
- * Mixtures along antialiased edges do not, so they are left out and each edge pixel is given to the nearest colour
- * found next to it. Common practice, no published source.
+ * Mixtures along antialiased edges do not, so they are left out (see unmix.ts). In pictures that went through a lossy format no colour is
+ * exact: there, smooth places are gathered around their most frequent colours. Common practice, no published source.
  */
 import { srgbEncode } from '../color/srgb.ts';
 import { CoreError } from '../errors.ts';
 import { sampleValue } from '../evaluate/reference.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Encoding } from '../color/zones.ts';
+import { colorKey, colorKeyAt, colorOfKey, type Rgb } from './palette-keys.ts';
+import { areasOf, type Mixture, SOFT_TOLERANCE, unmix } from './unmix.ts';
 
 export interface PaletteColor {
   /** Identity: the stored samples, 16 bits each (see `colorKeyAt`). */
   readonly key: number;
-  readonly rgb: readonly [number, number, number];
+  readonly rgb: Rgb;
   /** Display-encoded colour to show. */
-  readonly chip: readonly [number, number, number];
-  /** Share of the picture that belongs to the colour, edge pixels included. */
+  readonly chip: Rgb;
+  /** Share of the picture that belongs to the colour; edge pixels count as far as they are covered. */
   readonly area: number;
 }
 
 export interface Palette {
   /** Largest area first. */
   readonly colors: readonly PaletteColor[];
-  /** For every pixel the number of its colour in `colors`. */
-  readonly index: Uint16Array;
+  /** Its index counts in the order of `colors`. */
+  readonly mixture: Mixture;
+  /** The picture went through a lossy format: its colours are means, and edges are less exact. */
+  readonly isSoft: boolean;
 }
 
 export const MAX_PALETTE = 4096;
@@ -35,35 +39,34 @@ const MIN_FLAT_PIXELS = 12;
 const MIN_FLAT_SHARE = 0.5;
 const MIN_FLAT_REST = 0.3;
 const SMALL_SHARE = 0.02;
+/** Lossy pictures: neighbours closer than this are a smooth place; so many colours at most; so much of all smooth places must lie around them. */
+const SMOOTH_STEP = 10 / 255;
+const MAX_SOFT_PALETTE = 96;
+const MIN_SOFT_SHARE = 0.93;
+const MIN_SOFT_AREA = 1 / 2000;
 
 /**
- * The exact stored colour as one integer below 2^48: three 16-bit samples. A single integer channel (an ID number) is
- * its own key; float samples are told apart by the upper 16 bits of their pattern.
- */
-export function colorKeyAt(planes: readonly Plane[], index: number): number {
-  if (planes.length === 1) return sampleBits(planes[0], index);
-  return (sampleBits(planes[0], index) & 0xffff) * 2 ** 32 + (sampleBits(planes[1], index) & 0xffff) * 2 ** 16 + (sampleBits(planes[2], index) & 0xffff);
-}
-
-const f32 = new Float32Array(1);
-const u32 = new Uint32Array(f32.buffer);
-function sampleBits(plane: Plane, index: number): number {
-  const stored = plane.data[index];
-  if (plane.type !== 'f32') return stored;
-  f32[0] = stored;
-  return u32[0] >>> 16;
-}
-
-/**
- * Finds the palette and assigns every pixel. Planes: one or three of equal size.
+ * Finds the palette and what every pixel is mixed of. Planes: one or three of equal size.
  * @throws CoreError `too-many-colours` if the picture is not flat: it then has no palette
  */
 export function findPalette(planes: readonly Plane[], encoding: Encoding): Palette {
+  let refusal: unknown;
+  try {
+    return rank(planes, encoding, exactColors(planes), false);
+  } catch (error) {
+    refusal = error;
+  }
+  const soft = planes.length === 3 ? softColors(planes) : null;
+  if (!soft) throw refusal;
+  return rank(planes, encoding, soft, true);
+}
+
+function exactColors(planes: readonly Plane[]): number[] {
   const { width, height } = planes[0];
   const keys = new Float64Array(width * height);
-  const flat = new Map<number, { count: number; at: number }>();
+  const flat = new Map<number, { count: number }>();
   let lastKey = -1;
-  let last = { count: 0, at: 0 };
+  let last = { count: 0 };
   for (let i = 0; i < keys.length; i++) {
     const key = colorKeyAt(planes, i);
     keys[i] = key;
@@ -71,7 +74,7 @@ export function findPalette(planes: readonly Plane[], encoding: Encoding): Palet
     if (!isFlat) continue;
     if (key !== lastKey) {
       const entry = flat.get(key);
-      last = entry ?? { count: 0, at: i };
+      last = entry ?? { count: 0 };
       if (!entry) flat.set(key, last);
       lastKey = key;
     }
@@ -94,94 +97,69 @@ export function findPalette(planes: readonly Plane[], encoding: Encoding): Palet
   if (rest > keys.length * SMALL_SHARE && flatRest < rest * MIN_FLAT_REST) {
     throw new CoreError('too-many-colours', `This does not look like an ID picture: beside one large flat colour only ${Math.round((100 * flatRest) / rest)} % lie in flat colours. Choose the element that holds flat ID colours.`);
   }
-  const colors = found.map(([key, { at }]) => ({ key, rgb: rgbAt(planes, at) }));
-  const index = assign(keys, width, height, colors, planes);
-  return rank(colors, index, encoding);
+  return found.map(([key]) => key);
 }
 
-/** The index plane of a picture whose palette is known already, as after reopening a document. Unknown colours go to the nearest. */
-export function indexPixels(planes: readonly Plane[], known: readonly number[]): Uint16Array {
+/** Colours around which the smooth places of a lossy picture gather; null if they are too many, as in a photograph. */
+function softColors(planes: readonly Plane[]): number[] | null {
   const { width, height } = planes[0];
-  const keys = Float64Array.from({ length: width * height }, (_, i) => colorKeyAt(planes, i));
-  const colors = known.map((key) => ({ key, rgb: [0, 0, 0] as [number, number, number] }));
-  const where = new Map(colors.map((color, i) => [color.key, i]));
-  for (const [i, key] of keys.entries()) {
-    const found = where.get(key);
-    if (found === undefined) continue;
-    colors[found].rgb = rgbAt(planes, i);
-    where.delete(key);
-    if (where.size === 0) break;
-  }
-  return assign(keys, width, height, colors, planes);
-}
-
-type Flat = { key: number; rgb: [number, number, number] };
-
-function rgbAt(planes: readonly Plane[], at: number): [number, number, number] {
-  const value = (c: number) => sampleValue(planes[Math.min(c, planes.length - 1)], at);
-  return [value(0), value(1), value(2)];
-}
-
-function assign(keys: Float64Array, width: number, height: number, colors: readonly Flat[], planes: readonly Plane[]): Uint16Array {
-  const UNKNOWN = 0xffff;
-  const number = new Map(colors.map((color, i) => [color.key, i]));
-  const index = new Uint16Array(keys.length);
-  let lastKey = Number.NaN;
-  let lastIndex = UNKNOWN;
-  for (let i = 0; i < keys.length; i++) {
-    if (keys[i] !== lastKey) {
-      lastKey = keys[i];
-      lastIndex = number.get(lastKey) ?? UNKNOWN;
-    }
-    index[i] = lastIndex;
-  }
-  // Edge pixels look for colours among their neighbours, or among all if none is near; decided from the first pass only.
-  const edges: [number, number][] = [];
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
+  const BINS = 32;
+  const counts = new Float64Array(BINS ** 3);
+  const sums = new Float64Array(BINS ** 3 * 3);
+  let smooth = 0;
+  const rgb = [0, 0, 0];
+  for (let y = 1; y < height; y++) {
+    for (let x = 1; x < width; x++) {
       const i = y * width + x;
-      if (index[i] !== UNKNOWN) continue;
-      const near = new Set<number>();
-      for (let ny = Math.max(0, y - 1); ny <= Math.min(height - 1, y + 1); ny++) {
-        for (let nx = Math.max(0, x - 1); nx <= Math.min(width - 1, x + 1); nx++) {
-          const neighbour = index[ny * width + nx];
-          if (neighbour !== UNKNOWN) near.add(neighbour);
-        }
+      let isSmooth = true;
+      for (const [c, plane] of planes.entries()) {
+        rgb[c] = sampleValue(plane, i);
+        isSmooth &&= Math.abs(rgb[c] - sampleValue(plane, i - 1)) < SMOOTH_STEP && Math.abs(rgb[c] - sampleValue(plane, i - width)) < SMOOTH_STEP;
       }
-      edges.push([i, nearest(rgbAt(planes, i), near.size > 0 ? near : colors.keys(), colors)]);
+      if (!isSmooth) continue;
+      smooth++;
+      const bin = rgb.reduce((sum, v) => sum * BINS + Math.min(BINS - 1, Math.max(0, Math.floor(v * BINS))), 0);
+      counts[bin]++;
+      for (const c of [0, 1, 2]) sums[bin * 3 + c] += rgb[c];
     }
   }
-  for (const [i, value] of edges) index[i] = value;
-  return index;
-}
-
-function nearest(rgb: readonly number[], among: Iterable<number>, colors: readonly Flat[]): number {
-  let best = 0;
-  let least = Number.POSITIVE_INFINITY;
-  for (const candidate of among) {
-    const other = colors[candidate].rgb;
-    const distance = (rgb[0] - other[0]) ** 2 + (rgb[1] - other[1]) ** 2 + (rgb[2] - other[2]) ** 2;
-    if (distance < least) {
-      least = distance;
-      best = candidate;
+  if (smooth < MIN_FLAT_SHARE * width * height) return null;
+  const bins = [...counts.keys()].filter((bin) => counts[bin] > 0).map((bin) => ({ count: counts[bin], rgb: [0, 1, 2].map((c) => sums[bin * 3 + c] / counts[bin]) }));
+  bins.sort((a, b) => b.count - a.count);
+  const centers: { count: number; rgb: number[] }[] = [];
+  for (const bin of bins) {
+    const center = centers.find(({ rgb: other }) => other.every((v, c) => Math.abs(v - bin.rgb[c]) < SOFT_TOLERANCE / 2));
+    if (!center) centers.push({ count: bin.count, rgb: [...bin.rgb] });
+    else {
+      center.rgb = center.rgb.map((v, c) => (v * center.count + bin.rgb[c] * bin.count) / (center.count + bin.count));
+      center.count += bin.count;
     }
   }
-  return best;
+  const large = centers.filter(({ count }) => count >= smooth * MIN_SOFT_AREA);
+  const share = large.reduce((sum, { count }) => sum + count, 0) / smooth;
+  if (large.length < 2 || large.length > MAX_SOFT_PALETTE || share < MIN_SOFT_SHARE) return null;
+  const store = ({ type }: Plane, value: number) => (type === 'u8' ? Math.round(value * 255) : type === 'u16' ? Math.round(value * 65535) : null);
+  const keys = large.map(({ rgb: center }) => planes.map((plane, c) => store(plane, center[c])));
+  // Only files of whole numbers are lossy in this way.
+  return keys.some((key) => key.includes(null)) ? null : [...new Set(keys.map((key) => colorKey(planes, key as unknown as Rgb)))];
 }
 
-function rank(colors: readonly Flat[], index: Uint16Array, encoding: Encoding): Palette {
-  const counts = new Uint32Array(colors.length);
-  for (const value of index) counts[value]++;
-  const order = [...colors.keys()].sort((a, b) => counts[b] - counts[a] || colors[a].key - colors[b].key);
-  const place = new Uint16Array(colors.length);
+function rank(planes: readonly Plane[], encoding: Encoding, found: readonly number[], isSoft: boolean): Palette {
+  const mixture = unmix(planes, found);
+  const areas = areasOf(mixture, found.length);
+  const order = [...found.keys()].sort((a, b) => areas[b] - areas[a] || found[a] - found[b]);
+  const place = new Uint16Array(found.length);
   for (const [rankOf, old] of order.entries()) place[old] = rankOf;
+  const { index, parts } = mixture;
   for (let i = 0; i < index.length; i++) index[i] = place[index[i]];
+  for (let i = 0; i < parts.length; i++) parts[i] = place[parts[i]];
   const show = (value: number) => (encoding === 'linear' ? srgbEncode(value) : Math.min(1, Math.max(0, value)));
   return {
-    index,
+    mixture,
+    isSoft,
     colors: order.map((old) => {
-      const { key, rgb } = colors[old];
-      return { key, rgb, chip: [show(rgb[0]), show(rgb[1]), show(rgb[2])], area: counts[old] / index.length };
+      const rgb = colorOfKey(planes, found[old]);
+      return { key: found[old], rgb, chip: [show(rgb[0]), show(rgb[1]), show(rgb[2])], area: areas[old] };
     }),
   };
 }

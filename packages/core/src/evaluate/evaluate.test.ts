@@ -6,7 +6,10 @@ import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Edit } from '../document/edits.ts';
 import type { TazzelDocument } from '../document/model.ts';
+import { materialTerm, newMask } from '../document/mask-edits.ts';
+import type { MaskInputs, MixtureView } from '../masks/define.ts';
 import { evaluateMask } from '../masks/evaluate.ts';
+import { materialPlaces } from '../masks/material.ts';
 import type { Plane } from '../raster/planes.ts';
 import { digest } from './key.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
@@ -22,15 +25,16 @@ function plane(seed: number, scale = 1, size = SIZE): Plane {
 }
 const view = (seed: number, scale = 1, alpha = false): SourceView => ({ color: [plane(seed, scale), plane(seed + 1, scale), plane(seed + 2, scale)], alpha: alpha ? plane(seed + 3) : null, premultiplied: false, x: 0, y: 0 });
 /** The left half is material 1, the right half material 2. */
-const index = { ...SIZE, x: 0, y: 0, data: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 4 ? 0 : 1)), indexOf: new Map([['material-1', 0], ['material-2', 1]]) };
+const index: MixtureView = { ...SIZE, x: 0, y: 0, index: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 4 ? 0 : 1)), edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+const maskInputs = (mixture: MixtureView, level = 0): MaskInputs => ({ size: SIZE, level, views: {}, mattes: {}, mixtures: { 'mixture source-3': mixture }, pictures: {}, masks: {}, materials: materialPlaces(smallDocument(), { terms: [materialTerm(['material-1', 'material-2'])] }) });
 
 function inputsFor(document: TazzelDocument, views: Readonly<Record<string, SourceView>>): Inputs {
   const masks = new Map<string, Plane>();
   return {
     source: (id) => views[id],
     mask: (key) => {
-      const terms = planDocument(document).masks[key];
-      const made = masks.get(key) ?? evaluateMask(terms, index, SIZE, 0);
+      const mask = planDocument(document).masks[key];
+      const made = masks.get(key) ?? evaluateMask(mask, maskInputs(index));
       masks.set(key, made);
       return made;
     },
@@ -52,11 +56,11 @@ const rich: readonly Edit[] = [
   { type: 'set-source', sourceId: 'source-2', patch: {} },
   { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' },
   { type: 'set-params', layerId: 'layer-3', params: { exposureStops: -1.5 } },
-  { type: 'correct-material', materialId: 'material-1', correction: 'hue-saturation', zone: 'scene' },
+  { type: 'correct-material', materialIds: ['material-1'], correction: 'hue-saturation', zone: 'scene' },
   { type: 'set-params', layerId: 'layer-4', params: { hueDegrees: 40, saturationPercent: 130 } },
   { type: 'set-layer', layerId: 'layer-4', patch: { opacity: 0.6, mask: { maskId: 'mask-1', inverted: true, enabled: true } } },
   { type: 'set-layer', layerId: 'layer-2', patch: { blend: 'overlay', opacity: 0.7 } },
-  { type: 'mask-with-material', materialId: 'material-2', layerId: 'layer-2' },
+  { type: 'mask-with-material', materialIds: ['material-2'], layerId: 'layer-2' },
   { type: 'add-chain-correction', layerId: 'layer-2', correction: 'exposure' },
   { type: 'set-params', layerId: 'layer-2', correctionId: 'correction-1', params: { exposureStops: 0.5 } },
   { type: 'set-chain-correction', layerId: 'layer-2', correctionId: 'correction-1', patch: { opacity: 0.4 } },
@@ -163,7 +167,7 @@ describe('groups', () => {
     expect([...light(grouped({}))]).toEqual([...plain]);
     const under = light(start(), { upto: 'layer-1' });
     expectClose(light(grouped({ opacity: 0.3 })), plain.map((v, i) => under[i] + 0.3 * (v - under[i])), 1e-5);
-    const masked = light(grouped({}, { type: 'mask-with-material', materialId: 'material-1', layerId: 'layer-4' }));
+    const masked = light(grouped({}, { type: 'mask-with-material', materialIds: ['material-1'], layerId: 'layer-4' }));
     expectClose(pixel(masked, 0), pixel(plain, 0), 1e-6);
     expectClose(pixel(masked, 7), pixel(under, 7), 1e-6);
   });
@@ -215,7 +219,7 @@ describe('plans', () => {
   });
   it('keys change with what they depend on and with nothing else', () => {
     const { keys } = planDocument(document);
-    const renamed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { name: 'x' } }, { type: 'rename-mask', maskId: 'mask-1', name: 'y' }));
+    const renamed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { name: 'x' } }, { type: 'set-mask', maskId: 'mask-1', patch: { name: 'y' } }));
     expect(renamed.keys).toEqual(keys);
     const changed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.71 } })).keys;
     const first = changed.findIndex((key, i) => key !== keys[i]);
@@ -230,22 +234,30 @@ describe('plans', () => {
 });
 
 describe('masks of materials', () => {
-  const terms = (operation: 'add' | 'subtract' | 'intersect', ...materialIds: string[]) => ({ kind: 'material' as const, operation, materialIds });
-  it('select their pixels', () => expect([...evaluateMask([terms('add', 'material-1')], index, SIZE, 0).data.slice(0, 8)]).toEqual([255, 255, 255, 255, 0, 0, 0, 0]));
+  const made = (level: number, mixture: MixtureView, ...terms: readonly ReturnType<typeof materialTerm>[]) => evaluateMask(newMask('m', 'm', terms), maskInputs(mixture, level));
+  it('select their pixels', () => expect([...made(0, index, materialTerm(['material-1'])).data.slice(0, 8)]).toEqual([255, 255, 255, 255, 0, 0, 0, 0]));
   it('combine in order', () => {
-    const sum = evaluateMask([terms('add', 'material-1'), terms('add', 'material-2'), terms('subtract', 'material-1')], index, SIZE, 0);
+    const sum = made(0, index, materialTerm(['material-1']), materialTerm(['material-2']), materialTerm(['material-1'], 'subtract'));
     expect([...sum.data.slice(0, 8)]).toEqual([0, 0, 0, 0, 255, 255, 255, 255]);
-    expect(evaluateMask([terms('add', 'material-1'), terms('intersect', 'material-2')], index, SIZE, 0).data.every((v) => v === 0)).toBe(true);
+    expect(made(0, index, materialTerm(['material-1']), materialTerm(['material-2'], 'intersect')).data.every((v) => v === 0)).toBe(true);
+    expect([...made(0, index, materialTerm(['material-1'], 'subtract')).data.slice(0, 8)]).toEqual([0, 0, 0, 0, 255, 255, 255, 255]);
+  });
+  it('leave no seam where two touch in a pixel, and are the rest of it for each other', () => {
+    const mixed = { ...index, edges: Uint32Array.of(3), parts: Uint16Array.of(0, 1, 0), shares: Uint8Array.of(102, 153, 0) };
+    expect(made(0, mixed, materialTerm(['material-1'])).data[3]).toBe(102);
+    expect(made(0, mixed, materialTerm(['material-1', 'material-2'])).data[3]).toBe(255);
+    expect(made(0, mixed, materialTerm(['material-1']), materialTerm(['material-2'])).data[3]).toBe(255);
+    expect(made(0, mixed, materialTerm(['material-1', 'material-2']), materialTerm(['material-2'], 'subtract')).data[3]).toBe(102);
   });
   it('reduced, are the share of what they select', () => {
-    const narrow = { ...index, data: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 3 ? 0 : 1)) };
-    const half = evaluateMask([terms('add', 'material-1')], narrow, SIZE, 1);
+    const narrow = { ...index, index: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 3 ? 0 : 1)) };
+    const half = made(1, narrow, materialTerm(['material-1']));
     expect([half.width, half.height, ...half.data.slice(0, 4)]).toEqual([4, 3, 255, 128, 0, 0]);
-    expect([...evaluateMask([terms('add', 'material-1')], narrow, SIZE, 3).data]).toEqual([Math.round((255 * 3) / 8)]);
+    expect([...made(3, narrow, materialTerm(['material-1'])).data]).toEqual([Math.round((255 * 3) / 8)]);
   });
   it('select nothing outside the ID picture or of unknown materials', () => {
-    expect(evaluateMask([terms('add', 'material-9')], index, SIZE, 0).data.every((v) => v === 0)).toBe(true);
-    const shifted = evaluateMask([terms('add', 'material-1')], { ...index, x: 2, y: 1 }, SIZE, 0);
+    expect(made(0, index, materialTerm(['material-9'])).data.every((v) => v === 0)).toBe(true);
+    const shifted = made(0, { ...index, x: 2, y: 1 }, materialTerm(['material-1']));
     expect([...shifted.data.slice(8, 16)]).toEqual([0, 0, 255, 255, 255, 255, 0, 0]);
     expect([...shifted.data.slice(0, 8)]).toEqual(new Array(8).fill(0));
   });

@@ -7,10 +7,12 @@ import type { Domain } from '../corrections/define.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
+import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, Stroke, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource } from '../document/query.ts';
 import { roleNature } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
+import { materialPlaces } from '../masks/material.ts';
+import { resolveMask } from '../masks/evaluate.ts';
 import type { Size } from '../raster/region.ts';
 import { digest } from './key.ts';
 
@@ -84,7 +86,7 @@ export interface Plan {
   readonly toneIndex: number;
   /** Number of steps before the one that belongs to a layer, or before the outermost group around it: results are kept between these only. */
   readonly before: Readonly<Record<string, number>>;
-  readonly masks: Readonly<Record<string, Mask['terms']>>;
+  readonly masks: Readonly<Record<string, Mask>>;
   readonly sources: readonly string[];
   /** How far results depend on neighbours, in pixels of the full picture. */
   readonly reachPx: number;
@@ -97,6 +99,8 @@ export interface PlanOptions {
   readonly only?: string;
   /** Sources that cannot be read; layers that show them are passed over. */
   readonly missing?: ReadonlySet<string>;
+  /** Masks and layers that are being planned already: a mask that depends on its own picture must not go round in a circle. */
+  readonly seen?: ReadonlySet<string>;
 }
 
 /** @throws CoreError `missing-source`, `missing-mask`, `unknown-operation` for documents that did not pass the schema */
@@ -104,7 +108,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
   const steps: Step[] = [];
   const keys: string[] = [digest(`${document.size.width}×${document.size.height}`)];
   const before: Record<string, number> = {};
-  const masks: Record<string, Mask['terms']> = {};
+  const masks: Record<string, Mask> = {};
   const sources = new Set<string>();
   let reachPx = 0;
   let toneIndex = -1;
@@ -121,8 +125,8 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     if (!use?.enabled) return null;
     const mask = findMask(document, use.maskId);
     if (!mask) throw new CoreError('missing-mask', `The mask ${use.maskId} is missing.`);
-    const key = maskKey(document, mask.terms);
-    masks[key] = mask.terms;
+    const key = options.seen?.has(mask.id) ? digest(`circle ${mask.id}`) : maskKey(document, mask, options.seen);
+    masks[key] = mask;
     return { key, inverted: use.inverted };
   };
   const planCorrection = (use: CorrectionUse, opacity: number, mask: MaskUse | null): PlannedCorrection | null => {
@@ -216,16 +220,45 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
 
 const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
 
-/** Depends on the colours and the picture they are looked up in, not on names. */
-export function maskKey(document: TazzelDocument, terms: Mask['terms']): string {
-  const facts = terms.map((term) => [
-    term.kind,
-    term.operation,
-    term.materialIds.map((id) => {
-      const material = document.materials.find((row) => row.id === id);
-      const source = material && findSource(document, material.sourceId);
-      return [material?.colorKey, source?.file.hash, source?.part, source?.colorChannels, source?.x, source?.y];
-    }),
-  ]);
-  return digest(JSON.stringify([document.size, facts]));
+/**
+ * The identity of a mask's coverage: everything that it depends on, and no names. Masks that refer to each other in a circle get a key as
+ * well; whoever evaluates them says what is wrong.
+ */
+export function maskKey(document: TazzelDocument, mask: Mask, seen: ReadonlySet<string> = new Set()): string {
+  const { mask: resolved, needs } = resolveMask(document, mask);
+  const inside = new Set([...seen, mask.id]);
+  const facts = needs.map((need) => {
+    if (need.what === 'mask') {
+      const inner = findMask(document, need.maskId);
+      return inner && !inside.has(inner.id) ? maskKey(document, inner, inside) : null;
+    }
+    if (need.what === 'picture') {
+      const plan = inside.has(need.layerId) ? null : planOf(document, need.layerId, new Set([...inside, need.layerId]));
+      return plan?.keys[plan.keys.length - 1];
+    }
+    const source = findSource(document, need.sourceId);
+    return source && [need.what, source.file.hash, source.part, source.colorChannels, source.alphaChannel, source.x, source.y, source.fit, source.scale, source.offset, source.encoding, source.role];
+  });
+  const places = materialPlaces(document, resolved);
+  const keys = [...new Set(Object.values(places).map(({ sourceId }) => sourceId))].map((sourceId) => document.materials.filter((row) => row.sourceId === sourceId).map(({ colorKey }) => colorKey));
+  const { name: _, id: __, terms, ...finish } = resolved;
+  const recipe = [finish, terms.map((term) => (term.kind === 'paint' ? { ...term, strokes: term.strokes.map(strokeKey) } : term))];
+  return digest(JSON.stringify([document.size, recipe, facts, Object.values(places).map(({ index, colorKey, coverage }) => [index, colorKey, coverage?.hash]), keys]));
+}
+
+const strokeKeys = new WeakMap<Stroke, string>();
+/** Strokes are long and never change; a plan is made with every edit. */
+function strokeKey(stroke: Stroke): string {
+  const known = strokeKeys.get(stroke) ?? digest(JSON.stringify(stroke));
+  strokeKeys.set(stroke, known);
+  return known;
+}
+
+/** The plan of the picture after a layer; null if the layer is gone. */
+function planOf(document: TazzelDocument, layerId: string, seen: ReadonlySet<string>): Plan | null {
+  try {
+    return planDocument(document, { upto: layerId, seen });
+  } catch {
+    return null;
+  }
 }

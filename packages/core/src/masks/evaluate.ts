@@ -1,63 +1,151 @@
-/** A recipe turned into a plane of coverage: one byte a pixel, 255 where the mask is fully on. */
-import type { MaskTerm } from '../document/model.ts';
+/** A recipe turned into a plane of coverage: terms joined row by row, then grown, softened, inverted, weakened. */
+import type { ElementTerm, Mask, MaskTerm, TazzelDocument } from '../document/model.ts';
+import { growCoverage } from '../raster/distance.ts';
+import { gaussianBlur } from '../raster/gaussian.ts';
+import { guidedFilter } from '../raster/guided.ts';
 import type { Plane } from '../raster/planes.ts';
-import { type Size, sizeAtLevel } from '../raster/region.ts';
-import { materialLookup } from './material.ts';
+import { sizeAtLevel } from '../raster/region.ts';
+import { type FillRow, type MaskInputs, type MaskView, type Need, needKey } from './define.ts';
+import { lightness, readLight, sourceOf } from './read.ts';
+import { termSpec } from './registry.ts';
 
-export interface MaterialIndex extends Size {
-  /** Material number per pixel. */
-  readonly data: Uint16Array;
-  /** Where the ID picture lies in the document's picture. */
-  readonly x: number;
-  readonly y: number;
-  readonly indexOf: ReadonlyMap<string, number>;
+/** What is wrong with a mask. `term` counts from 0; null speaks of the mask as a whole. */
+export interface MaskProblem {
+  readonly term: number | null;
+  readonly sentence: string;
 }
+
+/** A mask with everything decided that depends on the document: which elements its terms read, which terms take part. */
+export interface ResolvedMask {
+  readonly mask: Mask;
+  readonly needs: readonly Need[];
+  readonly problems: readonly MaskProblem[];
+}
+
+const isElementTerm = (term: MaskTerm): term is ElementTerm => termSpec(term.kind).reads !== null;
+
+/** The element along whose edges a mask is softened. */
+const guideOf = ({ sources }: TazzelDocument) => (['denoised-beauty', 'beauty', 'picture'] as const).map((role) => sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
 
 /**
- * Coverage at a level is the share of the level-0 pixels that the mask selects, so a reduced mask is as soft as the
- * reduced picture. Pixels outside the ID picture are not selected.
- *
- * @param size the document's picture at level 0
+ * Terms that cannot work are left out and named; the rest of the mask is as it would be without them. Some problems (a material
+ * that the new render does not hold) let the term work with what is left.
  */
-export function evaluateMask(terms: readonly MaskTerm[], index: MaterialIndex, size: Size, level: number): Plane {
-  const reduced = sizeAtLevel(size, level);
-  const result = new Uint8Array(reduced.width * reduced.height);
-  for (const [i, term] of terms.entries()) {
-    const coverage = selectedShare(materialLookup(term, index.indexOf, 65536), index, size, level);
-    if (i === 0 && term.operation === 'add') result.set(coverage);
-    else combine(result, coverage, term.operation);
+export function resolveMask(document: TazzelDocument, mask: Mask): ResolvedMask {
+  const problems: MaskProblem[] = [];
+  const needs = new Map<string, Need>();
+  const terms: MaskTerm[] = [];
+  for (const [i, term] of mask.terms.entries()) {
+    const spec = termSpec(term.kind);
+    const sentence = refersBack(document, mask, term) ?? spec.problem(term as never, document);
+    if (sentence) problems.push({ term: i, sentence });
+    if (term.muted) continue;
+    const resolved = isElementTerm(term) && term.layerId === null ? { ...term, sourceId: sourceOf(term, document, spec.reads?.roles ?? [])?.id ?? null } : term;
+    const own = spec.needs(resolved as never, document);
+    if (sentence && (isElementTerm(resolved) || resolved.kind === 'mask' || (resolved.kind === 'material' && own.length === 0))) continue;
+    terms.push(resolved);
+    for (const need of own) needs.set(needKey(need), need);
   }
-  return { type: 'u8', data: result, ...reduced };
+  const guide = mask.followEdges && mask.featherPx > 0 ? guideOf(document) : null;
+  if (guide) needs.set(needKey({ what: 'view', sourceId: guide.id }), { what: 'view', sourceId: guide.id });
+  return { mask: { ...mask, terms, followEdges: guide !== null }, needs: [...needs.values()], problems };
 }
 
-function combine(onto: Uint8Array, term: Uint8Array, operation: MaskTerm['operation']): void {
-  for (let i = 0; i < onto.length; i++) {
-    if (operation === 'add') onto[i] = Math.min(255, onto[i] + term[i]);
-    else if (operation === 'subtract') onto[i] = Math.max(0, onto[i] - term[i]);
-    else onto[i] = Math.round((onto[i] * term[i]) / 255);
-  }
+/** Ids of masks that a mask refers to, itself included where it does so in a circle. */
+export function masksWithin(document: TazzelDocument, mask: Mask): ReadonlySet<string> {
+  const found = new Set<string>();
+  const walk = ({ terms }: Mask) => {
+    for (const term of terms) {
+      if (term.kind !== 'mask' || found.has(term.maskId)) continue;
+      found.add(term.maskId);
+      const inner = document.masks.find(({ id }) => id === term.maskId);
+      if (inner) walk(inner);
+    }
+  };
+  walk(mask);
+  return found;
 }
 
-function selectedShare(table: Uint8Array, index: MaterialIndex, size: Size, level: number): Uint8Array {
-  const reduced = sizeAtLevel(size, level);
-  const out = new Uint8Array(reduced.width * reduced.height);
-  const block = 2 ** level;
-  const sums = new Uint32Array(reduced.width);
-  const firstX = Math.max(0, index.x);
-  const lastX = Math.min(size.width, index.x + index.width);
-  for (let y = 0; y < reduced.height; y++) {
-    sums.fill(0);
-    const rows = Math.min(block, size.height - y * block);
-    for (let row = 0; row < rows; row++) {
-      const sourceY = y * block + row - index.y;
-      if (sourceY < 0 || sourceY >= index.height) continue;
-      const start = sourceY * index.width - index.x;
-      for (let x = firstX; x < lastX; x++) sums[x >> level] += table[index.data[start + x]];
+/** Files can hold what no edit makes: masks that refer to each other in a circle. */
+function refersBack(document: TazzelDocument, mask: Mask, term: MaskTerm): string | null {
+  const inner = term.kind === 'mask' ? document.masks.find(({ id }) => id === term.maskId) : undefined;
+  return inner && (inner.id === mask.id || masksWithin(document, inner).has(mask.id)) ? `${inner.name} refers back to this mask. Take one of the two references out.` : null;
+}
+
+/** Kinds whose coverage changes so slowly that 256 steps would show. */
+const SMOOTH = new Set<MaskTerm['kind']>(['depth', 'distance', 'height', 'facing', 'tone', 'colour', 'channel', 'ellipse', 'rectangle', 'polygon', 'gradient', 'paint', 'mask']);
+export const isSmooth = ({ terms, featherPx }: Mask): boolean => featherPx > 0 || terms.some(({ kind }) => SMOOTH.has(kind));
+
+/**
+ * Coverage at a level, as large as the picture there. In bytes, or in 16 bits where steps would show.
+ *
+ * Coverages of materials are shares of a pixel: they are added and subtracted as such. All others overlap by chance, so that
+ * adding is 1 − (1 − a)(1 − b) and subtracting a(1 − b). Intersecting multiplies.
+ *
+ * @param guideId the element whose edges a softened mask follows, among the views of the inputs
+ */
+export function evaluateMask(mask: Mask, inputs: MaskInputs, guideId: string | null = null): Plane {
+  const { width, height } = sizeAtLevel(inputs.size, inputs.level);
+  const smooth = isSmooth(mask);
+  const { growPx, featherPx, inverted, strength } = mask;
+  const scale = 1 / 2 ** inputs.level;
+  const fill = joined(mask.terms, inputs, width);
+  const most = smooth ? 65535 : 255;
+  const data = smooth ? new Uint16Array(width * height) : new Uint8Array(width * height);
+  const store = (values: Float32Array, at: number) => {
+    for (let i = 0; i < values.length; i++) data[at + i] = Math.round((inverted ? 1 - values[i] : values[i]) * strength * most);
+  };
+  if (growPx === 0 && featherPx === 0) {
+    const row = new Float32Array(width);
+    for (let y = 0; y < height; y++) {
+      fill(y, row);
+      store(row, y * width);
     }
-    for (let x = 0; x < reduced.width; x++) {
-      const columns = Math.min(block, size.width - x * block);
-      out[y * reduced.width + x] = Math.round(sums[x] / (rows * columns));
-    }
+  } else {
+    let whole = new Float32Array(width * height);
+    for (let y = 0; y < height; y++) fill(y, whole.subarray(y * width, (y + 1) * width));
+    growCoverage(whole, width, height, growPx * scale);
+    const guide = guideId === null ? undefined : inputs.views[needKey({ what: 'view', sourceId: guideId })];
+    if (featherPx > 0 && guide) whole = followed(whole, guide, width, height, featherPx * scale);
+    else gaussianBlur(whole, width, height, featherPx * scale);
+    store(whole, 0);
   }
-  return out;
+  return { type: smooth ? 'u16' : 'u8', width, height, data };
+}
+
+function joined(terms: readonly MaskTerm[], inputs: MaskInputs, width: number): FillRow {
+  const prepared = terms.map((term) => {
+    const spec = termSpec(term.kind);
+    return { fill: spec.prepare(term as never, inputs), operation: term.operation, areShares: spec.areShares };
+  });
+  const own = new Float32Array(width);
+  return (y, out) => {
+    out.fill(0);
+    for (const [n, { fill, operation, areShares }] of prepared.entries()) {
+      if (n === 0 && operation === 'add') {
+        fill(y, out);
+        continue;
+      }
+      fill(y, own);
+      // A recipe that begins by taking away begins with everything.
+      if (n === 0) out.fill(1);
+      if (operation === 'intersect') for (let x = 0; x < width; x++) out[x] *= own[x];
+      else if (operation === 'add' && areShares) for (let x = 0; x < width; x++) out[x] = Math.min(1, out[x] + own[x]);
+      else if (operation === 'add') for (let x = 0; x < width; x++) out[x] += (1 - out[x]) * own[x];
+      else if (areShares) for (let x = 0; x < width; x++) out[x] = Math.max(0, out[x] - own[x]);
+      else for (let x = 0; x < width; x++) out[x] *= 1 - own[x];
+    }
+  };
+}
+
+/** Contrast of the guide below which it counts as flat, as a variance of display values. */
+const FLAT = 0.002;
+
+function followed(coverage: Float32Array, view: MaskView, width: number, height: number, sigmaPx: number): Float32Array<ArrayBuffer> {
+  const [r, g, b] = readLight(view);
+  const guide = new Float32Array(width * height);
+  for (let y = 0, i = 0; y < height; y++) for (let x = 0; x < width; x++, i++) guide[i] = Math.min(1, lightness(r(x, y), g(x, y), b(x, y)));
+  // A box of this radius is about as wide as the Gaussian.
+  const smooth = guidedFilter(coverage, guide, width, height, Math.max(1, Math.round(sigmaPx * 1.7)), FLAT);
+  return Float32Array.from(smooth, (v) => Math.min(1, Math.max(0, v)));
 }

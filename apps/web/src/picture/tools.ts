@@ -1,0 +1,102 @@
+/** What a press on the picture does besides selecting: painting strokes, picking values for a term. */
+import { findMask, type MaskTerm, type Point, srgbEncode, type Source, type Stroke, type TazzelDocument, termSpec } from '@tazzel/core';
+import { type PointerEvent, useRef } from 'react';
+import type { Workspace } from '../workspace/context.ts';
+
+/** The line of the shown mask that is open. */
+export function openTerm({ session }: Pick<Workspace, 'session'>): { maskId: string; index: number; term: MaskTerm } | null {
+  const { document, maskSubject, termIndex } = session.getState();
+  if (maskSubject.kind !== 'mask' || termIndex === null) return null;
+  const term = findMask(document, maskSubject.maskId)?.terms[termIndex];
+  return term ? { maskId: maskSubject.maskId, index: termIndex, term } : null;
+}
+
+/** A mouse has no pressure and says a half; it paints with all of it. */
+const pressureOf = (event: { pointerType: string; pressure: number }) => (event.pointerType === 'mouse' || event.pressure === 0 ? 1 : event.pressure);
+/** Points nearer than this to the one before add nothing. */
+const LEAST_MOVE_PX = 0.5;
+
+export interface Painting {
+  begin(event: PointerEvent<HTMLCanvasElement>, at: { x: number; y: number }): void;
+  go(event: globalThis.PointerEvent, canvas: HTMLElement): void;
+  end(): void;
+  cancel(): void;
+  isPainting(): boolean;
+}
+
+/** Strokes of the brush: shown while they are painted, one edit each when they are done. */
+export function usePainting({ session, viewport }: Workspace): Painting {
+  const stroke = useRef<{ stroke: Stroke; path: number[] } | null>(null);
+  const last = useRef<Point | null>(null);
+  const add = ([x, y]: Point, pressure: number) => {
+    const { path } = stroke.current as { path: number[] };
+    const n = path.length;
+    if (n >= 3 && Math.hypot(x - path[n - 3], y - path[n - 2]) < LEAST_MOVE_PX) return;
+    path.push(Math.round(x * 10) / 10, Math.round(y * 10) / 10, Math.round(pressure * 100) / 100);
+  };
+  return {
+    isPainting: () => stroke.current !== null,
+    begin: (event, at) => {
+      const { brush, maskDisplay } = session.getState();
+      if (openTerm({ session })?.term.kind !== 'paint') return;
+      if (maskDisplay === 'off') session.actions.set({ maskDisplay: 'hatch' });
+      const path: number[] = [];
+      stroke.current = { path, stroke: { erase: brush.erase !== event.altKey, sizePx: brush.sizePx, hardness: brush.hardness, opacity: brush.opacity, flow: brush.flow, spacing: 0.08, path } };
+      if (event.shiftKey && last.current) add(last.current, pressureOf(event));
+      add(viewport.pointAt(at.x, at.y), pressureOf(event));
+      viewport.previewStroke(stroke.current.stroke);
+    },
+    go: (event, canvas) => {
+      if (!stroke.current) return;
+      const box = canvas.getBoundingClientRect();
+      const all = event.getCoalescedEvents?.() ?? [];
+      for (const each of all.length > 0 ? all : [event]) add(viewport.pointAt(each.clientX - box.left, each.clientY - box.top), pressureOf(each));
+      viewport.previewStroke(stroke.current.stroke);
+    },
+    end: () => {
+      const open = openTerm({ session });
+      const done = stroke.current;
+      stroke.current = null;
+      if (!done || !open) return viewport.endStroke(false);
+      const { path } = done;
+      last.current = [path[path.length - 3], path[path.length - 2]];
+      viewport.endStroke(session.actions.edit({ type: 'add-stroke', maskId: open.maskId, index: open.index, stroke: { ...done.stroke, path: [...path] } }));
+    },
+    cancel: () => {
+      if (stroke.current) viewport.endStroke(false);
+      stroke.current = null;
+    },
+  };
+}
+
+/** The element that a term reads, or would read. */
+function readBy(document: TazzelDocument, term: Extract<MaskTerm, { sourceId: unknown }>): Source | null {
+  if (term.sourceId !== null) return document.sources.find(({ id }) => id === term.sourceId) ?? null;
+  const roles = termSpec(term.kind).reads?.roles ?? [];
+  return roles.map((role) => document.sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
+}
+
+/** Takes what lies at a pixel as the colour, the direction or the depth of the open term. */
+export async function pickForTerm({ engine, session }: Workspace, pixel: { x: number; y: number } | null): Promise<void> {
+  const open = openTerm({ session });
+  if (!pixel || !open || !('sourceId' in open.term)) return;
+  const { document } = session.getState();
+  const { term } = open;
+  const source = term.layerId === null ? readBy(document, term) : null;
+  const values = source ? await engine.valuesAt(source, pixel.x, pixel.y) : null;
+  const params = { ...term.params };
+  if (term.kind === 'colour') {
+    const codes = source && values ? [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]).map((v) => (source.encoding === 'linear' ? srgbEncode(v) : v) * 255) : (await engine.probe(document, pixel.x, pixel.y, 0)).codes;
+    const [red, green, blue] = codes.map((code) => Math.min(255, Math.max(0, Math.round(code))));
+    Object.assign(params, { red, green, blue, atX: pixel.x, atY: pixel.y });
+  } else if (term.kind === 'facing' && values && Math.hypot(...values) > 0.2) {
+    const length = Math.hypot(...values);
+    const [x, y, z] = values.map((v) => Math.round((v / length) * 1000) / 1000);
+    Object.assign(params, { x, y, z });
+  } else if (term.kind === 'depth' && values) {
+    const half = ((params.farMetres ?? 25) - (params.nearMetres ?? 5)) / 2;
+    Object.assign(params, { nearMetres: Math.max(0, values[0] - half), farMetres: values[0] + half });
+  } else return;
+  session.actions.edit({ type: 'set-term', maskId: open.maskId, index: open.index, term: { ...term, params } });
+  session.actions.set({ tool: 'select' });
+}

@@ -1,0 +1,40 @@
+/** The identity of flat colours: what is stored, exactly. */
+import { sampleValue } from '../evaluate/reference.ts';
+import type { Plane } from '../raster/planes.ts';
+
+export type Rgb = readonly [number, number, number];
+
+/**
+ * The exact stored colour as one integer below 2^48: three 16-bit samples. A single integer channel (an ID number) is
+ * its own key; float samples are told apart by the upper 16 bits of their pattern.
+ */
+export function colorKeyAt(planes: readonly Plane[], index: number): number {
+  if (planes.length === 1) return sampleBits(planes[0], planes[0].data[index]);
+  return colorKey(planes, [planes[0].data[index], planes[1].data[index], planes[2].data[index]]);
+}
+
+/** The key of three stored samples. */
+export const colorKey = (planes: readonly Plane[], stored: Rgb): number =>
+  (sampleBits(planes[0], stored[0]) & 0xffff) * 2 ** 32 + (sampleBits(planes[1], stored[1]) & 0xffff) * 2 ** 16 + (sampleBits(planes[2], stored[2]) & 0xffff);
+
+const f32 = new Float32Array(1);
+const u32 = new Uint32Array(f32.buffer);
+function sampleBits({ type }: Plane, stored: number): number {
+  if (type !== 'f32') return stored;
+  f32[0] = stored;
+  return u32[0] >>> 16;
+}
+
+/** The colour that a key stands for, as numbers. Of 32-bit floats the lower bits are gone. */
+export function colorOfKey(planes: readonly Plane[], key: number): Rgb {
+  const value = ({ type }: Plane, bits: number) => {
+    if (type !== 'f32') return sampleValue({ type, width: 1, height: 1, data: type === 'u32' ? Uint32Array.of(bits) : type === 'u8' ? Uint8Array.of(bits) : Uint16Array.of(bits) }, 0);
+    u32[0] = bits << 16;
+    return f32[0];
+  };
+  if (planes.length === 1) {
+    const only = value(planes[0], key);
+    return [only, only, only];
+  }
+  return [value(planes[0], Math.floor(key / 2 ** 32)), value(planes[1], Math.floor(key / 2 ** 16) % 65536), value(planes[2], key % 65536)];
+}

@@ -1,0 +1,107 @@
+/** Scenes of known area, sampled 16 × 16 times a pixel, as a renderer samples them; the exact coverage is what the samples say. */
+import { describe, expect, it } from 'vitest';
+import { seeded } from '../../../../tests/random.ts';
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
+import type { Plane } from '../raster/planes.ts';
+import { findPalette } from './palette.ts';
+import { colorKey, type Rgb } from './palette-keys.ts';
+import { areasOf, type Mixture, unmix } from './unmix.ts';
+
+const SIZE = 96;
+const SAMPLES = 16;
+type Scene = (x: number, y: number) => number;
+
+const disc: Scene = (x, y) => ((x - 47.3) ** 2 + (y - 50.1) ** 2 < 30.4 ** 2 ? 1 : 0);
+const slanted: Scene = (x, y) => (y > 20.2 + x * 0.37 ? 1 : 0);
+/** Railings of 0.6 pixels on a ground, with a post that shows their colour pure. */
+const railing: Scene = (x, y) => (x > 40 && x < 46 ? 1 : Math.abs(((x + y * 0.13) % 6) - 3) < 0.3 ? 1 : 0);
+/** Slanted courses of bricks: three meet at every joint. */
+const bricks: Scene = (x, y) => {
+  const v = (y + x * 0.11 + 2.3) / 9;
+  const course = Math.floor(v);
+  return (Math.floor((x - y * 0.17 + (course % 2) * 7.6 + 200) / 15.2) + 2 * course) % 4;
+};
+
+function render(scene: Scene, colors: readonly Rgb[], space: 'linear' | 'display'): { planes: Plane[]; exact: Float64Array[] } {
+  const exact = colors.map(() => new Float64Array(SIZE * SIZE));
+  const data = [0, 1, 2].map(() => new Uint8Array(SIZE * SIZE));
+  for (let i = 0; i < SIZE * SIZE; i++) {
+    for (let s = 0; s < SAMPLES ** 2; s++) exact[scene((i % SIZE) + ((s % SAMPLES) + 0.5) / SAMPLES, Math.floor(i / SIZE) + (Math.floor(s / SAMPLES) + 0.5) / SAMPLES)][i] += 1 / SAMPLES ** 2;
+    for (const c of [0, 1, 2]) {
+      const mixed = colors.reduce((sum, rgb, k) => sum + exact[k][i] * (space === 'linear' ? srgbDecode(rgb[c] / 255) : rgb[c] / 255), 0);
+      data[c][i] = Math.round(255 * (space === 'linear' ? srgbEncode(mixed) : mixed));
+    }
+  }
+  return { planes: data.map((plane) => ({ type: 'u8', width: SIZE, height: SIZE, data: plane })), exact };
+}
+
+function coverageOf({ index, edges, parts, shares }: Mixture, color: number): Float64Array {
+  const out = Float64Array.from(index, (value) => (value === color ? 1 : 0));
+  for (const [k, i] of edges.entries()) {
+    out[i] = 0;
+    for (let n = 0; n < 3; n++) if (parts[k * 3 + n] === color) out[i] += shares[k * 3 + n] / 255;
+  }
+  return out;
+}
+
+/** Selecting by colour: all pixels within the tolerance that is common for soft files. */
+const plainMatch = (planes: readonly Plane[], rgb: Rgb) => Float64Array.from({ length: SIZE * SIZE }, (_, i) => (planes.every(({ data }, c) => Math.abs(data[i] - rgb[c]) <= 32) ? 1 : 0));
+
+function errors(found: Float64Array, exact: Float64Array, among: (i: number) => boolean): number {
+  let [sum, count] = [0, 0];
+  for (const [i, v] of exact.entries()) {
+    if (!among(i)) continue;
+    sum += Math.abs(v - found[i]);
+    count++;
+  }
+  return sum / count;
+}
+
+const COLORS: readonly Rgb[] = [[40, 90, 200], [220, 60, 40], [50, 190, 80], [230, 200, 60]];
+const keysOf = (planes: readonly Plane[], count: number) => COLORS.slice(0, count).map((rgb) => colorKey(planes, rgb));
+
+describe.each(['linear', 'display'] as const)('colours that were averaged in %s values', (space) => {
+  it.each([['a disc', disc], ['a slanted edge', slanted], ['a railing thinner than a pixel', railing]] as const)('%s: the coverage of edge pixels is within 0.01, and colour matching is several times worse', (_, scene) => {
+    const { planes, exact } = render(scene, COLORS.slice(0, 2), space);
+    const found = coverageOf(unmix(planes, keysOf(planes, 2)), 1);
+    const edge = (i: number) => exact[1][i] > 0 && exact[1][i] < 1;
+    const error = errors(found, exact[1], edge);
+    expect(error).toBeLessThan(0.01);
+    expect(errors(plainMatch(planes, COLORS[1]), exact[1], edge)).toBeGreaterThan(5 * error);
+    expect(errors(found, exact[1], (i) => !edge(i))).toBe(0);
+  });
+  it('where three meet, it is within 0.03', () => {
+    const { planes, exact } = render(bricks, COLORS, space);
+    const mixture = unmix(planes, keysOf(planes, 4));
+    const several = (i: number) => exact.filter((plane) => plane[i] > 0).length === 3;
+    for (const color of [0, 1, 2, 3]) {
+      const found = coverageOf(mixture, color);
+      expect(errors(found, exact[color], several)).toBeLessThan(0.03);
+      expect(errors(found, exact[color], (i) => exact[color][i] > 0 && exact[color][i] < 1 && exact.filter((plane) => plane[i] > 0).length === 2)).toBeLessThan(0.01);
+    }
+  });
+  it('the areas are those of the samples', () => {
+    const { planes, exact } = render(disc, COLORS.slice(0, 2), space);
+    const areas = areasOf(unmix(planes, keysOf(planes, 2)), 2);
+    expect(areas[1]).toBeCloseTo(exact[1].reduce((a, b) => a + b) / SIZE ** 2, 4);
+    expect(areas[0] + areas[1]).toBeCloseTo(1, 10);
+  });
+});
+
+it('shares of every pixel sum to one, whatever the picture holds (seed 5)', () => {
+  const random = seeded(5);
+  const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width: 40, height: 30, data: Uint8Array.from({ length: 1200 }, () => Math.floor(random() * 256)) }));
+  const { edges, parts, shares, index } = unmix(planes, keysOf(planes, 4));
+  for (let k = 0; k < edges.length; k++) expect(shares[k * 3] + shares[k * 3 + 1] + shares[k * 3 + 2]).toBe(255);
+  expect(Math.max(...parts, ...index)).toBeLessThan(4);
+});
+
+it('noise in 32-bit floats: colours are found, and no pixel is lost', () => {
+  const { planes } = render(disc, COLORS.slice(0, 2), 'linear');
+  const random = seeded(6);
+  const floats = planes.map(({ data, ...size }): Plane => ({ ...size, type: 'f32', data: Float32Array.from(data, (v) => v / 255 + random() * 1e-5) }));
+  const { colors, mixture } = findPalette(floats, 'data');
+  expect(colors.length).toBeGreaterThanOrEqual(2);
+  expect(colors.reduce((sum, { area }) => sum + area, 0)).toBeCloseTo(1, 6);
+  expect(mixture.index.length).toBe(SIZE ** 2);
+});

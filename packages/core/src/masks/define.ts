@@ -1,0 +1,114 @@
+/**
+ * How a mask term is declared: once, in one file. Recipe editor, schema, command line and docs are generated from it.
+ *
+ * A term is prepared once for a picture at a level and then fills rows of coverage, so that no branch on parameters stands
+ * in the loop over pixels.
+ */
+import { completeParams, type NumberParam, type ParamTable } from '../corrections/define.ts';
+import type { Encoding } from '../color/zones.ts';
+import type { MaskTerm, TazzelDocument } from '../document/model.ts';
+import type { RoleId } from '../elements/roles.ts';
+import type { Mixture } from '../elements/unmix.ts';
+import type { SourceView } from '../evaluate/run.ts';
+import type { Plane } from '../raster/planes.ts';
+import type { Size } from '../raster/region.ts';
+
+/** Data that a term reads. Everything but a `view` is at full size, whatever the level. */
+export type Need =
+  | { readonly what: 'view'; readonly sourceId: string }
+  /** Stored numbers with their alpha channel as a fourth: mattes. */
+  | { readonly what: 'matte'; readonly sourceId: string }
+  | { readonly what: 'mixture'; readonly sourceId: string }
+  /** The picture after a layer, at the level. */
+  | { readonly what: 'picture'; readonly layerId: string }
+  | { readonly what: 'mask'; readonly maskId: string };
+
+export const needKey = (need: Need): string => `${need.what} ${need.what === 'picture' ? need.layerId : need.what === 'mask' ? need.maskId : need.sourceId}`;
+
+/** An element as a term reads it. */
+export interface MaskView extends SourceView {
+  readonly encoding: Encoding;
+  readonly scale: number;
+  readonly offset: number;
+}
+
+export interface MatteView {
+  /** One plane for each channel, alpha last. */
+  readonly planes: readonly Plane[];
+  readonly x: number;
+  readonly y: number;
+}
+
+export interface MixtureView extends Mixture {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** What was got for the needs of a mask, by `needKey`. Plain data: it crosses to workers. */
+export interface MaskInputs {
+  /** The document's picture at full size. */
+  readonly size: Size;
+  readonly level: number;
+  readonly views: Readonly<Record<string, MaskView>>;
+  readonly mattes: Readonly<Record<string, MatteView>>;
+  readonly mixtures: Readonly<Record<string, MixtureView>>;
+  /** Display values 0…1: red, green, blue. */
+  readonly pictures: Readonly<Record<string, readonly Plane[]>>;
+  readonly masks: Readonly<Record<string, Plane>>;
+  /** Rows of the schedule: where each is found. */
+  readonly materials: Readonly<Record<string, MaterialPlace>>;
+}
+
+export interface MaterialPlace {
+  readonly sourceId: string;
+  /** Number of its colour among all of the source. */
+  readonly index: number;
+  readonly colorKey: number;
+  readonly what: 'flat' | 'coverage' | 'channel';
+  readonly coverage: { readonly sourceIds: readonly string[]; readonly hash: number } | null;
+}
+
+/** Fills one row of coverage 0…1 at the level; `out` is as wide as the picture there. */
+export type FillRow = (y: number, out: Float32Array) => void;
+
+export interface TermSpec<K extends MaskTerm['kind'] = MaskTerm['kind']> {
+  readonly kind: K;
+  readonly label: string;
+  readonly summary: string;
+  readonly params: ParamTable;
+  /** Roles of the elements it may read, the best first; `any` if every element will do. Null if it reads none. */
+  readonly reads: { readonly roles: readonly RoleId[]; readonly any: boolean; readonly picture: boolean } | null;
+  /** Coverages are shares of a pixel that exclude each other, so that adding and subtracting is exact. */
+  readonly areShares: boolean;
+  readonly needs: (term: TermOf<K>, document: TazzelDocument) => readonly Need[];
+  /** What is wrong with a term, as a sentence; null if nothing is. */
+  readonly problem: (term: TermOf<K>, document: TazzelDocument) => string | null;
+  readonly prepare: (term: TermOf<K>, inputs: MaskInputs) => FillRow;
+  readonly source: string;
+}
+
+export type TermOf<K extends MaskTerm['kind']> = MaskTerm & { readonly kind: K };
+
+export const number = (label: string, unit: string, min: number, max: number, fallback: number, step: number, digits: number, help: string, usual?: readonly [number, number]): NumberParam => ({ label, unit, min, max, default: fallback, step, digits, help, ...(usual ? { usual } : {}) });
+/** One of several, kept as its number. */
+export const choice = (label: string, choices: readonly string[], help: string): NumberParam => ({ label, unit: '', min: 0, max: choices.length - 1, default: 0, step: 1, digits: 0, help, choices });
+
+/** A term's parameters in full. @throws CoreError `bad-parameter` */
+export const paramsOf = (spec: Pick<TermSpec, 'label' | 'params'>, given: Readonly<Record<string, unknown>>): Readonly<Record<string, number>> => completeParams(spec, given);
+
+/** 0 before `from`, 1 after `to`, a smooth step between them. `from` may lie after `to`: then it falls. */
+export function rise(from: number, to: number): (value: number) => number {
+  if (from === to) return (value) => (value >= from ? 1 : 0);
+  const scale = 1 / (to - from);
+  return (value) => {
+    const t = Math.min(1, Math.max(0, (value - from) * scale));
+    return t * t * (3 - 2 * t);
+  };
+}
+
+/** 1 between `low` and `high`, falling to 0 over `softLow` below and `softHigh` above. */
+export function band(low: number, high: number, softLow: number, softHigh: number): (value: number) => number {
+  const up = rise(low - softLow, low);
+  const down = rise(high + softHigh, high);
+  return (value) => (value < low ? (softLow > 0 ? up(value) : 0) : value > high ? (softHigh > 0 ? down(value) : 0) : 1);
+}

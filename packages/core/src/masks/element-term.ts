@@ -1,0 +1,32 @@
+/** What all terms have in common that read an element, or the picture after a layer. */
+import type { ElementTerm } from '../document/model.ts';
+import type { RoleId } from '../elements/roles.ts';
+import type { ParamTable } from '../corrections/define.ts';
+import { type FillRow, type MaskInputs, paramsOf, type TermOf, type TermSpec } from './define.ts';
+import { missingElement, viewNeeds } from './read.ts';
+
+interface ElementSpec<K extends ElementTerm['kind'], P extends ParamTable> {
+  readonly kind: K;
+  readonly label: string;
+  readonly summary: string;
+  readonly params: P;
+  /** Roles it reads, the best first. */
+  readonly roles: readonly RoleId[];
+  /** Whether any other element will do as well. */
+  readonly any?: boolean;
+  /** Whether it may read the picture after a layer instead. */
+  readonly picture?: boolean;
+  readonly source: string;
+  readonly prepare: (params: { readonly [N in keyof P]: number }, term: TermOf<K>, inputs: MaskInputs) => FillRow;
+}
+
+export function elementTerm<K extends ElementTerm['kind'], const P extends ParamTable>({ roles, any = false, picture = false, prepare, ...spec }: ElementSpec<K, P>): TermSpec<K> {
+  return {
+    ...spec,
+    reads: { roles, any, picture },
+    areShares: false,
+    needs: (term, document) => viewNeeds(term, document, roles),
+    problem: (term, document) => missingElement(term, document, roles),
+    prepare: (term, inputs) => prepare(paramsOf(spec, term.params) as { readonly [N in keyof P]: number }, term, inputs),
+  };
+}

@@ -1,0 +1,40 @@
+import { sizeAtLevel } from '../raster/region.ts';
+import { number, rise } from './define.ts';
+import { elementTerm } from './element-term.ts';
+import { readChannel, viewOf } from './read.ts';
+
+/** Surfaces that face a direction, within an angle. */
+export const facing = elementTerm({
+  kind: 'facing',
+  label: 'Facing',
+  summary: 'Surfaces whose normal points into a direction: floors, roofs, walls towards the sun.',
+  params: {
+    x: number('Direction X', '', -1, 1, 0, 0.05, 3, 'In the axes of the normals.'),
+    y: number('Direction Y', '', -1, 1, 1, 0.05, 3, 'In the axes of the normals.'),
+    z: number('Direction Z', '', -1, 1, 0, 0.05, 3, 'In the axes of the normals.'),
+    spreadDegrees: number('Within', '°', 0, 180, 30, 1, 1, 'The angle up to which surfaces are fully selected.'),
+    softDegrees: number('Soft', '°', 0, 180, 15, 1, 1, 'How many degrees more it takes to fade out.'),
+  },
+  roles: ['normals'],
+  source: 'common practice, no published source',
+  prepare: ({ x: dx, y: dy, z: dz, spreadDegrees, softDegrees }, term, inputs) => {
+    const view = viewOf(term, inputs);
+    const [nx, ny, nz] = [0, 1, 2].map((c) => readChannel(view, c));
+    const length = Math.hypot(dx, dy, dz) || 1;
+    const fall = rise(spreadDegrees + softDegrees, spreadDegrees);
+    const { width } = sizeAtLevel(inputs.size, inputs.level);
+    return (row, out) => {
+      for (let column = 0; column < width; column++) {
+        const [a, b, c] = [nx(column, row), ny(column, row), nz(column, row)];
+        const own = Math.hypot(a, b, c);
+        // Nothing was hit, or the average of an edge says nothing.
+        if (own < 0.2) {
+          out[column] = 0;
+          continue;
+        }
+        const degrees = (Math.acos(Math.min(1, Math.max(-1, (a * dx + b * dy + c * dz) / (own * length)))) * 180) / Math.PI;
+        out[column] = softDegrees === 0 ? (degrees <= spreadDegrees ? 1 : 0) : fall(degrees);
+      }
+    };
+  },
+});

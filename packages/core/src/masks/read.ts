@@ -1,0 +1,84 @@
+/** How terms read numbers: at a pixel of the picture at a level, 0 outside of the element. */
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { findSource } from '../document/query.ts';
+import type { ElementTerm, Source, TazzelDocument } from '../document/model.ts';
+import { roleLabel, type RoleId } from '../elements/roles.ts';
+import { halfToFloat } from '../raster/half.ts';
+import type { Plane } from '../raster/planes.ts';
+import { type MaskInputs, type MaskView, type Need, needKey } from './define.ts';
+
+export type ReadPixel = (x: number, y: number) => number;
+
+export function stored({ type, data }: Plane): (i: number) => number {
+  if (type === 'u8') return (i) => data[i] / 255;
+  if (type === 'u16') return (i) => data[i] / 65535;
+  if (type === 'f16') return (i) => halfToFloat(data[i]);
+  return (i) => data[i];
+}
+
+/** What a channel's numbers mean (its scale and offset applied), not colour managed. */
+export function readChannel(view: MaskView, channel: number): ReadPixel {
+  const plane = view.color[Math.min(channel, view.color.length - 1)];
+  return place(plane, view, view.scale, view.offset);
+}
+
+function place(plane: Plane, { x: left, y: top }: { x: number; y: number }, scale: number, offset: number): ReadPixel {
+  const { width, height } = plane;
+  const value = stored(plane);
+  return (x, y) => {
+    const [sx, sy] = [x - left, y - top];
+    return sx >= 0 && sy >= 0 && sx < width && sy < height ? value(sy * width + sx) * scale + offset : 0;
+  };
+}
+
+export const readAlpha = (view: MaskView): ReadPixel => (view.alpha ? place(view.alpha, view, 1, 0) : () => 1);
+
+/** Red, green and blue in light, whatever the element is encoded in. */
+export function readLight(view: MaskView): readonly [ReadPixel, ReadPixel, ReadPixel] {
+  const channel = (c: number): ReadPixel => {
+    const read = readChannel(view, c);
+    return view.encoding === 'display' ? (x, y) => srgbDecode(read(x, y)) : read;
+  };
+  return [channel(0), channel(1), channel(2)];
+}
+
+/** The element or picture that a term of tones or colours looks at, in light. Pictures come as display values. */
+export function readLooks(term: ElementTerm, inputs: MaskInputs): readonly [ReadPixel, ReadPixel, ReadPixel] {
+  if (term.layerId === null) return readLight(viewOf(term, inputs));
+  const planes = inputs.pictures[needKey({ what: 'picture', layerId: term.layerId })];
+  const channel = (plane: Plane): ReadPixel => {
+    const read = place(plane, { x: 0, y: 0 }, 1, 0);
+    return (x, y) => srgbDecode(read(x, y));
+  };
+  return [channel(planes[0]), channel(planes[1]), channel(planes[2])];
+}
+
+/** Luminance of light as it looks: display-encoded, 0…1. Weights of Rec. 709. */
+export const lightness = (r: number, g: number, b: number): number => srgbEncode(Math.max(0, 0.2126 * r + 0.7152 * g + 0.0722 * b));
+
+/** The element a term reads: the chosen one, or the first with the best of the roles. */
+export function sourceOf(term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): Source | null {
+  if (term.sourceId !== null) return findSource(document, term.sourceId);
+  return roles.map((role) => document.sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
+}
+
+export const viewNeeds = (term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): Need[] => {
+  if (term.layerId !== null) return [{ what: 'picture', layerId: term.layerId }];
+  const source = sourceOf(term, document, roles);
+  return source ? [{ what: 'view', sourceId: source.id }] : [];
+};
+
+/** A sentence if the element of a term is not there. */
+export function missingElement(term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): string | null {
+  if (term.layerId !== null) return hasLayer(document, term.layerId) ? null : 'The layer whose picture it reads is gone. Choose another.';
+  if (sourceOf(term, document, roles)) return null;
+  return term.sourceId !== null ? 'The element it reads is gone. Choose another.' : `There is no element with the role ${roles.map((role) => roleLabel(role).toLowerCase()).join(' or ')}. Add one, or choose the element here.`;
+}
+
+function hasLayer(document: TazzelDocument, layerId: string): boolean {
+  const within = (layers: TazzelDocument['buildUp']['scene']): boolean => layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && within(layer.layers)));
+  return within(document.buildUp.scene) || within(document.buildUp.picture);
+}
+
+/** The element of a term that was resolved: `sourceId` says which. */
+export const viewOf = (term: ElementTerm, inputs: MaskInputs): MaskView => inputs.views[needKey({ what: 'view', sourceId: term.sourceId ?? '' })];

@@ -1,0 +1,293 @@
+/** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
+import { behindSource, chipOf, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSource, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { Cancelled, EngineError } from './errors.ts';
+import { PRIORITY, type WorkerPool } from './pool.ts';
+import type { SharedIndex } from './protocol.ts';
+import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
+
+export interface MadeMask {
+  readonly plane: Plane;
+  readonly problems: readonly MaskProblem[];
+}
+
+/** The picture after a layer as three planes of display values. `within` names the masks that are being made. */
+export type PictureAfter = (document: TazzelDocument, layerId: string, level: number, within: ReadonlySet<string>) => Promise<readonly Plane[]>;
+
+/** Masks that nobody shows any more are forgotten, the oldest first, beyond this. */
+const MASK_BYTES = 384 * 2 ** 20;
+/** Rows of a schedule at most: more are no things an artist could tell apart. */
+const MAX_ROWS = 4096;
+
+export class MaskStore {
+  readonly #mixtures = new Map<string, Promise<Mixture>>();
+  readonly #indices = new Map<string, Promise<SharedIndex>>();
+  readonly #readyIndices = new Map<string, SharedIndex>();
+  readonly #masks = new Map<string, { made: Promise<MadeMask>; bytes: number }>();
+
+  constructor(
+    readonly pool: WorkerPool,
+    readonly store: SourceStore,
+    readonly pictureAfter: PictureAfter,
+  ) {}
+
+  /**
+   * The rows that a picture of IDs, a coverage matte or an RGB matte holds. `beside` are the other elements of the set: a coverage matte of the same
+   * things gives names and exact edges, a diffuse filter the colours.
+   * @throws CoreError `too-many-colours` if a flat picture is not flat
+   */
+  async findMaterials(source: Source, beside: readonly Source[] = []): Promise<Material[]> {
+    const rows = source.role === 'coverage-matte' ? await this.#coverageRows(source, beside) : source.role === 'rgb-matte' ? this.#channelRows(source) : await this.#flatRows(source, beside);
+    return this.#withMeans(rows, source, beside);
+  }
+
+  /** The schedule of a set of elements, of all pictures that say something about materials and objects. What cannot be read is named. */
+  async findSchedule(sources: readonly Source[]): Promise<{ materials: Material[]; problems: string[] }> {
+    const materials: Material[] = [];
+    const problems: string[] = [];
+    const counts = { material: 0, object: 0 };
+    for (const source of scheduleSources(sources)) {
+      try {
+        const rows = await this.findMaterials(source, sources);
+        // Several RGB mattes make one list.
+        const first = counts[rowKindOf(source)];
+        materials.push(...(first === 0 ? rows : rows.map((row, i) => ({ ...row, id: `${row.kind}-${first + i + 1}`, tag: tagsOf(row.kind, first + rows.length)[first + i] }))));
+        counts[rowKindOf(source)] += rows.length;
+      } catch (error) {
+        if (error instanceof Cancelled) throw error;
+        problems.push(`${source.name}: ${(error as Error).message}`);
+      }
+    }
+    return { materials, problems };
+  }
+
+  async #flatRows(source: Source, beside: readonly Source[]): Promise<Material[]> {
+    const view = await this.store.view(source, 0);
+    const { colors, mixture } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding });
+    const rows = materialsFromPalette(source.id, colors, rowKindOf(source));
+    const key = rowsKey(source, rows);
+    this.#mixtures.set(key, Promise.resolve(mixture));
+    this.#keepIndex(key, { width: mixture.width, height: mixture.height, data: mixture.index });
+    const matte = coverageFor(beside, source);
+    if (!matte || matte.width !== source.width || matte.height !== source.height) return rows;
+    try {
+      const [ids] = (await this.#matte(matte)).planes;
+      const hashes = await this.pool.run('hashes-of-colors', { index: { width: mixture.width, height: mixture.height, data: mixture.index }, count: rows.length, ids });
+      const names = await this.#names(matte);
+      return rows.map((row, i) => {
+        const hash = hashes[i];
+        return hash === null ? row : { ...row, coverage: { sourceId: matte.id, hash }, name: names.get(hash)?.slice(0, 200) ?? row.name };
+      });
+    } catch (error) {
+      if (error instanceof Cancelled) throw error;
+      // Without its matte a picture of IDs is as good as before.
+      return rows;
+    }
+  }
+
+  async #coverageRows(source: Source, beside: readonly Source[]): Promise<Material[]> {
+    const ranks = coverageRanks(beside.some(({ id }) => id === source.id) ? beside : [...beside, source], source.id);
+    if (ranks.length === 0) throw new EngineError('bad-element', `${source.name} is the preview of a coverage matte. Choose the one with a number behind its name.`);
+    const planes = await Promise.all(ranks.map(async (rank) => (await this.#matte(rank)).planes));
+    const found = (await this.pool.run('covered-ids', { ranks: planes })).slice(0, MAX_ROWS);
+    if (found.length === 0) throw new EngineError('bad-element', `${source.name} holds no coverage: mattes are 32-bit floats that no program has filtered. Save it again, without changing it.`);
+    const names = await this.#names(ranks[0]);
+    const kind = rowKindOf(source);
+    const tags = tagsOf(kind, found.length);
+    return found.map(({ hash, area }, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: (names.get(hash) ?? tags[i]).slice(0, 200), surface: null, sourceId: ranks[0].id, colorKey: hash, coverage: { sourceId: ranks[0].id, hash }, chip: chipOf(i), area: Math.min(1, area), mean: null }));
+  }
+
+  #channelRows(source: Source): Material[] {
+    const kind = rowKindOf(source);
+    const tags = tagsOf(kind, source.colorChannels.length);
+    return source.colorChannels.map((channel, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: `${source.name} ${['red', 'green', 'blue'][i] ?? channel}`.slice(0, 200), surface: null, sourceId: source.id, colorKey: i, coverage: null, chip: [Number(i === 0), Number(i === 1), Number(i === 2)] as const, area: 1 / 3, mean: null }));
+  }
+
+  async #withMeans(rows: Material[], source: Source, beside: readonly Source[]): Promise<Material[]> {
+    const looks = (['diffuse-filter', 'denoised-beauty', 'beauty'] as const).map((role) => beside.find((other) => other.role === role && other.width === source.width && other.height === source.height)).find((other) => other !== undefined);
+    if (!looks || rows.length === 0 || source.role === 'rgb-matte') return rows;
+    try {
+      const index = await this.#index(source, rows);
+      const means = await this.pool.run('row-means', { index, count: rows.length, view: await this.#view(looks, 0) });
+      return rows.map((row, i) => ({ ...row, mean: means[i] }));
+    } catch (error) {
+      if (error instanceof Cancelled) throw error;
+      return rows;
+    }
+  }
+
+  async #names(matte: Source): Promise<ReadonlyMap<number, string>> {
+    return matte.file.format === 'exr' ? manifestNames(await this.store.notes(matte), matte.name) : new Map();
+  }
+
+  /** Which row of the schedule lies at a pixel of the picture; null where none does or the index is not there yet. */
+  materialAt(document: TazzelDocument, x: number, y: number, kind: MaterialKind): Material | null {
+    const source = materialSource(document, kind);
+    if (!source) return null;
+    const rows = rowsOfSource(document, source.id);
+    const index = this.#readyIndices.get(rowsKey(source, rows));
+    if (!index) return null;
+    const [sx, sy] = [x - source.x, y - source.y];
+    if (sx < 0 || sy < 0 || sx >= index.width || sy >= index.height) return null;
+    return rows[index.data[sy * index.width + sx]] ?? null;
+  }
+
+  /** Makes `materialAt` ready. */
+  async prepare(document: TazzelDocument): Promise<void> {
+    const sources = new Set((['material', 'object'] as const).map((kind) => materialSource(document, kind)));
+    await Promise.allSettled([...sources].map((source) => source && source.role !== 'rgb-matte' && this.#index(source, rowsOfSource(document, source.id))));
+  }
+
+  #keepIndex(key: string, index: SharedIndex): SharedIndex {
+    this.#readyIndices.set(key, index);
+    this.#indices.set(key, Promise.resolve(index));
+    return index;
+  }
+
+  #index(source: Source, rows: readonly Material[]): Promise<SharedIndex> {
+    const key = rowsKey(source, rows);
+    return once(this.#indices, key, async () => {
+      if (source.role === 'coverage-matte') {
+        const [ids] = (await this.#matte(source)).planes;
+        return this.#keepIndex(key, await this.pool.run('coverage-index', { ids, hashes: rows.map(({ colorKey }) => colorKey) }));
+      }
+      const { width, height, index } = await this.#mixture(source, rows);
+      return this.#keepIndex(key, { width, height, data: index });
+    });
+  }
+
+  #mixture(source: Source, rows: readonly Material[]): Promise<Mixture> {
+    return once(this.#mixtures, rowsKey(source, rows), async () => this.pool.run('unmix', { planes: (await this.store.view(source, 0)).color, keys: rows.map(({ colorKey }) => colorKey) }, { priority: PRIORITY.view }));
+  }
+
+  async #matte(source: Source): Promise<MatteView> {
+    const { color, alpha, x, y } = await this.store.view({ ...source, alpha: source.alphaChannel === null ? 'none' : 'straight' }, 0);
+    return { planes: alpha ? [...color, alpha] : color, x, y };
+  }
+
+  async #view(source: Source, level: number): Promise<MaskView> {
+    const { encoding, scale, offset } = source;
+    return { ...(await this.store.view({ ...source, alpha: source.alphaChannel === null ? 'none' : 'straight' }, level)), encoding, scale, offset };
+  }
+
+  /**
+   * A mask at a level. Terms that cannot be made are left out and named among the problems; the rest is as it would be without them.
+   * `within` names masks that wait for this one.
+   */
+  async mask(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string> = new Set()): Promise<MadeMask> {
+    const key = `${maskKey(document, mask)}@${level}`;
+    const known = this.#masks.get(key);
+    if (known) {
+      this.#masks.delete(key);
+      this.#masks.set(key, known);
+      return known.made;
+    }
+    const size = sizeAtLevel(document.size, level);
+    const made = this.#make(document, mask, level, new Set([...within, mask.id]));
+    this.#masks.set(key, { made, bytes: size.width * size.height * 2 });
+    made.then(
+      // What failed may work the next time: a file may be added again.
+      ({ problems }) => problems.some(({ term }) => term === null) && this.#masks.delete(key),
+      () => this.#masks.delete(key),
+    );
+    let bytes = [...this.#masks.values()].reduce((sum, entry) => sum + entry.bytes, 0);
+    for (const [oldest, entry] of this.#masks) {
+      if (bytes <= MASK_BYTES || oldest === key) break;
+      this.#masks.delete(oldest);
+      bytes -= entry.bytes;
+    }
+    return made;
+  }
+
+  async #make(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string>): Promise<MadeMask> {
+    const { mask: resolved, needs, problems } = resolveMask(document, mask);
+    const found: MaskProblem[] = [...problems];
+    const views: Record<string, MaskView> = {};
+    const mattes: Record<string, MatteView> = {};
+    const mixtures: Record<string, MixtureView> = {};
+    const pictures: Record<string, readonly Plane[]> = {};
+    const masks: Record<string, Plane> = {};
+    const failed = new Set<string>();
+    await Promise.all(
+      needs.map(async (need) => {
+        const key = needKey(need);
+        try {
+          if (need.what === 'mask') {
+            const inner = findMask(document, need.maskId);
+            if (!inner) throw new EngineError('missing-file', 'A mask that this one refers to is gone.');
+            const { plane, problems: inside } = await this.mask(document, inner, level, within);
+            masks[key] = plane;
+            for (const { sentence } of inside) found.push({ term: null, sentence: `${inner.name}: ${sentence}` });
+          } else if (need.what === 'picture') {
+            pictures[key] = await this.pictureAfter(document, need.layerId, level, within);
+          } else {
+            const source = findSource(document, need.sourceId) as Source;
+            if (need.what === 'view') views[key] = await this.#view(source, level);
+            else if (need.what === 'matte') mattes[key] = await this.#matte(source);
+            else {
+              mixtures[key] = { ...(await this.#mixture(source, rowsOfSource(document, source.id))), x: source.x, y: source.y };
+              if (source.width !== document.size.width || source.height !== document.size.height) found.push({ term: null, sentence: `${source.name} is ${source.width} × ${source.height}, the picture ${document.size.width} × ${document.size.height}: the mask covers only what it covers. Fit it under Elements.` });
+            }
+          }
+        } catch (error) {
+          if (error instanceof Cancelled) throw error;
+          failed.add(key);
+          found.push({ term: null, sentence: (error as Error).message });
+        }
+      }),
+    );
+    // Terms of materials do with what is there; all others need what they read.
+    const terms = resolved.terms.filter((term) => {
+      if (term.kind === 'mask') return !failed.has(needKey({ what: 'mask', maskId: term.maskId }));
+      if (!('sourceId' in term)) return true;
+      return !failed.has(needKey(term.layerId === null ? { what: 'view', sourceId: term.sourceId ?? '' } : { what: 'picture', layerId: term.layerId }));
+    });
+    const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, pictures, masks, materials: materialPlaces(document, resolved) };
+    const guide = resolved.followEdges ? needs.findLast(({ what }) => what === 'view') : undefined;
+    const guideId = guide?.what === 'view' && !failed.has(needKey(guide)) ? guide.sourceId : null;
+    const plane = await this.pool.run('mask', { mask: { ...resolved, terms }, inputs, guideId }, { priority: PRIORITY.view });
+    return { plane, problems: found };
+  }
+
+  /** Where a material is seen through others or mirrored in them, if a second ID picture says so; the largest share of the picture first. */
+  async seenBehind(document: TazzelDocument, material: Material): Promise<{ front: Material; area: number }[]> {
+    const source = findSource(document, material.sourceId);
+    const second = source && behindSource(document, source);
+    if (!source || !second) return [];
+    const rows = rowsOfSource(document, source.id);
+    const mixture = await this.#mixture(second, rows);
+    const front = await this.#index(source, rows);
+    const pixels = await this.pool.run('behind', { front, back: { width: mixture.width, height: mixture.height, data: mixture.index }, row: rows.indexOf(material), count: rows.length });
+    const total = front.width * front.height;
+    return rows.map((row, i) => ({ front: row, area: pixels[i] / total })).filter(({ area }) => area > LEAST_SHARE).sort((a, b) => b.area - a.area);
+  }
+
+  keepOnly(hashes: ReadonlySet<string>): void {
+    this.#masks.clear();
+    for (const map of [this.#mixtures, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOf(key))) map.delete(key);
+  }
+
+  /** The rows of a picture with its index, to outline one. */
+  async indexOf(document: TazzelDocument, material: Material): Promise<{ index: SharedIndex; row: number; source: Source } | null> {
+    const source = findSource(document, material.sourceId);
+    if (!source || source.role === 'rgb-matte') return null;
+    const rows = rowsOfSource(document, source.id);
+    return { index: await this.#index(source, rows), row: rows.indexOf(material), source };
+  }
+}
+
+/** Shares of the picture below this are edges. */
+const LEAST_SHARE = 1e-4;
+
+const rowsOfSource = ({ materials }: TazzelDocument, sourceId: string): Material[] => materials.filter((row) => row.sourceId === sourceId);
+const rowsKey = (source: Source, rows: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(rows.map(({ colorKey }) => colorKey)))}`;
+
+/** What is being made is not made twice; what failed may be tried again. */
+function once<T>(map: Map<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {
+  let made = map.get(key);
+  if (!made) {
+    made = make();
+    map.set(key, made);
+    made.catch(() => map.delete(key));
+  }
+  return made;
+}

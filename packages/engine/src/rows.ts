@@ -1,0 +1,43 @@
+/** Rows of the material schedule in pixels: which row a pixel belongs to, and what a row looks like on average. */
+import { halfToFloat, type MaskView, type Plane, srgbDecode } from '@tazzel/core';
+import type { SharedIndex } from './protocol.ts';
+
+export const NO_ROW = 0xffff;
+
+/** Which of the hashes covers most of each pixel: that of the first rank. */
+export function hashIndex({ data }: Plane, hashes: readonly number[]): Uint16Array {
+  const bits = new Uint32Array(data.buffer, data.byteOffset, data.length);
+  const rowOf = new Map(hashes.map((hash, i) => [hash, i]));
+  return Uint16Array.from(bits, (hash) => rowOf.get(hash) ?? NO_ROW);
+}
+
+/** Mean light of all pixels of a row; null where the row has none. */
+export function rowMeans({ width, height, data }: SharedIndex, count: number, { color, encoding, scale, offset }: MaskView): ([number, number, number] | null)[] {
+  const sums = new Float64Array(count * 4);
+  const planes = [0, 1, 2].map((c) => color[Math.min(c, color.length - 1)]);
+  const value = ({ type, data: stored }: Plane, i: number) => {
+    const number = (type === 'f16' ? halfToFloat(stored[i]) : type === 'u8' ? stored[i] / 255 : type === 'u16' ? stored[i] / 65535 : stored[i]) * scale + offset;
+    return encoding === 'display' ? srgbDecode(number) : number;
+  };
+  const [across, down] = [Math.min(width, planes[0].width), Math.min(height, planes[0].height)];
+  for (let y = 0; y < down; y++) {
+    for (let x = 0; x < across; x++) {
+      const row = data[y * width + x];
+      if (row >= count) continue;
+      for (const c of [0, 1, 2]) sums[row * 4 + c] += value(planes[c], y * planes[0].width + x);
+      sums[row * 4 + 3]++;
+    }
+  }
+  return Array.from({ length: count }, (_, row) => {
+    const pixels = sums[row * 4 + 3];
+    return pixels === 0 ? null : [sums[row * 4] / pixels, sums[row * 4 + 1] / pixels, sums[row * 4 + 2] / pixels];
+  });
+}
+
+/** Pixels of a row in an index of what is behind glass or mirrored, by the row that stands in front. */
+export function seenBehind(front: SharedIndex, back: SharedIndex, row: number, count: number): number[] {
+  const pixels = new Array<number>(count).fill(0);
+  const length = Math.min(front.data.length, back.data.length);
+  for (let i = 0; i < length; i++) if (back.data[i] === row && front.data[i] !== row && front.data[i] < count) pixels[front.data[i]]++;
+  return pixels;
+}
