@@ -26,7 +26,7 @@ test('start page: rename, duplicate, delete and take it back, open', async ({ pa
   await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(2);
   await page.getByRole('button', { name: 'Open Competition entry copy' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(11);
+  expect(await cardNames(page)).toHaveLength(12);
   await expect(page).toHaveTitle('Competition entry copy – Tazzel');
 });
 
@@ -137,7 +137,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
   await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out');
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(10);
+  expect(await cardNames(page)).toHaveLength(11);
 });
 
 test('files that went missing are named, and adding them again brings them back', async ({ page }) => {

@@ -7,11 +7,11 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, layersInOrder, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
-import { chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, resolveElement } from '@tazzel/renderer';
+import { chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, objectIds, resolveElement } from '@tazzel/renderer';
 import { startNodeRenderer } from '@tazzel/renderer/node';
 
 const folder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
@@ -22,6 +22,7 @@ const PATHS = ['direct-lighting', 'gi', 'reflection', 'refraction', 'specular', 
 const SETS = [
   { name: 'courtyard', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 40, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'raw-lighting', 'ambient-occlusion', 'depth', 'material-id', 'material-id-through-glass', 'crypto-material', 'light-group'] },
   { name: 'courtyard_fog', camera: 'courtyard', fog: true, width: 1200, height: 800, samples: 24, elements: ['atmosphere', 'alpha'] },
+  { name: 'courtyard_geometry', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 24, elements: ['normals', 'object-id'] },
   { name: 'reading-room', camera: 'reading-room', fog: false, width: 1050, height: 700, samples: 64, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'ambient-occlusion', 'depth', 'material-id', 'light-group'] },
 ] as const;
 
@@ -112,7 +113,7 @@ class Making {
   }
 
   material(name: string): string {
-    const found = this.document.materials.find((material) => material.name === name);
+    const found = this.document.materials.find((material) => material.kind === 'material' && material.name === name);
     if (!found) throw new Error(`There is no material “${name}”: ${this.document.materials.map((material) => material.name).join(', ')}`);
     return found.id;
   }
@@ -123,7 +124,26 @@ class Making {
     return layer;
   }
 
-  exposure(name: string, exposureStops: number): void {
+/** A term with some of its parameters. */
+  term(kind: MaskTerm['kind'], operation: MaskTerm['operation'], params: Readonly<Record<string, number>>): MaskTerm {
+    const made = newTerm(kind, operation, this.document);
+    return 'params' in made ? { ...made, params: { ...made.params, ...params } } : made;
+  }
+
+  /** Everything outside of a wide ellipse, darker. */
+  corners(name: string, exposureStops: number): void {
+    const { width, height } = this.document.size;
+    const ellipse = this.term('ellipse', 'add', { softPx: width * 0.45 });
+    const points = [[width / 2, height / 2], [width * 1.02, height / 2], [width / 2, height * 1.02]] as const;
+    this.apply({ type: 'add-mask', name: 'Corners', terms: [{ ...ellipse, points } as MaskTerm] });
+    const maskId = this.document.masks.at(-1)?.id ?? '';
+    this.apply({ type: 'set-mask', maskId, patch: { inverted: true } });
+    const layerId = this.apply({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene', maskId });
+    this.apply({ type: 'set-params', layerId, params: { exposureStops } });
+    this.apply({ type: 'set-layer', layerId, patch: { name } });
+  }
+
+    exposure(name: string, exposureStops: number): void {
     const layer = this.apply({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' });
     this.apply({ type: 'set-params', layerId: layer, params: { exposureStops } });
     this.apply({ type: 'set-layer', layerId: layer, patch: { name } });
@@ -164,7 +184,7 @@ async function writeDocuments(): Promise<void> {
     return making;
   };
   try {
-    const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_fog')]);
+    const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_geometry'), ...filesOf('courtyard_fog')]);
     finishYard(yard);
     const room = await open('demo-reading-room', 'Kiln Yard, reading room', filesOf('reading-room'));
     finishRoom(room);
@@ -179,8 +199,9 @@ async function writeDocuments(): Promise<void> {
 
 /** The schedule's names come from the scene, as the artist would type them. */
 function nameMaterials(making: Making): void {
-  const rows: IdRow[] = [...materialIds(kilnYard), { name: 'Sky', number: 0, color: [0, 0, 0] }];
-  for (const { id, chip } of making.document.materials) making.apply({ type: 'rename-material', materialId: id, name: nameOfColor(rows, chip) ?? 'Lamps' });
+  const sky: IdRow = { name: 'Sky', number: 0, color: [0, 0, 0] };
+  const names = { material: [...materialIds(kilnYard), sky], object: [...objectIds(kilnYard), sky] };
+  for (const { id, chip, kind } of making.document.materials) making.apply({ type: 'rename-material', materialId: id, name: nameOfColor(names[kind], chip) ?? 'Lamps' });
 }
 
 /** From late afternoon to dusk: the sun goes, the lamps stay. */
@@ -193,11 +214,15 @@ function finishYard(making: Making): void {
   making.exposure('Evening', 0.5);
   making.correct('Gravel', 'exposure', { exposureStops: -0.25 });
   making.correct('Brick', 'hue-saturation', { hueDegrees: -3, saturationPercent: 112 });
+  making.corners('Darker corners', -0.45);
   making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.4);
   const light = making.element('raw_lighting', 'Raw lighting, off the glass', 'picture', 'soft-light', 0.18);
   making.keepOff(light, 'Glass');
   making.apply({ type: 'add-chain-correction', layerId: light, correction: 'hue-saturation' });
   making.apply({ type: 'set-params', layerId: light, correctionId: 'correction-1', params: { saturationPercent: 0 } });
+  // Masks that wait on the shelf: combined from several terms, exact at the edges.
+  making.apply({ type: 'add-mask', name: 'Gravel in front', terms: [materialTerm([making.material('Gravel')]), making.term('depth', 'intersect', { nearMetres: 0, farMetres: 12, softFarMetres: 8 })] });
+  making.apply({ type: 'add-mask', name: 'Roofs', terms: [making.term('facing', 'add', { x: 0, y: 1, z: 0.6, spreadDegrees: 25, softDegrees: 10 }), materialTerm([making.material('Zinc')], 'intersect')] });
 }
 
 function finishRoom(making: Making): void {

@@ -205,6 +205,34 @@ describe('rules for roles', () => {
   });
 });
 
+describe('masks', () => {
+  it('writes every material as PNG and all of them into one EXR, and the shares of each pixel sum to one', async () => {
+    const [result] = [JSON.parse(run('masks', project, '--materials', '--out', 'masks', '--bits', '16', '--json').stdout)];
+    expect(result.files.length).toBeGreaterThan(10);
+    const planes = await Promise.all(result.files.map(async ({ file }: { file: string }) => sharp(join(folder, file)).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })));
+    expect(planes[0].info).toMatchObject({ width: 1200, height: 800, channels: 1 });
+    const words = planes.map(({ data }) => new Uint16Array(data.buffer, data.byteOffset, data.length / 2));
+    let [off, edges] = [0, 0];
+    for (let i = 0; i < words[0].length; i += 7) {
+      const sum = words.reduce((total, plane) => total + plane[i], 0);
+      if (words.some((plane) => plane[i] > 0 && plane[i] < 65535)) edges++;
+      if (Math.abs(sum - 65535) > 3 * 257) off++;
+    }
+    expect(edges).toBeGreaterThan(5000);
+    expect(off).toBe(0);
+    // OpenImageIO reads the same numbers from the EXR.
+    const channel = basename(result.files[3].file, '.png');
+    const exr = byOpenImageIo(join(folder, result.exr), channel);
+    for (let i = 0; i < exr.length; i += 101) expect(Math.abs(exr[i] - words[3][i] / 65535)).toBeLessThan(0.001);
+    expect(run('masks', project, '--materials', '--out', 'masks')).toMatchObject({ status: 2, stderr: expect.stringContaining('exists already') });
+  });
+  it('says what is missing', () => {
+    expect(run('masks', project, '--out', 'none')).toMatchObject({ status: 1, stderr: expect.stringContaining('has no masks') });
+    expect(run('masks', project, '--materials', '--only', 'Moss', '--out', 'none')).toMatchObject({ status: 2, stderr: expect.stringContaining('There is no mask “Moss”') });
+    expect(run('masks', project)).toMatchObject({ status: 2 });
+  });
+});
+
 describe('check', () => {
   const set = demoSet('courtyard');
   it('a set that adds up ends with 0, for people and for programs', () => {

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, findMaterial, findSource, type Mask, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
+import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -314,6 +314,18 @@ export class Engine {
   /** A mask at a level, with what is wrong with it. */
   mask(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
     return this.#maskStore.mask(document, mask, level);
+  }
+
+  /** A mask of the full picture as a grey PNG. */
+  async maskFile(document: TazzelDocument, mask: Mask, bits: 8 | 16): Promise<{ parts: Uint8Array[]; problems: readonly MaskProblem[] }> {
+    const { plane, problems } = await this.#maskStore.mask(document, mask, 0);
+    return { parts: await this.pool.run('encode-mask', { mask: plane, bits }, { priority: PRIORITY.output }), problems };
+  }
+
+  /** Masks of the full picture as one EXR with a channel for each. `names` are the channels', in the order of the masks. */
+  async maskFiles(document: TazzelDocument, masks: readonly Mask[], names: readonly string[]): Promise<Uint8Array[]> {
+    const planes = await Promise.all(masks.map((mask) => this.#maskStore.mask(document, mask, 0)));
+    return this.pool.run('encode-masks', { masks: planes.map(({ plane }, i) => ({ name: names[i], plane })) }, { priority: PRIORITY.output });
   }
 
   /** A mask over a region of a level: white on black, or alpha only. */

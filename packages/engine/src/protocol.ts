@@ -78,6 +78,10 @@ export interface Tasks {
   probe: { request: { jobId: number; x: number; y: number }; response: { light: readonly [number, number, number, number]; picture: readonly [number, number, number, number] } };
   /** Rows of the finished picture (or, for `float`, of the light under the tone line) into shared memory. */
   rows: { request: { jobId: number; region: Region; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
+  /** Coverage as a grey PNG. */
+  'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
+  /** Several masks in one EXR: a channel of halves for each. */
+  'encode-masks': { request: { masks: readonly { readonly name: string; readonly plane: Plane }[] }; response: Uint8Array[] };
   'encode-png': { request: { size: Size; kind: 'rgba8' | 'rgba16'; pixels: ArrayBufferLike }; response: Uint8Array[] };
   'encode-exr': { request: { size: Size; samples: 'f16' | 'f32'; withAlpha: boolean; compression: ExrWriteCompression; pixels: ArrayBufferLike; notes: Readonly<Record<string, string>> }; response: Uint8Array[] };
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */

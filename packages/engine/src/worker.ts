@@ -1,7 +1,7 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { convertLight, joinLuminance } from './light.ts';
@@ -135,6 +135,21 @@ class WorkerState {
         for (let c = 0; c < 4; c++) whole.set(pixels.planes.subarray(c * area, (c + 1) * area), c * planeLength + region.y * region.width);
       }
       return { opaque: pixels.opaque };
+    },
+    'encode-mask': ({ mask, bits }) => {
+      const { width, height, data, type } = mask;
+      const scaled = (type === 'u16') === (bits === 16) ? (data as Uint8Array | Uint16Array) : bits === 16 ? Uint16Array.from(data, (v) => v * 257) : Uint8Array.from(data, (v) => Math.round(v / 257));
+      return encodeGreyPng({ width, height, data: scaled }, this.platform);
+    },
+    'encode-masks': ({ masks }) => {
+      const [{ plane: { width, height } }] = masks;
+      const window = { x: 0, y: 0, width, height };
+      const channels = masks.map(({ name, plane }) => {
+        const halves = new Uint16Array(plane.data.length);
+        this.kernels.toHalf(Float32Array.from(plane.data, (v) => v / (plane.type === 'u16' ? 65535 : 255)), halves);
+        return { name, type: 'f16' as const, data: halves };
+      });
+      return encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels, notes: { software: 'Tazzel' } }, this.platform, this.kernels);
     },
     'encode-png': ({ size, kind, pixels }) => encodePng({ ...size, rgba: kind === 'rgba8' ? new Uint8Array(pixels) : new Uint16Array(pixels) }, this.platform),
     'encode-exr': ({ size, samples, withAlpha, compression, pixels, notes }) => {

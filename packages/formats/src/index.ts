@@ -8,7 +8,7 @@ export { inspectFile, recognise } from './inspect.ts';
 export { crc32 } from './png/chunks.ts';
 export { decodePicture, type PicturePixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';
-export { encodePng, type PngPicture } from './png/encode.ts';
+export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export type { ElementReport, FileReport } from './report.ts';
 export { fileStem, safeName, sourcesFromReport } from './sources.ts';

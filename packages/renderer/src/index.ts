@@ -1,6 +1,6 @@
 export { RenderError, type RenderErrorCode } from './errors.ts';
 export { displayElement, type DisplayView, displayViews } from './elements/display.ts';
-export { colorOfNumber, type IdRow, materialIds, nameOfColor } from './elements/ids.ts';
+export { colorOfNumber, type IdRow, materialIds, nameOfColor, objectIds } from './elements/ids.ts';
 export { chooseElements, ELEMENT_SETS, elementHints, elementRow, elementRows, type ElementSet, isInSet, SET_LABELS } from './elements/registry.ts';
 export { type DepthRange, type ElementPicture, meansOf, type Rendering, resolveElement, suggestDepthRange } from './elements/resolve.ts';
 export { bitsOf, type Layout, LAYOUT_LABELS, LAYOUTS, type Saved, type SavedFile, type SaveSettings } from './elements/save.ts';

@@ -25,7 +25,7 @@ export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: Mask
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
     ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
-    ...document.materials.filter(({ id }) => !onShelf.has(id)).map(({ id, tag, name }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: 'Materials' })),
+    ...document.materials.filter(({ id }) => !onShelf.has(id)).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
   ];
   const choose = (value: string) => {
     const [kind, id] = value.split(':');

@@ -101,7 +101,7 @@ function MaterialFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'm
       </ul>
       {others.length > 0 && (
         <Line label="Add">
-          <Choice label="Add a material" value="" options={others.map(({ id, tag, name }) => ({ value: id, label: name === tag ? tag : `${tag} ${name}` }))} onChange={(id) => onChange({ ...term, materialIds: [...term.materialIds, id] })} />
+          <Choice label="Add a material" value="" options={others.map(({ id, tag, name, kind }) => ({ value: id, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' }))} onChange={(id) => onChange({ ...term, materialIds: [...term.materialIds, id] })} />
         </Line>
       )}
       {rows.some(({ coverage }) => coverage !== null) && (

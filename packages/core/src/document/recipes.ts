@@ -9,6 +9,7 @@ import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild.ts';
 import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
+import { namedLike } from '../elements/materials.ts';
 import { wordsOf } from '../elements/words.ts';
 import { CoreError } from '../errors.ts';
 import type { EditOf } from './edits.ts';
@@ -152,8 +153,7 @@ class Builder {
 
   #mask({ name, mask }: RecipeEntry): MaskUse | null {
     if (!mask) return null;
-    const wanted = new Set(mask.materials.flatMap((text) => wordsOf(text)));
-    const found = this.document.materials.filter((material) => wordsOf(material.name).some((word) => wanted.has(word)) || mask.materials.includes(material.name));
+    const found = namedLike(this.document.materials, mask.materials.flatMap((text) => wordsOf(text)));
     if (found.length === 0) {
       this.missing.push(`${name} is off: no material is called ${mask.materials.slice(0, 3).join(', ')}${mask.materials.length > 3 ? ' or the like' : ''}. Rename the materials and build again, or mask it by hand.`);
       return null;

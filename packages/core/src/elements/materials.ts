@@ -33,5 +33,9 @@ export const USUAL_MASKS = [
   { name: 'Ground', words: ['gravel', 'ground', 'paving', 'pavement', 'asphalt', 'floor', 'terrain', 'soil', 'kies', 'boden'] },
 ] as const;
 
-/** Materials whose names hold one of the words. */
-export const namedLike = (materials: readonly Material[], words: readonly string[]): Material[] => materials.filter(({ name }) => wordsOf(name).some((word) => words.includes(word)));
+/** Rows whose names hold one of the words: materials, or objects where no material does. Both together would be the same pixels twice. */
+export function namedLike(rows: readonly Material[], words: readonly string[]): Material[] {
+  const found = rows.filter(({ name }) => wordsOf(name).some((word) => words.includes(word)));
+  const materials = found.filter(({ kind }) => kind === 'material');
+  return materials.length > 0 ? materials : found;
+}

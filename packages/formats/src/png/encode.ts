@@ -1,3 +1,4 @@
+import type { Size } from '@tazzel/core';
 import type { Platform } from '../bytes.ts';
 import { crc32, PNG_SIGNATURE } from './chunks.ts';
 
@@ -10,17 +11,32 @@ export interface PngPicture {
 
 /** A PNG with the sRGB chunk, RGB when every pixel is opaque, else RGBA. Rows carry the Sub filter. */
 export async function encodePng({ width, height, rgba }: PngPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
-  const wide = rgba instanceof Uint16Array;
-  const channels = isOpaque(rgba) ? 3 : 4;
-  const pixelBytes = channels * (wide ? 2 : 1);
+  return write({ width, height, samples: rgba, given: 4, kept: isOpaque(rgba) ? 3 : 4, colorType: isOpaque(rgba) ? 2 : 6 }, [...chunk('sRGB', Uint8Array.of(0))], platform);
+}
+
+/** A grey PNG of numbers that are no colours, such as a matte: without a colour space. 16-bit samples in the machine's order. */
+export const encodeGreyPng = ({ width, height, data }: Size & { readonly data: Uint8Array | Uint16Array }, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> =>
+  write({ width, height, samples: data, given: 1, kept: 1, colorType: 0 }, [], platform);
+
+interface Samples extends Size {
+  readonly samples: PngPicture['rgba'];
+  /** Samples of a pixel that are there, and of these the first ones that are written. */
+  readonly given: number;
+  readonly kept: number;
+  readonly colorType: number;
+}
+
+async function write({ width, height, samples, given, kept, colorType }: Samples, chunks: readonly Uint8Array[], platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
+  const wide = samples instanceof Uint16Array;
+  const pixelBytes = kept * (wide ? 2 : 1);
   const rowBytes = width * pixelBytes;
   const raw = new Uint8Array((rowBytes + 1) * height);
   for (let y = 0; y < height; y++) {
     const row = raw.subarray(y * (rowBytes + 1) + 1, (y + 1) * (rowBytes + 1));
     let to = 0;
-    for (let from = y * width * 4; from < (y + 1) * width * 4; from += 4) {
-      for (let c = 0; c < channels; c++) {
-        const value = rgba[from + c];
+    for (let from = y * width * given; from < (y + 1) * width * given; from += given) {
+      for (let c = 0; c < kept; c++) {
+        const value = samples[from + c];
         if (wide) row[to++] = value >> 8;
         row[to++] = value & 255;
       }
@@ -32,9 +48,9 @@ export async function encodePng({ width, height, rgba }: PngPicture, platform: P
   header.setUint32(0, width);
   header.setUint32(4, height);
   header.setUint8(8, wide ? 16 : 8);
-  header.setUint8(9, channels === 3 ? 2 : 6);
+  header.setUint8(9, colorType);
   const packed = await platform.deflate(raw);
-  return [PNG_SIGNATURE.slice(), ...chunk('IHDR', new Uint8Array(header.buffer)), ...chunk('sRGB', Uint8Array.of(0)), ...chunk('IDAT', packed), ...chunk('IEND', new Uint8Array(0))];
+  return [PNG_SIGNATURE.slice(), ...chunk('IHDR', new Uint8Array(header.buffer)), ...chunks, ...chunk('IDAT', packed), ...chunk('IEND', new Uint8Array(0))];
 }
 
 function isOpaque(rgba: PngPicture['rgba']): boolean {
