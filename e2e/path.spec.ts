@@ -78,7 +78,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
 test('the build-up: rename, switch, duplicate, delete, reorder by drag and keys, undo of each', async ({ page }) => {
   await openDemo(page);
   const start = await cardNames(page);
-  expect(start).toHaveLength(11);
+  expect(start).toHaveLength(12);
   const undo = () => page.keyboard.press('Control+z');
 
   await cards(page).nth(2).getByRole('button', { name: /^Select/ }).click();
@@ -104,7 +104,7 @@ test('the build-up: rename, switch, duplicate, delete, reorder by drag and keys,
   await expect.poll(() => cardNames(page)).toEqual(start);
 
   // By keys: over the tone line and back.
-  await cards(page).nth(8).getByRole('button', { name: /^Select/ }).click();
+  await cards(page).nth(9).getByRole('button', { name: /^Select/ }).click();
   await expect(bench(page)).toContainText('under the tone line');
   await page.keyboard.press('Shift+Period');
   await expect(bench(page)).toContainText('over the tone line');
@@ -113,9 +113,9 @@ test('the build-up: rename, switch, duplicate, delete, reorder by drag and keys,
   await expect(bench(page)).toContainText('under the tone line');
 
   // By dragging the card of the occlusion towards the finish.
-  await cards(page).nth(10).scrollIntoViewIfNeeded();
-  const from = await cards(page).nth(9).boundingBox();
-  const to = await cards(page).nth(10).boundingBox();
+  await cards(page).nth(11).scrollIntoViewIfNeeded();
+  const from = await cards(page).nth(10).boundingBox();
+  const to = await cards(page).nth(11).boundingBox();
   if (!from || !to) throw new Error('no cards');
   await page.mouse.move(from.x + 80, from.y + 60);
   await page.mouse.down();

@@ -1,10 +1,10 @@
 /**
- * Writes the parts of docs/ that follow from declarations: shortcuts, blend modes, corrections, elements. `npm run docs`; with
+ * Writes the parts of docs/ that follow from declarations: shortcuts, blend modes, corrections, mask terms, elements. `npm run docs`; with
  * --check it only says whether they are current.
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { blendModes, corrections, roleLabel } from '@tazzel/core';
+import { blendModes, corrections, maskTerms, roleLabel } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
 import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 
@@ -30,13 +30,22 @@ function correctionPages(): string {
   return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
 }
 
+function maskTermPages(): string {
+  const parts = maskTerms.map(({ kind, label, summary, params, reads, source }) => {
+    const rows = Object.entries(params).map(([name, { label: title, unit, min, max, default: initial, help, choices }]) => [title, `\`${name}\``, choices ? choices.map((text, i) => `${i} ${text}`).join(', ') : `${min} … ${max} ${unit}`, String(initial), help]);
+    const what = reads ? ` Reads ${reads.roles.map((role) => roleLabel(role).toLowerCase()).join(', ')}${reads.any ? ', or any other element' : ''}${reads.picture ? ', or the picture after a layer' : ''}.` : '';
+    return `### ${label}\n\n\`${kind}\`. ${summary}${what}\n\n${rows.length > 0 ? `${table(['Parameter', 'Name in files', 'Range', 'Default', ''], rows)}\n\n` : ''}Source: ${source}.`;
+  });
+  return `# Mask terms\n\n${NOTE}\n\nThe lines of which [masks](masks.md) are made. Each is added, taken away, or says where the others count; each can be left out for the moment.\n\n${parts.join('\n\n')}\n`;
+}
+
 function elements(): string {
   const sets = ELEMENT_SETS.filter((set) => set !== 'everything');
   const rows = elementRows.map((row) => [row.label, `\`${row.id}\``, roleLabel(row.role), ...sets.map((set) => (isInSet(row, set) ? '●' : ''))]);
   return `# Elements of the stand-in renderer\n\n${NOTE}\n\nNames as they follow \`--elements\`; in files underscores stand for the hyphens. The set \`everything\` has them all. Light groups and RGB mattes\nare several pictures, one for each group and for each three numbers.\n\n${table(['Element', 'Name', 'Role', ...sets.map((set) => `${SET_LABELS[set]} (\`${set}\`)`)], rows)}\n\nWhat holds to rounding, and is tested:\n\n- direct lighting + GI + reflection + refraction + specular + self-illumination + background + atmosphere = beauty; without noise, too;\n- the light groups sum to the beauty;\n- diffuse filter × raw lighting = direct lighting; likewise GI, reflection, refraction, shadow with their filters;\n- direct lighting + shadow = direct lighting if nothing stood in between;\n- the coverage of all IDs in a pixel = alpha.\n`;
 }
 
-const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'elements.md': elements() };
+const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'elements.md': elements(), 'mask-terms.md': maskTermPages() };
 let stale = false;
 for (const [name, text] of Object.entries(pages)) {
   const path = fileURLToPath(new URL(`../docs/${name}`, import.meta.url));

@@ -24,9 +24,24 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.goto(`${address}/document/demo/surfaces`);
     await settled(page);
     await page.getByRole('radio', { name: 'hatch' }).click();
-    await page.getByRole('button', { name: /^M\d+: Brick\./ }).click();
+    await page.locator('tr[data-row]', { hasText: 'Brick' }).first().click();
     const box = await page.getByTestId('picture').boundingBox();
     if (box) await page.mouse.move(box.x + box.width * 0.42, box.y + box.height * 0.36);
+    await settled(page);
+  },
+  mask: async (page, address) => {
+    await page.goto(`${address}/document/demo/surfaces`);
+    await settled(page);
+    await page.locator('tr[data-row]', { hasText: 'Gravel in front' }).click();
+    await page.getByRole('radio', { name: 'hatch' }).click();
+    await page.getByRole('complementary', { name: 'Bench' }).getByRole('button', { name: /^∩ Depth band/ }).click();
+    await settled(page);
+  },
+  shape: async (page, address) => {
+    await page.goto(`${address}/document/demo/surfaces`);
+    await settled(page);
+    await page.locator('tr[data-row]', { hasText: 'Corners' }).click();
+    await page.getByRole('radio', { name: 'matte' }).click();
     await settled(page);
   },
   elements: async (page, address) => {

@@ -49,3 +49,6 @@ export const layeredExr = (): string =>
   });
 
 export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [demoPart('material_id'), '--subimage', 'material_id', '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);
+
+/** A file of the demo by its name. */
+export const demoFile = (name: string): string => join(demoFolder, name);

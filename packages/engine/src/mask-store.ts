@@ -174,6 +174,13 @@ export class MaskStore {
    * `within` names masks that wait for this one.
    */
   async mask(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string> = new Set()): Promise<MadeMask> {
+    // Recipes that differ only in lines that cannot work share their coverage, not what is said about them.
+    const { problems } = resolveMask(document, mask);
+    const made = await this.#made(document, mask, level, within);
+    return { plane: made.plane, problems: [...problems, ...made.problems] };
+  }
+
+  #made(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string>): Promise<MadeMask> {
     const key = `${maskKey(document, mask)}@${level}`;
     const known = this.#masks.get(key);
     if (known) {
@@ -186,7 +193,7 @@ export class MaskStore {
     this.#masks.set(key, { made, bytes: size.width * size.height * 2 });
     made.then(
       // What failed may work the next time: a file may be added again.
-      ({ problems }) => problems.some(({ term }) => term === null) && this.#masks.delete(key),
+      ({ problems }) => problems.length > 0 && this.#masks.delete(key),
       () => this.#masks.delete(key),
     );
     let bytes = [...this.#masks.values()].reduce((sum, entry) => sum + entry.bytes, 0);
@@ -199,8 +206,8 @@ export class MaskStore {
   }
 
   async #make(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string>): Promise<MadeMask> {
-    const { mask: resolved, needs, problems } = resolveMask(document, mask);
-    const found: MaskProblem[] = [...problems];
+    const { mask: resolved, needs } = resolveMask(document, mask);
+    const found: MaskProblem[] = [];
     const views: Record<string, MaskView> = {};
     const mattes: Record<string, MatteView> = {};
     const mixtures: Record<string, MixtureView> = {};
@@ -223,10 +230,7 @@ export class MaskStore {
             const source = findSource(document, need.sourceId) as Source;
             if (need.what === 'view') views[key] = await this.#view(source, level);
             else if (need.what === 'matte') mattes[key] = await this.#matte(source);
-            else {
-              mixtures[key] = { ...(await this.#mixture(source, rowsOfSource(document, source.id))), x: source.x, y: source.y };
-              if (source.width !== document.size.width || source.height !== document.size.height) found.push({ term: null, sentence: `${source.name} is ${source.width} × ${source.height}, the picture ${document.size.width} × ${document.size.height}: the mask covers only what it covers. Fit it under Elements.` });
-            }
+            else mixtures[key] = { ...(await this.#mixture(source, rowsOfSource(document, source.id))), x: source.x, y: source.y };
           }
         } catch (error) {
           if (error instanceof Cancelled) throw error;

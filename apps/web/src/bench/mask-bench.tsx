@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, newTerm, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
+import { type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Eye, Trash2, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -48,11 +48,9 @@ export function MaskBench({ mask }: { mask: Mask }) {
   const uses = usesOf(document, mask.id);
   const level = Math.max(viewport.level, 1);
   const { data } = useQuery({ queryKey: ['mask', maskKey(document, mask), level], queryFn: () => engine.mask(document, mask, level), staleTime: Number.POSITIVE_INFINITY, gcTime: 0, retry: false, select: ({ problems }) => problems, placeholderData: (before) => before });
-  const problems = data ?? [];
-  const change = (patch: Parameters<typeof setMask>[0], gesture?: string) => setMask(patch, gesture);
-  function setMask(patch: Partial<Pick<Mask, 'name' | 'growPx' | 'featherPx' | 'followEdges' | 'inverted' | 'strength'>>, gesture?: string): void {
-    actions.edit({ type: 'set-mask', maskId: mask.id, patch }, gesture);
-  }
+  // What the document alone tells is said at once; what reading the files tells comes later.
+  const problems = [...resolveMask(document, mask).problems, ...(data ?? []).filter(({ term }) => term === null)];
+  const change = (patch: Extract<Edit, { type: 'set-mask' }>['patch'], gesture?: string) => actions.edit({ type: 'set-mask', maskId: mask.id, patch }, gesture);
   const add = (kind: MaskTerm['kind']) => {
     const index = mask.terms.length;
     if (!actions.edit({ type: 'add-term', maskId: mask.id, term: newTerm(kind, index === 0 ? 'add' : 'intersect', document) })) return;

@@ -1,5 +1,6 @@
 import { corrections, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
-import { lrvOf, percent } from '../schedules/material-schedule.tsx';
+import { lrvOf } from '../schedules/lrv.ts';
+import { percent } from '../schedules/material-schedule.tsx';
 import { Button } from '../ui/button.tsx';
 import { Chip } from '../ui/chip.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';

@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { PICTURE_FILES, readNewer } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
+import { Check } from '../ui/check.tsx';
 import { Sheet } from '../ui/dialog.tsx';
 import { FileButton } from '../ui/file-button.tsx';
 import { Section } from '../ui/section.tsx';
@@ -18,6 +19,7 @@ export function RefreshSection() {
   const { engine, session } = useWorkspace();
   const actions = useActions();
   const [offer, setOffer] = useState<Offer | null>(null);
+  const [scaleMasks, setScaleMasks] = useState(true);
   const read = async (files: readonly File[]) => {
     const { document } = session.getState();
     const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => readNewer(engine, document, files, ({ done, total, name }) => report(done / total, name), signal));
@@ -25,7 +27,7 @@ export function RefreshSection() {
     else setOffer({ plan: planRefresh(document, sources, materials, size), problems: [...camera, ...problems] });
   };
   const apply = () => {
-    if (offer && actions.edit(offer.plan.edit)) setOffer(null);
+    if (offer && actions.edit({ ...offer.plan.edit, scaleMasks: scaleMasks && offer.plan.drawnMasks.length > 0 })) setOffer(null);
   };
   return (
     <Section title="A newer render">
@@ -33,6 +35,11 @@ export function RefreshSection() {
       <FileButton text="Replace by a newer render …" label="Files of the newer render" accept={PICTURE_FILES} multiple onFiles={(files) => void read(files)} />
       <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
         {offer && <Changes {...offer} />}
+        {offer && offer.plan.drawnMasks.length > 0 && (
+          <div className="mt-3">
+            <Check label="Scale what was drawn by hand with the picture" checked={scaleMasks} onChange={setScaleMasks} />
+          </div>
+        )}
         <div className="mt-4 flex justify-end gap-1.5">
           <Button onClick={() => setOffer(null)}>Leave as it is</Button>
           <Button look="main" disabled={offer?.plan.replaced.length === 0} onClick={apply}>
@@ -45,10 +52,11 @@ export function RefreshSection() {
 }
 
 function Changes({ plan, problems }: Offer) {
-  const { replaced, kept, added, newMaterials, goneMaterials, size } = plan;
+  const { replaced, kept, added, newMaterials, goneMaterials, drawnMasks, size } = plan;
   const lines = [
     replaced.length > 0 ? `${replaced.length === 1 ? 'One element gets' : `${replaced.length} elements get`} new pixels${replaced.some(({ from, to }) => from !== to) ? `: ${replaced.map(({ from, to }) => (from === to ? from : `${from} by ${to}`)).join(', ')}` : ''}.` : 'No element of the newer render fits an old one, by role, name or part.',
     size && `The picture changes from ${size.from.width} × ${size.from.height} to ${size.to.width} × ${size.to.height}.`,
+    drawnMasks.length > 0 && `Painted masks and shapes are kept: ${drawnMasks.join(', ')}.`,
     kept.length > 0 && `Not in the newer render, kept as they are: ${kept.join(', ')}.`,
     added.length > 0 && `New elements: ${added.join(', ')}.`,
     newMaterials.length > 0 && `New materials: ${newMaterials.join(', ')}.`,

@@ -12,13 +12,17 @@ export function MaskSchedule() {
   const actions = useActions();
   const subject = useSession((state) => state.maskSubject);
   const columns: readonly Column<Mask>[] = [
-    { id: 'picture', label: '', width: '20%', sortBy: (mask) => mask.name, cell: (mask) => <MaskPicture mask={mask} className="h-[22px]" /> },
     {
       id: 'name',
       label: 'Mask',
-      width: '56%',
+      width: '76%',
       sortBy: (mask) => mask.name,
-      cell: (mask) => <NameField label="Mask" value={mask.name} onSelect={() => actions.showMask(mask.id)} onCommit={(name) => actions.edit({ type: 'set-mask', maskId: mask.id, patch: { name } })} className="max-w-full" />,
+      cell: (mask) => (
+        <span className="flex items-center gap-2">
+          <MaskPicture mask={mask} className="h-[22px] shrink-0" />
+          <NameField label="Mask" value={mask.name} onSelect={() => actions.showMask(mask.id)} onCommit={(name) => actions.edit({ type: 'set-mask', maskId: mask.id, patch: { name } })} className="min-w-0 flex-1" />
+        </span>
+      ),
     },
     { id: 'uses', label: 'Used by', width: '24%', align: 'right', sortBy: (mask) => usesOf(document, mask.id), cell: (mask) => String(usesOf(document, mask.id)) },
   ];

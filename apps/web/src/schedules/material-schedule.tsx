@@ -1,4 +1,4 @@
-import { layersOn, type Material, type TazzelDocument } from '@tazzel/core';
+import { layersOn, type Material } from '@tazzel/core';
 import { Download } from 'lucide-react';
 import { safeName } from '@tazzel/formats';
 import { download } from '../files.ts';
@@ -6,16 +6,11 @@ import { Chip } from '../ui/chip.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { lrvOf } from './lrv.ts';
 import { scheduleCsv } from './schedule-csv.ts';
 import { type Column, Schedule } from './table.tsx';
 
 export const percent = (share: number) => (share * 100).toFixed(share < 0.0995 ? 2 : 1);
-
-/** Light reflectance value, 0…100: only surfaces without light on them say it. @source BS 8493:2008+A1:2010: 100 · Y */
-export function lrvOf({ sources }: TazzelDocument, { mean }: Material): number | null {
-  if (!mean || !sources.some(({ role }) => role === 'diffuse-filter')) return null;
-  return 100 * Math.min(1, 0.2126 * mean[0] + 0.7152 * mean[1] + 0.0722 * mean[2]);
-}
 
 export function MaterialSchedule() {
   const document = useDocument();
@@ -41,13 +36,13 @@ export function MaterialSchedule() {
     {
       id: 'name',
       label: kinds.has('material') && pointAt === 'material' ? 'Material' : 'Object',
-      width: '31%',
+      width: '29%',
       sortBy: (row) => row.name,
       cell: (row) => <NameField label={row.tag} value={row.name} onCommit={(name) => actions.edit({ type: 'rename-material', materialId: row.id, name })} onSelect={() => undefined} className="max-w-full" />,
     },
-    { id: 'area', label: 'Area', width: '18%', align: 'right', sortBy: (row) => -row.area, cell: (row) => (row.area * 100).toFixed(1) },
-    { id: 'lrv', label: 'LRV', width: '15%', align: 'right', sortBy: (row) => lrvOf(document, row) ?? -1, cell: (row) => lrvOf(document, row)?.toFixed(0) ?? '–' },
-    { id: 'done', label: 'Σ', width: '10%', align: 'right', sortBy: (row) => -layersOn(document, row.id).length, cell: (row) => layersOn(document, row.id).length || '' },
+    { id: 'area', label: 'Area', width: '17%', align: 'right', sortBy: (row) => -row.area, cell: (row) => (row.area * 100).toFixed(1) },
+    { id: 'lrv', label: 'LRV', width: '14%', align: 'right', sortBy: (row) => lrvOf(document, row) ?? -1, cell: (row) => lrvOf(document, row)?.toFixed(0) ?? '–' },
+    { id: 'done', label: 'Uses', width: '14%', align: 'right', sortBy: (row) => -layersOn(document, row.id).length, cell: (row) => layersOn(document, row.id).length || '' },
   ];
   return (
     <Schedule

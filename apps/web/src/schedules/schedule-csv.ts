@@ -1,6 +1,6 @@
 import { layersOn, type TazzelDocument } from '@tazzel/core';
 import { srgb } from '../bench/srgb.ts';
-import { lrvOf } from './material-schedule.tsx';
+import { lrvOf } from './lrv.ts';
 
 /** A field as RFC 4180 wants it; a leading sign would make a spreadsheet compute. */
 const field = (value: string | number) => {

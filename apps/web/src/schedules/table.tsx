@@ -30,6 +30,9 @@ interface ScheduleProps<Row> {
 
 const compareValues = (a: string | number, b: string | number) => (typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b), 'en', { numeric: true }));
 
+/** What was selected elsewhere is brought into sight. */
+const intoView = (row: HTMLTableRowElement | null) => row?.scrollIntoView({ block: 'nearest' });
+
 export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds, markedId, onSelect, onHover, empty, grow = true, action, below }: ScheduleProps<Row>) {
   const [search, setSearch] = useState('');
   const [order, setOrder] = useState<{ column: string; down: boolean } | null>(null);
@@ -82,6 +85,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
                 return (
                   <tr
                     key={id}
+                    ref={selectedIds.at(-1) === id ? intoView : undefined}
                     data-selected={selectedIds.includes(id)}
                     data-row={id}
                     onClick={(event) => onSelect(id, event)}

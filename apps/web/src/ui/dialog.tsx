@@ -28,7 +28,10 @@ export const Sheet = ({ open, title, description, onClose, children, wide = fals
           </Dialog.Close>
         </div>
         {description && <Dialog.Description className="px-3 pt-2 text-faint">{description}</Dialog.Description>}
-        <div className="min-h-0 overflow-auto p-3">{children}</div>
+        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard */}
+        <section aria-label={title} tabIndex={0} className="min-h-0 overflow-auto p-3 -outline-offset-2">
+          {children}
+        </section>
       </Dialog.Content>
     </Dialog.Portal>
   </Dialog.Root>

@@ -187,7 +187,7 @@ describe('starting and asking', () => {
     const document = addElements(emptyDocument('x', 'X', { width: 8, height: 6 }), sources);
     expect(document.buildUp.scene).toMatchObject([{ sourceId: 'source-2', blend: 'normal' }]);
     expect(addElements(document, [source(5)]).buildUp.scene).toHaveLength(1);
-    expect(scheduleSources(sources).map(({ id }) => id)).toEqual(['source-4']);
+    expect(scheduleSources(sources).map(({ id }) => id)).toEqual(['source-4', 'source-3']);
     expect(baseSource([source(1, { encoding: 'data', role: 'depth' })])?.id).toBe('source-1');
     expect(baseSource([])).toBeNull();
     const files = [{ name: 'ao.png', size: { width: 4, height: 3 }, sources: [source(1, { role: 'ambient-occlusion' })] }, { name: 'beauty.exr', size: { width: 8, height: 6 }, sources: [source(2, { role: 'beauty' })] }];

@@ -9,7 +9,7 @@ import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type Stroke, type TazzelDocument } from './model.ts';
-import { checkedTerm, ensureMaterialMask, type MaskPatch, MAX_TERMS, newMask, patchMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
+import { checkedTerm, ensureMaterialMask, type MaskPatch, MAX_TERMS, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
 import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
@@ -21,7 +21,7 @@ export type Edit =
   | { type: 'add-sources'; sources: readonly Source[] }
   | { type: 'set-source'; sourceId: string; patch: SourcePatch }
   | { type: 'remove-source'; sourceId: string }
-  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; scaleMasks?: boolean }
   | { type: 'set-materials'; sourceId: string; materials: readonly Material[] }
   | { type: 'rename-material'; materialId: string; name: string }
   | { type: 'group-materials'; materialIds: readonly string[]; surface: string | null }
@@ -107,7 +107,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   },
   refresh: {
     label: 'Replace by a newer render',
-    apply: (document, { sources, materials, size }) => {
+    apply: (document, { sources, materials, size, scaleMasks = false }) => {
       const ids = new Set(sources.map((source) => source.id));
       const lost = document.sources.find((source) => !ids.has(source.id));
       if (lost) refuse(`${lost.name} would be lost.`);
@@ -115,7 +115,8 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const rows = materials && mergedMaterials(document, materials);
       // Masks keep what they were made for: it may be back in the next render.
       const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
-      return { ...document, sources, size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      const masks = scaleMasks ? document.masks.map((mask) => scaledMask(mask, size.width / document.size.width, size.height / document.size.height)) : document.masks;
+      return { ...document, sources, size, masks, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   'rename-material': {

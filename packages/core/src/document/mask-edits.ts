@@ -52,6 +52,21 @@ export const isJustMaterials = (mask: Mask, materialIds: readonly string[]): boo
 
 export const usesMaterial = (mask: Mask, materialId: string): boolean => mask.terms.some((term) => term.kind === 'material' && term.materialIds.includes(materialId));
 
+/** Whether a mask holds what was drawn on the picture by hand. */
+export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'points' in term || (term.kind === 'paint' && term.strokes.length > 0) || (term.kind === 'colour' && term.params.isConnected === 1));
+
+/** A mask for a picture of another size: shapes, strokes, picked places and edges lie where they lay. */
+export function scaledMask(mask: Mask, acrossBy: number, downBy: number): Mask {
+  const mean = Math.sqrt(acrossBy * downBy);
+  const terms = mask.terms.map((term): MaskTerm => {
+    if ('points' in term) return { ...term, points: term.points.map(([x, y]) => [x * acrossBy, y * downBy]), params: term.params.softPx === undefined ? term.params : { ...term.params, softPx: term.params.softPx * mean } };
+    if (term.kind === 'paint') return { ...term, strokes: term.strokes.map((stroke) => ({ ...stroke, sizePx: stroke.sizePx * mean, path: stroke.path.map((value, i) => (i % 3 === 0 ? value * acrossBy : i % 3 === 1 ? value * downBy : value)) })) };
+    if (term.kind === 'colour') return { ...term, params: { ...term.params, atX: Math.round((term.params.atX ?? 0) * acrossBy), atY: Math.round((term.params.atY ?? 0) * downBy) } };
+    return term;
+  });
+  return { ...mask, terms, growPx: mask.growPx * mean, featherPx: mask.featherPx * mean };
+}
+
 /** The mask of the shelf for some materials: the one that is there already, or a new one. */
 export function ensureMaterialMask(document: TazzelDocument, materialIds: readonly string[]): { document: TazzelDocument; maskId: string } {
   const rows = materialIds.map((id) => findMaterial(document, id) ?? refuse(`There is no material ${id}.`));

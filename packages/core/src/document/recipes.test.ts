@@ -3,6 +3,8 @@ import { after, material, source } from '../../../../tests/documents.ts';
 import { emptyDocument, type Layer, type TazzelDocument } from './model.ts';
 import { layersInOrder } from './query.ts';
 import { beautyOnly, buildExact, buildRecipe, enhancement, readRecipe, rebuildDocument, recipeOf } from './recipes.ts';
+import { newTerm } from './mask-edits.ts';
+import type { MaskTerm } from './model.ts';
 import { planRefresh } from './refresh.ts';
 import { parseDocument } from './schema.ts';
 import { rebuildSet } from '../elements/rebuild.ts';
@@ -99,6 +101,17 @@ describe('a newer render', () => {
     expect(outline(after1)).toEqual(outline(built));
     expect(after1.sources.find(({ id }) => id === 'source-1')).toMatchObject({ name: 'beauty', width: 16, file: { hash: '0'.padStart(64, 'f') } });
     expect(after1.materials.map(({ id, name, area }) => [id, name, area])).toEqual([['material-2', 'Water surface', 0.5], ['material-3', 'Brick', 0.5], [expect.stringMatching(/material-5/), 'M09', 0.5], ['material-1', 'Glass', 0], ['material-4', 'Sky', 0]]);
+  });
+  it('what was drawn by hand is kept, and scaled with the picture if that is wanted', () => {
+    const stroke = { erase: false, sizePx: 4, hardness: 1, opacity: 1, flow: 1, spacing: 0.1, path: [2, 3, 1] };
+    const drawn = after(built, { type: 'add-mask', name: 'Drawn', terms: [{ ...newTerm('paint', 'add', built), strokes: [stroke] } as MaskTerm, newTerm('gradient', 'add', built)] });
+    const plan = planRefresh(drawn, [newer(0)], [], { width: 16, height: 24 });
+    expect(plan.drawnMasks).toEqual(['Drawn']);
+    expect(after(drawn, plan.edit).masks).toEqual(drawn.masks);
+    const scaled = after(drawn, { ...plan.edit, scaleMasks: true }).masks.at(-1);
+    expect(scaled?.terms[0]).toMatchObject({ strokes: [{ path: [4, 12, 1], sizePx: 4 * Math.sqrt(8) }] });
+    expect(scaled?.terms[1]).toMatchObject({ points: [[8, 6], [8, 18]] });
+    expect(planRefresh(drawn, [newer(0)], [], drawn.size).drawnMasks).toEqual([]);
   });
   it('a file of one unnamed picture is the beauty that the file of that name held', () => {
     const named = { ...sources[0].file, name: 'yard_1.exr' };

@@ -2,9 +2,9 @@
 import type { Size } from '../raster/region.ts';
 import { wordsOf } from '../elements/words.ts';
 import type { EditOf } from './edits.ts';
-import { usesMaterial } from './mask-edits.ts';
+import { isDrawn, usesMaterial } from './mask-edits.ts';
 import type { Material, Source, TazzelDocument } from './model.ts';
-import { materialSource, usedSourceIds } from './query.ts';
+import { usedSourceIds } from './query.ts';
 
 export interface RefreshPlan {
   readonly edit: EditOf<'refresh'>;
@@ -17,6 +17,8 @@ export interface RefreshPlan {
   readonly newMaterials: readonly string[];
   /** Materials that are no longer in the picture, with how many masks use them. */
   readonly goneMaterials: readonly { readonly name: string; readonly masks: number }[];
+  /** Masks with shapes or paint, if the picture's size changes: these can be scaled with it. */
+  readonly drawnMasks: readonly string[];
   readonly size: { readonly from: Size; readonly to: Size } | null;
 }
 
@@ -59,15 +61,15 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
     return { ...old, ...place, file, part, colorChannels, alphaChannel, width, height, findings, alpha, encoding: old.file.format === file.format ? old.encoding : next.encoding };
   });
   const added = sources.filter((source) => !taken.has(source));
-  const idsBefore = materialSource(document);
-  const idsNow = idsBefore && nextOf.get(idsBefore) ? idsBefore : null;
-  // Coverage mattes of the newer render are known by the ids of those whose place they take.
+  // Pictures of the newer render are known by the ids of those whose place they take.
   const placeOf = new Map([...nextOf].map(([old, next]) => [next.id, old.id]));
   const coverageOf = ({ coverage }: Material) => (coverage ? { ...coverage, sourceId: placeOf.get(coverage.sourceId) ?? coverage.sourceId } : null);
-  const rows = idsNow ? materials.map((material) => ({ ...material, sourceId: idsNow.id, coverage: coverageOf(material) })) : null;
-  const keys = new Set(rows?.map(({ colorKey }) => colorKey));
-  const own = document.materials.filter(({ kind }) => kind === 'material');
-  const known = new Set(own.map(({ colorKey }) => colorKey));
+  const rows = materials.length > 0 ? materials.map((material) => ({ ...material, sourceId: placeOf.get(material.sourceId) ?? material.sourceId, coverage: coverageOf(material) })) : null;
+  const keyOf = ({ kind, colorKey }: Material) => `${kind} ${colorKey}`;
+  const kinds = new Set(rows?.map(({ kind }) => kind));
+  const own = document.materials.filter(({ kind }) => kinds.has(kind));
+  const keys = new Set(rows?.map(keyOf));
+  const known = new Set(own.map(keyOf));
   const masksOf = (id: string) => document.masks.filter((mask) => usesMaterial(mask, id)).length;
   const changed = size.width !== document.size.width || size.height !== document.size.height;
   return {
@@ -75,8 +77,9 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
     replaced: [...nextOf].map(([old, next]) => ({ from: old.name, to: next.name })),
     kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
     added: added.map(({ name }) => name),
-    newMaterials: (rows ?? []).filter(({ colorKey }) => !known.has(colorKey)).map(({ tag }) => tag),
-    goneMaterials: rows ? own.filter(({ colorKey }) => !keys.has(colorKey)).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
+    newMaterials: (rows ?? []).filter((row) => !known.has(keyOf(row))).map(({ tag }) => tag),
+    goneMaterials: rows ? own.filter((row) => !keys.has(keyOf(row))).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
+    drawnMasks: changed ? document.masks.filter(isDrawn).map(({ name }) => name) : [],
     size: changed ? { from: document.size, to: size } : null,
   };
 }

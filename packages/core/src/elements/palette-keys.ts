@@ -10,7 +10,8 @@ export type Rgb = readonly [number, number, number];
  */
 export function colorKeyAt(planes: readonly Plane[], index: number): number {
   if (planes.length === 1) return sampleBits(planes[0], planes[0].data[index]);
-  return colorKey(planes, [planes[0].data[index], planes[1].data[index], planes[2].data[index]]);
+  const [red, green, blue] = planes;
+  return (sampleBits(red, red.data[index]) & 0xffff) * 2 ** 32 + (sampleBits(green, green.data[index]) & 0xffff) * 2 ** 16 + (sampleBits(blue, blue.data[index]) & 0xffff);
 }
 
 /** The key of three stored samples. */

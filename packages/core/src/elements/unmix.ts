@@ -10,7 +10,7 @@ import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { halfToFloat } from '../raster/half.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
-import { colorKeyAt, colorOfKey, type Rgb } from './palette-keys.ts';
+import { colorKeyAt, colorOfKey } from './palette-keys.ts';
 
 /** Which of the known colours makes up most of every pixel, and the exact shares where several do. */
 export interface Mixture extends Size {
@@ -47,12 +47,6 @@ function reader({ type, data }: Plane): (i: number) => number {
 const same = (value: number) => value;
 const transforms: Record<MixtureSpace, (value: number) => number> = { stored: same, decoded: srgbDecode, encoded: srgbEncode };
 
-interface Found {
-  readonly parts: readonly number[];
-  readonly shares: readonly number[];
-  readonly residual: number;
-}
-
 /**
  * @param planes one or three of equal size; the numbers of a single plane are IDs and do not mix
  * @param keys the known colours (`colorKeyAt`), in the order of the index
@@ -81,14 +75,21 @@ export function unmix(planes: readonly Plane[], keys: readonly number[], space: 
   return unmixer.mixture(space);
 }
 
+/** The most colours of which triples are tried: more seldom meet, and triples are many. */
+const MOST_FOR_TRIPLES = 12;
+
 class Unmixer {
   readonly width: number;
   readonly height: number;
-  readonly stored: readonly Rgb[];
-  readonly read: (i: number) => Rgb;
-  /** Which colours lie in each square of the grid. */
-  #near: readonly (readonly number[])[] = [];
+  readonly read: readonly ((i: number) => number)[];
+  /** The known colours as they are stored, three numbers each. */
+  readonly stored: Float64Array;
+  readonly count: number;
+  /** Which colours lie in each square of the grid and in those around it. */
+  #near: readonly Uint16Array[] = [];
   #residual = CLEAN_RESIDUAL;
+  /** Colours found around a pixel. */
+  readonly #around = new Uint16Array(64);
 
   constructor(
     readonly planes: readonly Plane[],
@@ -98,212 +99,281 @@ class Unmixer {
   ) {
     this.width = planes[0].width;
     this.height = planes[0].height;
-    const [r, g, b] = planes.length === 1 ? [planes[0], planes[0], planes[0]].map(reader) : planes.map(reader);
-    this.read = (i) => [r(i), g(i), b(i)];
+    this.read = [0, 1, 2].map((c) => reader(planes[Math.min(c, planes.length - 1)]));
+    this.count = keys.length;
+    this.stored = new Float64Array(keys.length * 3);
     // The key of a 32-bit float has lost its lower bits.
-    this.stored = keys.map((key, k) => (firstAt[k] < 0 ? colorOfKey(planes, key) : this.read(firstAt[k])));
+    for (const [k, key] of keys.entries()) this.stored.set(firstAt[k] < 0 ? colorOfKey(planes, key) : this.read.map((channel) => channel(firstAt[k])), k * 3);
   }
 
-  /** Lossy pictures: a colour near a known one, and much nearer to it than to any other, is that one. */
+  /** Lossy pictures: a colour near a known one is that one. */
   takeNearColors(): void {
     this.#residual = SOFT_RESIDUAL;
-    const table = new Map<number, number>();
+    const all = Uint16Array.from({ length: this.count }, (_, i) => i);
+    const table = new Int32Array(64 ** 3).fill(-1);
+    const cellOf = (v: number) => Math.min(63, Math.max(0, Math.floor(v * 64)));
+    const [red, green, blue] = this.read;
     for (let i = 0; i < this.index.length; i++) {
       if (this.index[i] !== UNKNOWN) continue;
-      const rgb = this.read(i);
-      const cell = rgb.reduce((sum, v) => sum * 64 + Math.min(63, Math.max(0, Math.floor(v * 64))), 0);
-      let nearest = table.get(cell);
-      if (nearest === undefined) {
-        nearest = nearestOf(rgb, this.stored.keys(), this.stored);
-        table.set(cell, nearest);
-      }
-      if (distance2(rgb, this.stored[nearest]) < (SOFT_TOLERANCE / 2) ** 2) this.index[i] = nearest;
+      const [r, g, b] = [red(i), green(i), blue(i)];
+      const cell = (cellOf(r) * 64 + cellOf(g)) * 64 + cellOf(b);
+      if (table[cell] < 0) table[cell] = nearestOf(r, g, b, all, all.length, this.stored);
+      const k = table[cell] * 3;
+      if ((r - this.stored[k]) ** 2 + (g - this.stored[k + 1]) ** 2 + (b - this.stored[k + 2]) ** 2 < (SOFT_TOLERANCE / 2) ** 2) this.index[i] = table[cell];
     }
   }
 
   mixture(space: MixtureSpace | null): Mixture {
     const { width, height, index } = this;
-    const unknown: number[] = [];
-    for (let i = 0; i < index.length; i++) if (index[i] === UNKNOWN) unknown.push(i);
-    const edges = Uint32Array.from(unknown);
-    const parts = new Uint16Array(edges.length * 3);
-    const shares = new Uint8Array(edges.length * 3);
-    if (this.stored.length === 0) return { width, height, index: index.fill(0), edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+    const none = { edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+    if (this.count === 0) return { width, height, index: index.fill(0), ...none };
+    let length = 0;
+    for (let i = 0; i < index.length; i++) if (index[i] === UNKNOWN) length++;
+    const edges = new Uint32Array(length);
+    for (let i = 0, k = 0; i < index.length; i++) if (index[i] === UNKNOWN) edges[k++] = i;
     this.#near = this.#grid();
+    // Decided from what is known for sure, and only then written, so that no pixel depends on the order.
+    const chosen = new Uint16Array(length);
     if (this.planes.length === 1) {
       // Numbers of IDs between two others are no mixtures.
-      const chosen = unknown.map((i) => this.#nearestAround(i));
-      for (const [k, i] of unknown.entries()) index[i] = chosen[k];
-      return { width, height, index, edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+      for (let k = 0; k < length; k++) chosen[k] = this.#nearestAround(edges[k]);
+      for (let k = 0; k < length; k++) index[edges[k]] = chosen[k];
+      return { width, height, index, ...none };
     }
-    const change = transforms[space ?? this.#detect(unknown)];
-    const colors = this.stored.map((rgb) => rgb.map(change) as unknown as Rgb);
-    const chosen = new Uint16Array(edges.length);
-    for (const [k, i] of unknown.entries()) {
-      const found = this.#solve(i, change, colors);
-      let left = 255;
-      for (const [n, part] of found.parts.entries()) {
-        const share = n === found.parts.length - 1 ? left : Math.min(left, Math.round(found.shares[n] * 255));
-        left -= share;
-        parts[k * 3 + n] = part;
-        shares[k * 3 + n] = share;
-      }
-      chosen[k] = found.parts[found.shares.indexOf(Math.max(...found.shares))];
+    const parts = new Uint16Array(length * 3);
+    const shares = new Uint8Array(length * 3);
+    const change = transforms[space ?? this.#detect(edges)];
+    const solver = new Solver(change === same ? this.stored : this.stored.map(change));
+    for (let k = 0; k < length; k++) {
+      this.#solve(edges[k], change, solver);
+      const { a, b, c, shareA, shareB } = solver;
+      const first = Math.min(255, Math.round(shareA * 255));
+      const second = Math.min(255 - first, Math.round(shareB * 255));
+      parts[k * 3] = a;
+      parts[k * 3 + 1] = b;
+      parts[k * 3 + 2] = c;
+      shares[k * 3] = first;
+      shares[k * 3 + 1] = second;
+      shares[k * 3 + 2] = 255 - first - second;
+      const third = 1 - shareA - shareB;
+      chosen[k] = shareA >= shareB && shareA >= third ? a : shareB >= third ? b : c;
     }
-    for (const [k, i] of unknown.entries()) index[i] = chosen[k];
+    for (let k = 0; k < length; k++) index[edges[k]] = chosen[k];
     return { width, height, index, edges, parts, shares };
   }
 
-  /** Known colours among the neighbours of a pixel, `reach` pixels around. */
-  #around(i: number, reach: number, into: number[]): number[] {
+  /** Known colours up to `reach` pixels around a pixel, added to the first `found` of `#around`; returns how many there are then. */
+  #look(i: number, reach: number, found: number): number {
     const { width, height, index } = this;
+    const into = this.#around;
     const [x, y] = [i % width, Math.floor(i / width)];
+    const [left, right] = [Math.max(0, x - reach), Math.min(width - 1, x + reach)];
+    let count = found;
     for (let ny = Math.max(0, y - reach); ny <= Math.min(height - 1, y + reach); ny++) {
-      for (let nx = Math.max(0, x - reach); nx <= Math.min(width - 1, x + reach); nx++) {
-        const found = index[ny * width + nx];
-        if (found !== UNKNOWN && !into.includes(found)) into.push(found);
+      for (let at = ny * width + left; at <= ny * width + right; at++) {
+        const value = index[at];
+        if (value === UNKNOWN) continue;
+        let k = 0;
+        while (k < count && into[k] !== value) k++;
+        if (k === count) into[count++] = value;
       }
     }
-    return into;
+    return count;
   }
 
-  #grid(): number[][] {
-    const across = Math.ceil(this.width / GRID);
-    const cells = Array.from({ length: across * Math.ceil(this.height / GRID) }, () => new Set<number>());
-    for (let y = 0; y < this.height; y++) {
-      for (let x = 0; x < this.width; x++) {
-        const found = this.index[y * this.width + x];
-        if (found !== UNKNOWN) cells[Math.floor(y / GRID) * across + Math.floor(x / GRID)].add(found);
+  #grid(): Uint16Array[] {
+    const { width, height, index } = this;
+    const across = Math.ceil(width / GRID);
+    const down = Math.ceil(height / GRID);
+    const cells = Array.from({ length: across * down }, () => new Set<number>());
+    for (let y = 0; y < height; y++) {
+      const row = Math.floor(y / GRID) * across;
+      let last = UNKNOWN;
+      for (let x = 0; x < width; x++) {
+        const found = index[y * width + x];
+        if (found === last && x % GRID !== 0) continue;
+        last = found;
+        if (found !== UNKNOWN) cells[row + Math.floor(x / GRID)].add(found);
       }
     }
-    const down = cells.length / across;
     return cells.map((_, cell) => {
       const all = new Set<number>();
       const [cx, cy] = [cell % across, Math.floor(cell / across)];
       for (let y = Math.max(0, cy - 1); y <= Math.min(down - 1, cy + 1); y++) for (let x = Math.max(0, cx - 1); x <= Math.min(across - 1, cx + 1); x++) for (const found of cells[y * across + x]) all.add(found);
-      return [...all];
+      return all.size > 0 ? Uint16Array.from(all) : Uint16Array.from({ length: this.count }, (_unused, i) => i);
     });
   }
 
-  #inGrid(i: number): readonly number[] {
+  #inGrid(i: number): Uint16Array {
     const [x, y] = [i % this.width, Math.floor(i / this.width)];
-    const found = this.#near[Math.floor(y / GRID) * Math.ceil(this.width / GRID) + Math.floor(x / GRID)];
-    return found.length > 0 ? found : [...this.stored.keys()];
+    return this.#near[Math.floor(y / GRID) * Math.ceil(this.width / GRID) + Math.floor(x / GRID)];
   }
 
   #nearestAround(i: number): number {
-    const near = this.#around(i, 1, []);
-    return nearestOf(this.read(i), near.length > 0 ? near : this.#inGrid(i), this.stored);
+    const found = this.#look(i, 1, 0);
+    const [r, g, b] = this.read.map((channel) => channel(i));
+    const further = this.#inGrid(i);
+    return found > 0 ? nearestOf(r, g, b, this.#around, found, this.stored) : nearestOf(r, g, b, further, further.length, this.stored);
   }
 
   /** In which numbers pixels between exactly two colours lie on the line between them. */
-  #detect(unknown: readonly number[]): MixtureSpace {
-    const candidates: readonly MixtureSpace[] = ['stored', this.planes[0].type === 'u8' || this.planes[0].type === 'u16' ? 'decoded' : 'encoded'];
-    const step = Math.max(1, Math.floor(unknown.length / DETECTION_SAMPLES));
-    const sums = [0, 0];
-    for (let k = 0; k < unknown.length; k += step) {
-      const near = this.#around(unknown[k], 1, []);
-      if (near.length !== 2 || distance2(this.stored[near[0]], this.stored[near[1]]) < 0.04) continue;
-      const rgb = this.read(unknown[k]);
-      for (const [n, space] of candidates.entries()) {
-        const at = (v: Rgb) => v.map(transforms[space]) as unknown as Rgb;
+  #detect(edges: Uint32Array): MixtureSpace {
+    const other = this.planes[0].type === 'u8' || this.planes[0].type === 'u16' ? 'decoded' : 'encoded';
+    const solvers = (['stored', other] as const).map((space) => ({ change: transforms[space], solver: new Solver(this.stored.map(transforms[space])), off: 0 }));
+    const step = Math.max(1, Math.floor(edges.length / DETECTION_SAMPLES));
+    const two = this.#around;
+    for (let k = 0; k < edges.length; k += step) {
+      if (this.#look(edges[k], 1, 0) !== 2 || this.#distance2(two[0], two[1]) < 0.04) continue;
+      const [r, g, b] = this.read.map((channel) => channel(edges[k]));
+      for (const entry of solvers) {
+        entry.solver.begin(entry.change(r), entry.change(g), entry.change(b));
+        entry.solver.pairs(two, 2, two, 2);
         // Outliers are third colours; they say nothing.
-        sums[n] += Math.min(0.01, solvePair(at(rgb), at(this.stored[near[0]]), at(this.stored[near[1]])).residual);
+        entry.off += Math.min(0.01, entry.solver.residual);
       }
     }
-    return sums[1] < sums[0] ? candidates[1] : 'stored';
+    return solvers[1].off < solvers[0].off ? other : 'stored';
   }
 
-  #solve(i: number, change: (value: number) => number, colors: readonly Rgb[]): Found {
-    const rgb = this.read(i).map(change) as unknown as Rgb;
+  #distance2(a: number, b: number): number {
+    const { stored } = this;
+    return (stored[a * 3] - stored[b * 3]) ** 2 + (stored[a * 3 + 1] - stored[b * 3 + 1]) ** 2 + (stored[a * 3 + 2] - stored[b * 3 + 2]) ** 2;
+  }
+
+  #solve(i: number, change: (value: number) => number, solver: Solver): void {
     const enough = this.#residual ** 2;
-    const near: number[] = [];
-    let best: Found | null = null;
-    const take = (found: Found) => {
-      if (best === null || found.residual < best.residual) best = found;
-    };
-    for (const reach of [1, 2]) {
-      const before = near.length;
-      this.#around(i, reach, near);
-      if (reach > 1 && near.length === before) continue;
-      best = bestPair(rgb, near, near, colors, best);
-      if (best && best.residual <= enough) return best;
-      if (near.length > 2) {
-        const triple = bestTriple(rgb, near, colors);
-        if (triple && triple.residual <= enough && triple.residual < (best?.residual ?? 1) / 4) return triple;
-      }
+    solver.begin(change(this.read[0](i)), change(this.read[1](i)), change(this.read[2](i)));
+    const near = this.#around;
+    let found = 0;
+    for (let reach = 1; reach <= 2; reach++) {
+      const before = found;
+      found = this.#look(i, reach, found);
+      if (reach > 1 && found === before) continue;
+      solver.pairs(near, found, near, found);
+      if (solver.residual <= enough) return;
+      if (found > 2 && solver.triples(near, Math.min(found, MOST_FOR_TRIPLES), enough)) return;
     }
     // Thin things never show their own colour here: one of the neighbourhood's.
     const further = this.#inGrid(i);
-    best = bestPair(rgb, near.length > 0 ? near : further, further, colors, best);
-    if (best && best.residual <= enough) return best;
-    const triple = near.length > 0 && near.length + further.length < 24 ? bestTriple(rgb, [...new Set([...near, ...further])], colors) : null;
-    if (triple) take(triple.residual < (best?.residual ?? 1) / 4 ? triple : (best ?? triple));
-    return best ?? { parts: [nearestOf(rgb, further, colors)], shares: [1], residual: 0 };
+    if (found > 0) solver.pairs(near, found, further, further.length);
+    else solver.pairs(further, further.length, further, further.length);
+    if (solver.residual <= enough) return;
+    if (further.length <= MOST_FOR_TRIPLES) solver.triples(further, further.length, enough);
+    if (solver.residual === Number.POSITIVE_INFINITY) solver.take(nearestOf(solver.r, solver.g, solver.blue, further, further.length, solver.colors));
   }
 }
 
-const distance2 = (a: Rgb, b: Rgb) => (a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2 + (a[2] - b[2]) ** 2;
+/** Finds the mixture of few colours that explains one best; no object is made on the way. */
+class Solver {
+  r = 0;
+  g = 0;
+  blue = 0;
+  a = 0;
+  b = 0;
+  c = 0;
+  shareA = 1;
+  shareB = 0;
+  /** Squared distance that is left. */
+  residual = Number.POSITIVE_INFINITY;
 
-function nearestOf(rgb: Rgb, among: Iterable<number>, colors: readonly Rgb[]): number {
-  let best = 0;
-  let least = Number.POSITIVE_INFINITY;
-  for (const candidate of among) {
-    const distance = distance2(rgb, colors[candidate]);
-    if (distance < least) {
-      least = distance;
-      best = candidate;
-    }
+  constructor(readonly colors: Float64Array) {}
+
+  begin(r: number, g: number, b: number): void {
+    this.r = r;
+    this.g = g;
+    this.blue = b;
+    this.residual = Number.POSITIVE_INFINITY;
   }
-  return best;
-}
 
-/** The share of `a` in a mixture of two, and how far the mixture stays from the colour (squared). */
-function solvePair(rgb: Rgb, a: Rgb, b: Rgb): { share: number; residual: number } {
-  const [dx, dy, dz] = [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-  const length = dx * dx + dy * dy + dz * dz;
-  const share = length === 0 ? 1 : Math.min(1, Math.max(0, ((rgb[0] - b[0]) * dx + (rgb[1] - b[1]) * dy + (rgb[2] - b[2]) * dz) / length));
-  const residual = (rgb[0] - b[0] - share * dx) ** 2 + (rgb[1] - b[1] - share * dy) ** 2 + (rgb[2] - b[2] - share * dz) ** 2;
-  return { share, residual };
-}
-
-function bestPair(rgb: Rgb, first: readonly number[], second: readonly number[], colors: readonly Rgb[], before: Found | null): Found | null {
-  let best = before;
-  for (const a of first) {
-    for (const b of second) {
-      if (a === b || (first === second && b < a)) continue;
-      const { share, residual } = solvePair(rgb, colors[a], colors[b]);
-      if (best === null || residual < best.residual) best = { parts: [a, b], shares: [share, 1 - share], residual };
-    }
+  take(only: number): void {
+    this.a = this.b = this.c = only;
+    this.shareA = 1;
+    this.shareB = 0;
+    this.residual = 0;
   }
-  return best;
-}
 
-/** Three colours, all with a share above 0; null if no three surround the colour. */
-function bestTriple(rgb: Rgb, among: readonly number[], colors: readonly Rgb[]): Found | null {
-  let best: Found | null = null;
-  for (let i = 0; i < among.length; i++) {
-    for (let j = i + 1; j < among.length; j++) {
-      for (let k = j + 1; k < among.length; k++) {
-        const [a, b, c] = [colors[among[i]], colors[among[j]], colors[among[k]]];
-        const u: Rgb = [a[0] - c[0], a[1] - c[1], a[2] - c[2]];
-        const v: Rgb = [b[0] - c[0], b[1] - c[1], b[2] - c[2]];
-        const p: Rgb = [rgb[0] - c[0], rgb[1] - c[1], rgb[2] - c[2]];
-        const [uu, uv, vv, up, vp] = [dot(u, u), dot(u, v), dot(v, v), dot(u, p), dot(v, p)];
-        const determinant = uu * vv - uv * uv;
-        if (determinant < 1e-9) continue;
-        const s = (up * vv - vp * uv) / determinant;
-        const t = (vp * uu - up * uv) / determinant;
-        if (s < 0 || t < 0 || s + t > 1) continue;
-        const residual = (p[0] - s * u[0] - t * v[0]) ** 2 + (p[1] - s * u[1] - t * v[1]) ** 2 + (p[2] - s * u[2] - t * v[2]) ** 2;
-        if (best === null || residual < best.residual) best = { parts: [among[i], among[j], among[k]], shares: [s, t, 1 - s - t], residual };
+  /** One of the first with one of the second. */
+  pairs(first: Uint16Array, firstCount: number, second: Uint16Array, secondCount: number): void {
+    const { colors, r, g, blue } = this;
+    const areSame = first === second;
+    for (let i = 0; i < firstCount; i++) {
+      const a = first[i] * 3;
+      for (let j = areSame ? i + 1 : 0; j < secondCount; j++) {
+        const b = second[j] * 3;
+        const [bx, by, bz] = [colors[b], colors[b + 1], colors[b + 2]];
+        const [dx, dy, dz] = [colors[a] - bx, colors[a + 1] - by, colors[a + 2] - bz];
+        const length = dx * dx + dy * dy + dz * dz;
+        if (length === 0) continue;
+        const along = ((r - bx) * dx + (g - by) * dy + (blue - bz) * dz) / length;
+        const share = along < 0 ? 0 : along > 1 ? 1 : along;
+        const [ex, ey, ez] = [r - bx - share * dx, g - by - share * dy, blue - bz - share * dz];
+        const residual = ex * ex + ey * ey + ez * ez;
+        if (residual >= this.residual) continue;
+        this.residual = residual;
+        this.a = first[i];
+        this.b = this.c = second[j];
+        this.shareA = share;
+        this.shareB = 1 - share;
       }
     }
   }
-  return best;
+
+  /** Three colours, all with a share above 0, if they leave no more than `enough` and a quarter of what two left. Returns whether they were taken. */
+  triples(among: Uint16Array, count: number, enough: number): boolean {
+    const { colors, r, g, blue } = this;
+    let least = Math.min(enough, this.residual / 4);
+    let taken = false;
+    for (let k = 2; k < count; k++) {
+      const c = among[k] * 3;
+      const [cx, cy, cz] = [colors[c], colors[c + 1], colors[c + 2]];
+      const [px, py, pz] = [r - cx, g - cy, blue - cz];
+      for (let i = 0; i < k - 1; i++) {
+        const a = among[i] * 3;
+        const [ux, uy, uz] = [colors[a] - cx, colors[a + 1] - cy, colors[a + 2] - cz];
+        const uu = ux * ux + uy * uy + uz * uz;
+        const up = ux * px + uy * py + uz * pz;
+        for (let j = i + 1; j < k; j++) {
+          const b = among[j] * 3;
+          const [vx, vy, vz] = [colors[b] - cx, colors[b + 1] - cy, colors[b + 2] - cz];
+          const uv = ux * vx + uy * vy + uz * vz;
+          const vv = vx * vx + vy * vy + vz * vz;
+          const determinant = uu * vv - uv * uv;
+          if (determinant < 1e-9) continue;
+          const vp = vx * px + vy * py + vz * pz;
+          const s = (up * vv - vp * uv) / determinant;
+          const t = (vp * uu - up * uv) / determinant;
+          if (s < 0 || t < 0 || s + t > 1) continue;
+          const [ex, ey, ez] = [px - s * ux - t * vx, py - s * uy - t * vy, pz - s * uz - t * vz];
+          const residual = ex * ex + ey * ey + ez * ez;
+          if (residual > least) continue;
+          least = residual;
+          taken = true;
+          this.residual = residual;
+          this.a = among[i];
+          this.b = among[j];
+          this.c = among[k];
+          this.shareA = s;
+          this.shareB = t;
+        }
+      }
+    }
+    return taken;
+  }
 }
 
-const dot = (a: Rgb, b: Rgb) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+function nearestOf(r: number, g: number, b: number, among: Uint16Array, count: number, colors: Float64Array): number {
+  let best = among[0];
+  let least = Number.POSITIVE_INFINITY;
+  for (let k = 0; k < count; k++) {
+    const at = among[k] * 3;
+    const distance = (r - colors[at]) ** 2 + (g - colors[at + 1]) ** 2 + (b - colors[at + 2]) ** 2;
+    if (distance < least) {
+      least = distance;
+      best = among[k];
+    }
+  }
+  return best;
+}
 
 /** The share of each known colour in the whole picture. */
 export function areasOf({ index, edges, parts, shares }: Mixture, count: number): Float64Array {

@@ -66,7 +66,10 @@ export const material: TermSpec<'material'> = {
     const gone = rows.filter(({ area }) => area === 0);
     if (gone.length > 0) return `${gone.map(({ name }) => name).join(', ')}: not in the new render.`;
     const lost = rows.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
-    return lost ? `The ID picture of ${lost.name} is gone.` : null;
+    if (lost) return `The ID picture of ${lost.name} is gone.`;
+    const { size } = document;
+    const partial = rows.flatMap(({ sourceId }) => document.sources.find(({ id }) => id === sourceId) ?? []).find(({ fit, width, height }) => (fit ?? { width }).width !== size.width || (fit ?? { height }).height !== size.height);
+    return partial ? `${partial.name} is ${partial.width} × ${partial.height}, the picture ${size.width} × ${size.height}: the mask covers only what it covers. Fit it under Elements.` : null;
   },
   prepare: (term, inputs) => {
     const layers: FillRow[] = [];

@@ -1,0 +1,160 @@
+/** Materials and masks through the workers: the demo's own elements, and documents that ask for what is not there. */
+import { statSync, writeFileSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import { addElements, applyEdit, emptyDocument, findMaterial, materialTerm, type Mask, type MaskTerm, newMask, newTerm, type Source, type TazzelDocument } from '@tazzel/core';
+import { sourcesFromReport } from '@tazzel/formats';
+import sharp from 'sharp';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { builtEngine } from '../../../tests/built.ts';
+import { after } from '../../../tests/documents.ts';
+import { demoFile, demoPart } from '../../../tests/elements.ts';
+import { scratch } from '../../../tests/tools.ts';
+import type { Engine } from './engine.ts';
+
+let engine: Engine;
+let yard: TazzelDocument;
+
+async function sourcesOf(files: readonly string[]): Promise<Source[]> {
+  const sources: Source[] = [];
+  let n = 0;
+  for (const path of files) {
+    const ref = { name: basename(path), size: statSync(path).size, handle: path };
+    const hash = await engine.hash(ref);
+    engine.files.set(hash, ref);
+    sources.push(...sourcesFromReport(await engine.inspect(ref), hash, () => `source-${++n}`));
+  }
+  return sources;
+}
+
+beforeAll(async () => {
+  engine = await builtEngine();
+  const sources = await sourcesOf([demoPart('denoised_beauty'), demoPart('diffuse_filter'), demoPart('depth'), demoFile('courtyard_geometry.exr')]);
+  yard = addElements(emptyDocument('yard', 'Yard', { width: 1200, height: 800 }), sources);
+  const { materials, problems } = await engine.findSchedule(sources);
+  expect(problems).toEqual([]);
+  yard = applyEdit(yard, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+}, 120_000);
+afterAll(() => engine.pool.terminate());
+
+const named = (name: string) => yard.materials.find((row) => row.name === name);
+const share = async (mask: Mask, document = yard, level = 2) => {
+  const { plane } = await engine.mask(document, mask, level);
+  let sum = 0;
+  for (const value of plane.data) sum += value;
+  return sum / plane.data.length / (plane.type === 'u8' ? 255 : 65535);
+};
+const problemsOf = async (mask: Mask, document = yard) => (await engine.mask(document, mask, 2)).problems.map(({ sentence }) => sentence);
+const mask = (...terms: readonly MaskTerm[]) => newMask('mask-t', 'T', terms);
+
+describe('the schedule', () => {
+  it('names materials by their coverage matte, counts objects beside them, and measures colours', () => {
+    const brick = named('Brick');
+    expect(brick).toMatchObject({ kind: 'material', coverage: { hash: expect.any(Number) } });
+    // The renderer’s brick reflects red more than blue.
+    expect(brick?.mean?.[0]).toBeGreaterThan(1.5 * (brick?.mean?.[2] ?? 1));
+    expect(yard.materials.filter(({ kind }) => kind === 'object').length).toBeGreaterThan(30);
+    expect(yard.materials.filter(({ kind }) => kind === 'material').reduce((sum, { area }) => sum + area, 0)).toBeCloseTo(1, 6);
+  });
+  it('of a coverage matte alone has its names and areas', async () => {
+    const mattes = yard.sources.filter(({ role }) => role === 'coverage-matte');
+    const { materials } = await engine.findSchedule(mattes);
+    const gravel = materials.find(({ name }) => name === 'Gravel');
+    expect(gravel?.area).toBeCloseTo(named('Gravel')?.area ?? 0, 2);
+    const alone = after({ ...emptyDocument('m', 'M', yard.size), sources: mattes }, { type: 'set-materials', sourceId: mattes[0].id, materials });
+    await engine.preparePointer(alone);
+    expect(engine.materialAt(alone, 400, 700)?.name).toBe('Gravel');
+    expect(await share(mask(materialTerm([gravel?.id ?? ''])), alone)).toBeCloseTo(gravel?.area ?? 0, 2);
+  });
+  it('says behind what a material is seen', async () => {
+    const oak = yard.materials.find((row) => row.kind === 'material' && row.name === 'Oak');
+    const seen = await engine.seenBehind(yard, oak as never);
+    expect(seen[0]?.front.name).toBe('Glass');
+    expect(seen[0]?.area).toBeGreaterThan(0.0005);
+  });
+  it('points at materials and at objects', async () => {
+    await engine.preparePointer(yard);
+    const at = (kind: 'material' | 'object') => engine.materialAt(yard, 720, 200, kind)?.area ?? 0;
+    expect(at('material')).toBeGreaterThan(at('object'));
+    expect(at('object')).toBeGreaterThan(0);
+  });
+});
+
+describe('masks', () => {
+  it('of flat colours and of coverage mattes agree but for a hundredth of the edge', async () => {
+    const brick = named('Brick')?.id ?? '';
+    const [flat, exact] = await Promise.all((['flat', 'coverage'] as const).map(async (from) => (await engine.mask(yard, mask({ ...materialTerm([brick]), from } as MaskTerm), 0)).plane));
+    let [error, edges] = [0, 0];
+    for (let i = 0; i < flat.data.length; i++) {
+      if (exact.data[i] === 0 || exact.data[i] === 255) continue;
+      edges++;
+      error += Math.abs(flat.data[i] - exact.data[i]) / 255;
+    }
+    expect(edges).toBeGreaterThan(1000);
+    expect(error / edges).toBeLessThan(0.05);
+  });
+  it('combine materials, depth and tones of the picture so far', async () => {
+    const gravel = named('Gravel')?.id ?? '';
+    const whole = await share(mask(materialTerm([gravel])));
+    const near = await share(mask(materialTerm([gravel]), { ...newTerm('depth', 'intersect', yard), params: { nearMetres: 0, farMetres: 10, softNearMetres: 0, softFarMetres: 0 } } as MaskTerm));
+    const far = await share(mask(materialTerm([gravel]), { ...newTerm('depth', 'intersect', yard), params: { nearMetres: 10, farMetres: 1000, softNearMetres: 0, softFarMetres: 0 } } as MaskTerm));
+    expect(near).toBeGreaterThan(0.02);
+    expect(near + far).toBeCloseTo(whole, 2);
+    const lights = { ...newTerm('tone', 'add', yard), layerId: 'layer-1', params: { lowPercent: 50, softLowPercent: 0 } } as MaskTerm;
+    const before = await share(mask(lights));
+    const darker = after(yard, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -3 } });
+    expect(await share(mask(lights), darker)).toBeCloseTo(before, 6);
+    expect(await share(mask({ ...lights, layerId: 'layer-2' } as MaskTerm), darker)).toBeLessThan(before / 2);
+  });
+  it('are the same whether they are reduced first or afterwards', async () => {
+    const brick = mask(materialTerm([named('Brick')?.id ?? '']));
+    expect(await share(brick, yard, 0)).toBeCloseTo(await share(brick, yard, 3), 3);
+  });
+  it('read the picture after a layer that they mask themselves, without an end to it', async () => {
+    const circular = after(yard, { type: 'add-mask', name: 'Lights', terms: [{ ...newTerm('tone', 'add', yard), layerId: 'layer-1' } as MaskTerm] }, { type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-1', inverted: false, enabled: true } } });
+    expect(await share(circular.masks[0], circular)).toBe(0);
+  }, 30_000);
+});
+
+describe('what is not there', () => {
+  it('is said, and the rest of the mask is made', async () => {
+    const brick = named('Brick')?.id ?? '';
+    const whole = await share(mask(materialTerm([brick])));
+    expect(await problemsOf(mask(materialTerm([brick]), { ...newTerm('facing', 'intersect', yard), sourceId: 'source-77' } as MaskTerm))).toEqual(['The element it reads is gone. Choose another.']);
+    const lost: TazzelDocument = { ...yard, sources: yard.sources.map((s) => (s.role === 'depth' ? { ...s, file: { ...s.file, hash: '0'.repeat(64) } } : s)) };
+    const withDepth = mask(materialTerm([brick]), newTerm('depth', 'intersect', yard));
+    expect((await problemsOf(withDepth, lost))[0]).toMatch(/is missing. Add the file again/);
+    expect(await share(withDepth, lost)).toBeCloseTo(whole, 6);
+    expect(await problemsOf(mask(materialTerm([brick, 'material-999'])))).toEqual(['1 of its 2 materials are not in the schedule any more.']);
+  });
+  it('masks that refer to each other in a circle end', async () => {
+    const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
+    const circular = { ...yard, masks: [newMask('mask-1', 'One', [refer('mask-2'), newTerm('ellipse', 'add', yard)]), newMask('mask-2', 'Two', [refer('mask-1')])] };
+    expect((await problemsOf(circular.masks[0], circular))[0]).toMatch(/Two refers back to this mask/);
+    expect(await share(circular.masks[0], circular)).toBeGreaterThan(0.1);
+    const [one, two] = await Promise.all(circular.masks.map((each) => engine.mask(circular, each, 3)));
+    expect([one.problems.length, two.problems.length].every((count) => count > 0)).toBe(true);
+  }, 30_000);
+  it('an ID picture of another size covers what it covers, and says so; one through JPEG still gives its materials', async () => {
+    const folder = scratch();
+    const squares = Buffer.from(Uint8Array.from({ length: 300 * 200 * 3 }, (_, i) => [[200, 40, 40], [40, 180, 60], [50, 60, 200]][(Math.floor((Math.floor(i / 3) % 300) / 100))][i % 3]));
+    const [png, jpeg] = [join(folder, 'material_id.png'), join(folder, 'material_id.jpg')];
+    writeFileSync(png, await sharp(squares, { raw: { width: 300, height: 200, channels: 3 } }).png().toBuffer());
+    writeFileSync(jpeg, await sharp(squares, { raw: { width: 300, height: 200, channels: 3 } }).jpeg({ quality: 70 }).toBuffer());
+    for (const path of [png, jpeg]) {
+      const [ids] = await sourcesOf([path]);
+      const { materials } = await engine.findSchedule([{ ...ids, id: 'ids', role: 'material-id', encoding: 'data' }]);
+      expect(materials.map(({ area }) => Math.round(area * 100)).sort()).toEqual([33, 33, 33]);
+      const document = { ...yard, sources: [{ ...ids, id: 'ids', role: 'material-id' as const, encoding: 'data' as const }], materials };
+      expect((await problemsOf(mask(materialTerm([materials[0].id])), document))[0]).toMatch(/is 300 × 200, the picture 1200 × 800/);
+      expect(await share(mask(materialTerm([materials[0].id])), document)).toBeCloseTo((100 * 200) / (1200 * 800), 3);
+    }
+  }, 30_000);
+});
+
+it('rows that are gone from the new render keep their masks', () => {
+  const brick = named('Brick');
+  const masked = after(yard, { type: 'mask-with-material', materialIds: [brick?.id ?? ''], layerId: 'layer-1' });
+  const refreshed = after(masked, { type: 'refresh', sources: yard.sources, materials: yard.materials.filter(({ id }) => id !== brick?.id), size: yard.size });
+  expect(findMaterial(refreshed, brick?.id ?? '')?.area).toBe(0);
+  expect(refreshed.masks).toEqual(masked.masks);
+});
