@@ -34,7 +34,8 @@ export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/bac
 export { digest } from './evaluate/key.ts';
 export { maskKey, type Plan, planDocument, type PlanOptions, type Step } from './evaluate/plan.ts';
 export { LARGEST_LIGHT, referenceBackend, sampleValue } from './evaluate/reference.ts';
-export { Evaluator, type Inputs, type SourceView, type TilePixels, type TileResult, type TileTask } from './evaluate/run.ts';
+export type { SourceView } from './evaluate/view.ts';
+export { Evaluator, type Inputs, type TilePixels, type TileResult, type TileTask } from './evaluate/run.ts';
 export { choice, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, paramsOf, type TermSpec } from './masks/define.ts';
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces } from './masks/material.ts';

@@ -14,7 +14,8 @@ import type { Plane } from '../raster/planes.ts';
 import { digest } from './key.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { referenceBackend } from './reference.ts';
-import { Evaluator, type Inputs, type SourceView, spansOf } from './run.ts';
+import { Evaluator, type Inputs, spansOf } from './run.ts';
+import type { SourceView } from './view.ts';
 
 const SIZE = { width: 8, height: 6 };
 const WHOLE = { x: 0, y: 0, ...SIZE };

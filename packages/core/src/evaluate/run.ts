@@ -6,16 +6,8 @@ import { CoreError } from '../errors.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, Register } from './backend.ts';
+import type { SourceView } from './view.ts';
 import type { CloseGroupStep, CorrectStep, ElementStep, Plan, PlannedCorrection, PlannedMask } from './plan.ts';
-
-/** A source reduced to a level, with its place in the picture at that level. */
-export interface SourceView {
-  readonly color: readonly Plane[];
-  readonly alpha: Plane | null;
-  readonly premultiplied: boolean;
-  readonly x: number;
-  readonly y: number;
-}
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
 export interface Inputs {

@@ -9,7 +9,7 @@ import type { Encoding } from '../color/zones.ts';
 import type { MaskTerm, TazzelDocument } from '../document/model.ts';
 import type { RoleId } from '../elements/roles.ts';
 import type { Mixture } from '../elements/unmix.ts';
-import type { SourceView } from '../evaluate/run.ts';
+import type { SourceView } from '../evaluate/view.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
 
