@@ -9,6 +9,7 @@ import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
+import { benchBrush, benchMasks } from './masks.ts';
 import { compare, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
 import { benchDocument, LAYERS, layerPixels, MODES } from './scene.ts';
@@ -154,6 +155,11 @@ async function decodeAgainst(engine: Engine, path: string, tiny: string, compres
   report(`(c) decode EXR ${compression} half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, compression.startsWith('DWA') || compression === 'PIZ' ? 2 : compression === 'ZIP' ? 0.5 : 1);
 }
 
+if (process.argv.includes('--masks')) {
+  await benchMasks(WIDTH, HEIGHT);
+  await benchBrush();
+  process.exit(0);
+}
 if (process.argv.includes('--renderer')) {
   await benchRenderer(dist);
   process.exit(0);
@@ -170,7 +176,9 @@ try {
   const held = start.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
   await benchRenderer(dist);
+  await benchMasks(WIDTH, HEIGHT);
   if (process.argv.includes('--browser')) {
+    await benchBrush();
     start.keepOnly(new Set());
     const { inBrowser } = await import('./browser.ts');
     await inBrowser(document, folder);

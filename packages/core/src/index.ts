@@ -17,7 +17,7 @@ export { planRefresh, type RefreshPlan } from './document/refresh.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';
 export { addElements, baseSource, scheduleSources, pictureSize, sizeProblems, type TakenFile } from './document/start.ts';
-export { chipOf, materialsFromPalette, namedLike, tagsOf, USUAL_MASKS } from './elements/materials.ts';
+export { chipOf, materialsFromPalette, tagsOf } from './elements/materials.ts';
 export { colorKeyAt } from './elements/palette-keys.ts';
 export { findPalette, MAX_PALETTE, type Palette, type PaletteColor } from './elements/palette.ts';
 export { areasOf, type Mixture, unmix } from './elements/unmix.ts';
@@ -40,6 +40,7 @@ export { choice, type MaskInputs, type MaskView, type MatteView, type MixtureVie
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces } from './masks/material.ts';
 export { dabsOf, paintStroke, strokeBounds } from './masks/paint.ts';
+export { suggestedMasks } from './masks/suggest.ts';
 export { maskTerms, termSpec } from './masks/registry.ts';
 export { isJustMaterials, materialTerm, newMask, newTerm, usesMaterial } from './document/mask-edits.ts';
 export { growCoverage, nearestInSet } from './raster/distance.ts';

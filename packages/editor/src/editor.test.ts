@@ -204,3 +204,67 @@ describe('groups', () => {
     expect(state().lookAt).toBeNull();
   });
 });
+
+describe('materials and masks', () => {
+  it('a click selects, modifiers add and take away, and a surface goes together', () => {
+    const session = createSession(start);
+    const selected = () => session.getState().selectedMaterialIds;
+    const { selectMaterial, edit: apply } = session.actions;
+    selectMaterial('material-1');
+    selectMaterial('material-2', 'add');
+    expect(selected()).toEqual(['material-1', 'material-2']);
+    selectMaterial('material-1', 'remove');
+    expect(selected()).toEqual(['material-2']);
+    selectMaterial('material-2', 'toggle');
+    expect([selected(), session.getState().maskSubject.kind]).toEqual([[], 'layer']);
+    selectMaterial('material-1', 'toggle');
+    expect([selected(), session.getState().maskSubject.kind]).toEqual([['material-1'], 'material']);
+    apply({ type: 'group-materials', materialIds: ['material-1', 'material-2'], surface: 'Walls' });
+    selectMaterial('material-2');
+    expect(selected()).toEqual(['material-1', 'material-2']);
+    selectMaterial(null);
+    expect(selected()).toEqual([]);
+  });
+  it('what is selected is kept as a mask, which opens; without a selection it is an empty one', () => {
+    const session = createSession(start);
+    session.actions.selectMaterial('material-1');
+    session.actions.newMask();
+    expect(session.getState().document.masks).toMatchObject([{ name: 'M01', terms: [{ kind: 'material', materialIds: ['material-1'] }] }]);
+    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, termIndex: 0, maskDisplay: 'hatch' });
+    session.actions.selectMaterial(null);
+    session.actions.newMask();
+    expect(session.getState().document.masks[1]).toMatchObject({ name: 'Mask', terms: [] });
+    expect(session.getState().termIndex).toBeNull();
+  });
+  it('the brush is taken for a paint term that is made, and put away when it is gone', () => {
+    const on = host(start);
+    const { session } = on;
+    const enabled = (id: string) => commands.find((command) => command.id === id)?.isEnabled(on);
+    expect([enabled('paint'), enabled('erase'), enabled('larger-brush'), enabled('point-at')]).toEqual([false, false, false, false]);
+    run(on, 'new-mask');
+    run(on, 'paint');
+    expect(session.getState()).toMatchObject({ tool: 'brush', termIndex: 0 });
+    expect(session.getState().document.masks[0].terms[0].kind).toBe('paint');
+    const { sizePx } = session.getState().brush;
+    run(on, 'larger-brush');
+    run(on, 'erase');
+    expect(session.getState().brush).toMatchObject({ erase: true });
+    expect(session.getState().brush.sizePx).toBeGreaterThan(sizePx);
+    run(on, 'smaller-brush');
+    session.actions.undo();
+    expect(session.getState()).toMatchObject({ tool: 'select', termIndex: null });
+    session.actions.redo();
+    run(on, 'paint');
+    run(on, 'paint');
+    expect(session.getState().tool).toBe('select');
+    expect(session.getState().document.masks[0].terms).toHaveLength(1);
+  });
+  it('objects can be pointed at where there are some', () => {
+    const both = { ...start, materials: [...start.materials, { ...material(7, 'source-3'), id: 'object-1', kind: 'object' as const }] };
+    const on = host(both);
+    run(on, 'point-at');
+    expect(on.session.getState().pointAt).toBe('object');
+    run(on, 'point-at');
+    expect(on.session.getState().pointAt).toBe('material');
+  });
+});

@@ -25,6 +25,8 @@ export interface Brush {
   readonly hardness: number;
   readonly opacity: number;
   readonly flow: number;
+  /** Distance between dabs, as a share of the size. */
+  readonly spacing: number;
   readonly erase: boolean;
 }
 
@@ -107,7 +109,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     termIndex: null,
     soloIndex: null,
     tool: 'select',
-    brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, erase: false },
+    brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
     viewedSourceId: null,
     lookAt: null,
     maskSubject: { kind: 'layer' },

@@ -282,7 +282,14 @@ export class MaskStore {
 /** Shares of the picture below this are edges. */
 const LEAST_SHARE = 1e-4;
 
-const rowsOfSource = ({ materials }: TazzelDocument, sourceId: string): Material[] => materials.filter((row) => row.sourceId === sourceId);
+/** The rows of a picture; a picture of what is behind has those of the one in front. */
+function rowsOfSource(document: TazzelDocument, sourceId: string): Material[] {
+  const own = document.materials.filter((row) => row.sourceId === sourceId);
+  if (own.length > 0) return own;
+  const front = document.sources.find((source) => behindSource(document, source)?.id === sourceId);
+  return front ? document.materials.filter((row) => row.sourceId === front.id) : [];
+}
+
 const rowsKey = (source: Source, rows: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(rows.map(({ colorKey }) => colorKey)))}`;
 
 /** What is being made is not made twice; what failed may be tried again. */

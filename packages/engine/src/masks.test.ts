@@ -71,6 +71,16 @@ describe('the schedule', () => {
     expect(seen[0]?.front.name).toBe('Glass');
     expect(seen[0]?.area).toBeGreaterThan(0.0005);
   });
+  it('selects a material where it is only seen through glass', async () => {
+    const oak = yard.materials.find((row) => row.kind === 'material' && row.name === 'Oak');
+    const behind = await share(mask({ ...materialTerm([oak?.id ?? '']), from: 'behind' } as MaskTerm));
+    const areas = await engine.seenBehind(yard, oak as never);
+    const whole = areas.reduce((sum, { area }) => sum + area, 0);
+    expect(behind).toBeGreaterThan(whole * 0.7);
+    expect(behind).toBeLessThan(whole * 1.5);
+    const objects = yard.materials.find((row) => row.kind === 'object');
+    expect(await problemsOf(mask({ ...materialTerm([objects?.id ?? '']), from: 'behind' } as MaskTerm))).toEqual([expect.stringMatching(/needs a second ID picture/)]);
+  });
   it('points at materials and at objects', async () => {
     await engine.preparePointer(yard);
     const at = (kind: 'material' | 'object') => engine.materialAt(yard, 720, 200, kind)?.area ?? 0;

@@ -1,4 +1,4 @@
-import { findMaterial, layersInOrder, MATERIAL_ORIGINS, type MaskTerm, type MaterialOrigin, paramsOf, roleLabel, termSpec } from '@tazzel/core';
+import { behindSource, findMaterial, layersInOrder, MATERIAL_ORIGINS, type MaskTerm, type Material, type MaterialOrigin, paramsOf, roleLabel, type TazzelDocument, termSpec } from '@tazzel/core';
 import { Crosshair, Paintbrush, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -17,6 +17,7 @@ interface TermFieldsProps {
 const origins: Readonly<Record<MaterialOrigin, { label: string; hint: string }>> = {
   auto: { label: 'The best there is', hint: 'Coverage mattes where there are some, else the flat colours' },
   coverage: { label: 'Coverage mattes', hint: 'Exact shares of every pixel, as the renderer counted them' },
+  behind: { label: 'Behind glass, mirrored', hint: 'Only where it is seen through others or in them, by the second ID picture' },
   flat: { label: 'Flat colours', hint: 'Shares recovered from the mixed colours along edges' },
 };
 
@@ -81,6 +82,11 @@ function ReadsField({ term, onChange }: { term: Extract<MaskTerm, { sourceId: un
   );
 }
 
+function hasBehind(document: TazzelDocument, { sourceId }: Material): boolean {
+  const source = document.sources.find(({ id }) => id === sourceId);
+  return source !== undefined && behindSource(document, source) !== null;
+}
+
 function MaterialFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'material' }>; onChange: TermFieldsProps['onChange'] }) {
   const document = useDocument();
   const rows = term.materialIds.flatMap((id) => findMaterial(document, id) ?? []);
@@ -104,9 +110,9 @@ function MaterialFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'm
           <Choice label="Add a material" value="" options={others.map(({ id, tag, name, kind }) => ({ value: id, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' }))} onChange={(id) => onChange({ ...term, materialIds: [...term.materialIds, id] })} />
         </Line>
       )}
-      {rows.some(({ coverage }) => coverage !== null) && (
+      {rows.some((row) => row.coverage !== null || hasBehind(document, row)) && (
         <Line label="From">
-          <Choice label="Where its coverage is read" value={term.from} options={MATERIAL_ORIGINS.map((value) => ({ value, ...origins[value] }))} onChange={(from) => onChange({ ...term, from })} />
+          <Choice label="Where its coverage is read" value={term.from} options={MATERIAL_ORIGINS.filter((value) => value !== 'behind' || rows.some((row) => hasBehind(document, row))).map((value) => ({ value, ...origins[value] }))} onChange={(from) => onChange({ ...term, from })} />
         </Line>
       )}
     </>
@@ -131,6 +137,7 @@ function PaintFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'pain
       {percent('Hardness', 'hardness', 'The share of the radius that is full')}
       {percent('Opacity', 'opacity', 'What a stroke reaches at most')}
       {percent('Flow', 'flow', 'What one dab adds')}
+      <NumberField label="Spacing" value={brush.spacing * 100} min={2} max={300} usual={[2, 100]} step={2} digits={0} unit="%" initial={8} help="Distance between dabs, as a share of the size" onChange={(value) => set({ spacing: value / 100 })} />
       <div className="flex flex-wrap gap-1.5 pt-1">
         <Button onClick={() => onChange({ ...term, filled: true, strokes: [] })}>Fill</Button>
         <Button onClick={() => onChange({ ...term, filled: false, strokes: [] })}>Empty</Button>

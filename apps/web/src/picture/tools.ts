@@ -41,7 +41,7 @@ export function usePainting({ session, viewport }: Workspace): Painting {
       if (openTerm({ session })?.term.kind !== 'paint') return;
       if (maskDisplay === 'off') session.actions.set({ maskDisplay: 'hatch' });
       const path: number[] = [];
-      stroke.current = { path, stroke: { erase: brush.erase !== event.altKey, sizePx: brush.sizePx, hardness: brush.hardness, opacity: brush.opacity, flow: brush.flow, spacing: 0.08, path } };
+      stroke.current = { path, stroke: { erase: brush.erase !== event.altKey, sizePx: brush.sizePx, hardness: brush.hardness, opacity: brush.opacity, flow: brush.flow, spacing: brush.spacing, path } };
       if (event.shiftKey && last.current) add(last.current, pressureOf(event));
       add(viewport.pointAt(at.x, at.y), pressureOf(event));
       viewport.previewStroke(stroke.current.stroke);

@@ -1,4 +1,4 @@
-import { isJustMaterials, type Mask, materialTerm, namedLike, USUAL_MASKS, usesOf } from '@tazzel/core';
+import { type Mask, suggestedMasks, usesOf } from '@tazzel/core';
 import { Plus } from 'lucide-react';
 import { IconButton } from '../ui/button.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
@@ -47,26 +47,21 @@ export function MaskSchedule() {
   );
 }
 
-/** Sky, glazing, water, foliage: what most pictures want a mask of, where a material is called so. */
+/** What most pictures want a mask of: sky, glazing, water, foliage by the names of materials, the rest by alpha, directions and depth. */
 function Suggestions() {
   const document = useDocument();
   const actions = useActions();
-  const found = USUAL_MASKS.flatMap(({ name, words }) => {
-    const ids = namedLike(document.materials, words).map(({ id }) => id);
-    return ids.length > 0 && !document.masks.some((mask) => isJustMaterials(mask, ids)) ? [{ name, ids }] : [];
-  });
+  const found = suggestedMasks(document);
   if (found.length === 0) return null;
   return (
     <div className="flex shrink-0 flex-wrap items-center gap-1 border-t px-2 py-1.5">
       <span className="narrow text-[12px] text-faint">Suggested:</span>
-      {found.map(({ name, ids }) => (
+      {found.map(({ name, terms }) => (
         <button
           key={name}
           type="button"
           className="border border-rule px-1.5 text-[12px] hover:border-ink"
-          onClick={() => {
-            if (!actions.edit({ type: 'add-mask', name, terms: [materialTerm(ids)] })) return;
-          }}
+          onClick={() => actions.edit({ type: 'add-mask', name, terms })}
         >
           + {name}
         </button>

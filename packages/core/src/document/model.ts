@@ -92,9 +92,9 @@ interface TermBase {
   readonly muted: boolean;
 }
 
-/** Where the coverage of materials is read: exact mattes where there are some, or the flat colours. */
-export type MaterialOrigin = 'auto' | 'coverage' | 'flat';
-export const MATERIAL_ORIGINS: readonly MaterialOrigin[] = ['auto', 'coverage', 'flat'];
+/** Where the coverage of materials is read: exact mattes where there are some, the flat colours, or where they are seen through glass or mirrored. */
+export type MaterialOrigin = 'auto' | 'coverage' | 'flat' | 'behind';
+export const MATERIAL_ORIGINS: readonly MaterialOrigin[] = ['auto', 'coverage', 'flat', 'behind'];
 
 export interface MaterialTerm extends TermBase {
   readonly kind: 'material';

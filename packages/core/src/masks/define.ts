@@ -66,6 +66,8 @@ export interface MaterialPlace {
   readonly colorKey: number;
   readonly what: 'flat' | 'coverage' | 'channel';
   readonly coverage: { readonly sourceIds: readonly string[]; readonly hash: number } | null;
+  /** The ID picture of what is behind glass or mirrored, in the same colours. */
+  readonly behindId: string | null;
 }
 
 /** Fills one row of coverage 0…1 at the level; `out` is as wide as the picture there. */

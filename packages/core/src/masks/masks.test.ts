@@ -13,6 +13,7 @@ import { type MaskInputs, type MaskView, needKey } from './define.ts';
 import { evaluateMask, masksWithin, resolveMask } from './evaluate.ts';
 import { dabsOf } from './paint.ts';
 import { maskTerms, termSpec } from './registry.ts';
+import { suggestedMasks } from './suggest.ts';
 
 const culoriOklab = converter('oklab');
 
@@ -268,14 +269,14 @@ describe('coverage mattes and channels', () => {
   it('sum the ranks of their names', () => {
     const matte = { planes: [f32(floats(hello, bunny)), f32(Float32Array.of(0.7, 0.6)), f32(floats(bunny, hello)), f32(Float32Array.of(0.3, 0.25))], x: 0, y: 0 };
     const more = { planes: [f32(floats(0, hello)), f32(Float32Array.of(0, 0.15)), f32(floats(0, 0)), f32(new Float32Array(2))], x: 0, y: 0 };
-    const place = (hash: number) => ({ sourceId: 'c', index: 0, colorKey: hash, what: 'coverage' as const, coverage: { sourceIds: ['c', 'd'], hash } });
+    const place = (hash: number) => ({ sourceId: 'c', index: 0, colorKey: hash, what: 'coverage' as const, behindId: null, coverage: { sourceIds: ['c', 'd'], hash } });
     const given = inputs({ size, mattes: { [needKey({ what: 'matte', sourceId: 'c' })]: matte, [needKey({ what: 'matte', sourceId: 'd' })]: more }, materials: { a: place(hello), b: place(bunny) } });
     expect([...values(evaluateMask(mask(materialTerm(['a'])), given))].map((v) => Math.round(v * 100))).toEqual([70, 40]);
     expect([...values(evaluateMask(mask(materialTerm(['a', 'b'])), given))]).toEqual([1, 1]);
   });
   it('RGB mattes are read by their channel', () => {
     const matte = { planes: [f32(Float32Array.of(1, 0)), f32(Float32Array.of(0, 0.5)), f32(Float32Array.of(0, 0.5))], x: 0, y: 0 };
-    const given = inputs({ size, mattes: { 'matte r': matte }, materials: { a: { sourceId: 'r', index: 1, colorKey: 1, what: 'channel', coverage: null } } });
+    const given = inputs({ size, mattes: { 'matte r': matte }, materials: { a: { sourceId: 'r', index: 1, colorKey: 1, what: 'channel', behindId: null, coverage: null } } });
     expect([...values(evaluateMask(mask(materialTerm(['a'])), given))].map((v) => Math.round(v * 100))).toEqual([0, 50]);
   });
   it('half floats and bytes are read alike', () => {
@@ -288,4 +289,26 @@ describe('coverage mattes and channels', () => {
 it('thousands of ids are no trouble', () => {
   const many = { ...smallDocument(), sources: [source(1), source(3, { role: 'material-id' })], materials: Array.from({ length: 4000 }, (_, i) => ({ ...material(1, 'source-3'), id: `material-${i}`, colorKey: i })) };
   expect(resolveMask(many, mask(materialTerm(many.materials.map(({ id }) => id)))).needs).toEqual([{ what: 'mixture', sourceId: 'source-3' }]);
+});
+
+describe('suggestions', () => {
+  const names = (document: TazzelDocument) => suggestedMasks(document).map(({ name }) => name);
+  const start = smallDocument();
+  const called = (...given: readonly string[]) => ({ ...start, materials: start.materials.map((row, i) => ({ ...row, name: given[i] ?? row.name })) });
+  it('come from the names of materials, in several languages, and go once they are on the shelf', () => {
+    expect(names(called('Window glass', 'Kies'))).toEqual(['Glazing', 'Ground']);
+    expect(names(after(called('Window glass', 'Kies'), { type: 'mask-with-material', materialIds: ['material-1'], layerId: 'layer-1' }))).toEqual(['Ground']);
+    expect(names(start)).toEqual([]);
+  });
+  it('come from alpha, directions and depth, where the render has them', () => {
+    const rich = { ...called('Brick', 'Roof'), sources: [...start.sources, source(5, { role: 'alpha' }), source(6, { role: 'normals' }), source(7, { role: 'depth' })] };
+    expect(names(rich)).toEqual(['Sky', 'Level surfaces', 'In front']);
+    for (const { name, terms } of suggestedMasks(rich)) expect(resolveMask(rich, newMask('m', name, terms)).problems).toEqual([]);
+    expect(names({ ...rich, masks: [newMask('m', 'Sky', [])] })).toEqual(['Level surfaces', 'In front']);
+  });
+  it('materials are preferred to objects of the same name: both would be the same pixels twice', () => {
+    const both = called('Water', 'Brick');
+    const doubled = { ...both, materials: [...both.materials, { ...both.materials[0], id: 'object-1', kind: 'object' as const }] };
+    expect(suggestedMasks(doubled)[0].terms).toEqual([materialTerm(['material-1'])]);
+  });
 });

@@ -1,5 +1,5 @@
 import type { Mask, Material, MaterialTerm, TazzelDocument } from '../document/model.ts';
-import { coverageRanks } from '../elements/coverage.ts';
+import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import type { Plane } from '../raster/planes.ts';
 import { type FillRow, type MaskInputs, type MaterialPlace, type Need, needKey, type TermSpec } from './define.ts';
@@ -27,7 +27,9 @@ export function placeOf(document: TazzelDocument, material: Material): MaterialP
   const index = rowNumbers(document.materials).get(material.id) ?? 0;
   const matte = what === 'coverage' ? { sourceId: material.sourceId, hash: material.colorKey } : material.coverage;
   const ranks = matte ? coverageRanks(document.sources, matte.sourceId) : [];
-  return { sourceId: material.sourceId, index, colorKey: material.colorKey, what, coverage: matte && ranks.length > 0 ? { sourceIds: ranks.map(({ id }) => id), hash: matte.hash } : null };
+  const source = document.sources.find(({ id }) => id === material.sourceId);
+  const behindId = what === 'flat' && source ? (behindSource(document, source)?.id ?? null) : null;
+  return { sourceId: material.sourceId, index, colorKey: material.colorKey, what, behindId, coverage: matte && ranks.length > 0 ? { sourceIds: ranks.map(({ id }) => id), hash: matte.hash } : null };
 }
 
 /** Where all materials of a mask are found, by their ids. */
@@ -39,7 +41,7 @@ export function materialPlaces(document: TazzelDocument, { terms }: Pick<Mask, '
 const rowsOf = ({ materialIds }: MaterialTerm, { materials }: TazzelDocument) => materialIds.flatMap((id) => materials.find((row) => row.id === id) ?? []);
 
 /** Where a term reads one of its materials: exact coverage where there is some and it is not refused. */
-const readsCoverage = ({ from }: MaterialTerm, { coverage, what }: MaterialPlace) => coverage !== null && (what === 'coverage' || from !== 'flat');
+const readsCoverage = ({ from }: MaterialTerm, { coverage, what }: MaterialPlace) => coverage !== null && (what === 'coverage' || from === 'auto' || from === 'coverage');
 
 /** Materials or objects of the schedule. Shares of a pixel, so that two that touch leave no seam. */
 export const material: TermSpec<'material'> = {
@@ -55,7 +57,10 @@ export const material: TermSpec<'material'> = {
     for (const row of rowsOf(term, document)) {
       const place = placeOf(document, row);
       if (readsCoverage(term, place)) for (const sourceId of place.coverage?.sourceIds ?? []) add({ what: 'matte', sourceId });
-      else if (document.sources.some(({ id }) => id === row.sourceId)) add({ what: place.what === 'channel' ? 'matte' : 'mixture', sourceId: row.sourceId });
+      else if (term.from === 'behind' && place.behindId !== null) {
+        add({ what: 'mixture', sourceId: row.sourceId });
+        add({ what: 'mixture', sourceId: place.behindId });
+      } else if (document.sources.some(({ id }) => id === row.sourceId)) add({ what: place.what === 'channel' ? 'matte' : 'mixture', sourceId: row.sourceId });
     }
     return [...needs.values()];
   },
@@ -67,6 +72,7 @@ export const material: TermSpec<'material'> = {
     if (gone.length > 0) return `${gone.map(({ name }) => name).join(', ')}: not in the new render.`;
     const lost = rows.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
     if (lost) return `The ID picture of ${lost.name} is gone.`;
+    if (term.from === 'behind' && rows.some((row) => placeOf(document, row).behindId === null)) return 'The render does not say what is seen through glass or mirrored: it needs a second ID picture of that. What is in front is selected instead.';
     const { size } = document;
     const partial = rows.flatMap(({ sourceId }) => document.sources.find(({ id }) => id === sourceId) ?? []).find(({ fit, width, height }) => (fit ?? { width }).width !== size.width || (fit ?? { height }).height !== size.height);
     return partial ? `${partial.name} is ${partial.width} × ${partial.height}, the picture ${size.width} × ${size.height}: the mask covers only what it covers. Fit it under Elements.` : null;
@@ -75,6 +81,7 @@ export const material: TermSpec<'material'> = {
     const layers: FillRow[] = [];
     const places = term.materialIds.flatMap((id) => inputs.materials[id] ?? []);
     const flat = new Map<string, Set<number>>();
+    const behind = new Map<string, { front: string; indices: Set<number> }>();
     const mattes = new Map<string, { sourceIds: readonly string[]; hashes: Set<number> }>();
     for (const place of places) {
       if (readsCoverage(term, place) && place.coverage) {
@@ -82,10 +89,12 @@ export const material: TermSpec<'material'> = {
         const entry = mattes.get(key) ?? { sourceIds: place.coverage.sourceIds, hashes: new Set() };
         entry.hashes.add(place.coverage.hash);
         mattes.set(key, entry);
-      } else if (place.what === 'channel') layers.push(channelRows(place, inputs));
+      } else if (term.from === 'behind' && place.behindId !== null) behind.set(place.behindId, { front: place.sourceId, indices: (behind.get(place.behindId)?.indices ?? new Set()).add(place.index) });
+      else if (place.what === 'channel') layers.push(channelRows(place, inputs));
       else flat.set(place.sourceId, (flat.get(place.sourceId) ?? new Set()).add(place.index));
     }
     for (const [sourceId, indices] of flat) layers.push(mixtureRows(sourceId, indices, inputs));
+    for (const [sourceId, { front, indices }] of behind) layers.push(behindRows(mixtureRows(sourceId, indices, inputs), mixtureRows(front, indices, inputs)));
     for (const { sourceIds, hashes } of mattes.values()) layers.push(matteRows(sourceIds, hashes, inputs));
     const own = new Float32Array(sizeAtLevel(inputs.size, inputs.level).width);
     return (y, out) => {
@@ -151,6 +160,17 @@ function mixtureRows(sourceId: string, indices: ReadonlySet<number>, inputs: Mas
       }
     }
     for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
+  };
+}
+
+/** What is there in one picture and not already in front. */
+function behindRows(back: FillRow, front: FillRow): FillRow {
+  let own = new Float32Array(0);
+  return (y, out) => {
+    if (own.length !== out.length) own = new Float32Array(out.length);
+    back(y, out);
+    front(y, own);
+    for (let x = 0; x < out.length; x++) out[x] = Math.max(0, out[x] - own[x]);
   };
 }
 
