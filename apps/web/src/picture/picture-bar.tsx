@@ -33,6 +33,7 @@ export function PictureBar({ host }: { host: CommandHost }) {
       </ToggleGroup.Root>
       {kinds.size > 1 && (
         <Strip>
+          <span className="lettering mr-2 self-center text-[10px] text-faint">Point at</span>
           <CommandToggle id="point-at" host={host} text={pointAt === 'material' ? 'Materials' : 'Objects'} />
         </Strip>
       )}
