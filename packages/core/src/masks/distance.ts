@@ -1,7 +1,7 @@
 import { rayOf } from './camera.ts';
 import { band, choice, number } from './define.ts';
 import { elementTerm } from './element-term.ts';
-import { edgeAwareBand } from './far.ts';
+import { edgeAwareBand, metresBand } from './far.ts';
 import { readChannel, viewOf } from './read.ts';
 
 /** A band of distances from the camera, along the ray. */
@@ -10,10 +10,7 @@ export const distance = elementTerm({
   label: 'Distance band',
   summary: 'What lies between two distances from the camera; from an element of distances, or from depth and the angle of the view.',
   params: {
-    nearMetres: number('From', 'm', 0, 10_000, 5, 0.5, 2, 'Nothing nearer is selected, but for the soft end.', [0, 100]),
-    farMetres: number('To', 'm', 0, 10_000, 25, 0.5, 2, 'Nothing farther is selected, but for the soft end.', [0, 100]),
-    softNearMetres: number('Soft before', 'm', 0, 10_000, 2, 0.25, 2, 'How long the near end takes to fade in.', [0, 50]),
-    softFarMetres: number('Soft behind', 'm', 0, 10_000, 5, 0.25, 2, 'How long the far end takes to fade out.', [0, 50]),
+    ...metresBand,
     isDepth: choice('The element holds', ['Distances', 'Depths'], 'Depths become distances by the angle of the view.'),
     viewDegrees: number('Angle of view', '°', 5, 150, 65, 1, 1, 'Horizontal angle of the camera; only depths need it.'),
     horizonPercent: number('Horizon', '%', 0, 100, 50, 1, 1, 'How far below the upper edge the horizon of the camera lies; only depths need it.'),

@@ -1,7 +1,15 @@
 /** What depth, distance and height have in common: a band of metres whose antialiased edges have no halo. */
-import type { FillRow, MaskInputs } from './define.ts';
+import { type FillRow, type MaskInputs, number } from './define.ts';
 import type { ReadPixel } from './read.ts';
 import { sizeAtLevel } from '../raster/region.ts';
+
+/** The ends of a band along the view, and how soft they are. */
+export const metresBand = {
+  nearMetres: number('From', 'm', 0, 10_000, 5, 0.5, 2, 'Nothing nearer is selected, but for the soft end.', [0, 100]),
+  farMetres: number('To', 'm', 0, 10_000, 25, 0.5, 2, 'Nothing farther is selected, but for the soft end.', [0, 100]),
+  softNearMetres: number('Soft before', 'm', 0, 10_000, 2, 0.25, 2, 'How long the near end takes to fade in.', [0, 50]),
+  softFarMetres: number('Soft behind', 'm', 0, 10_000, 5, 0.25, 2, 'How long the far end takes to fade out.', [0, 50]),
+} as const;
 
 /** Neighbours that differ by more than this share, and by more than this many metres, lie on two things. */
 const JUMP_SHARE = 0.05;

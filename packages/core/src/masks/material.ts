@@ -203,7 +203,18 @@ function matteRows(sourceIds: readonly string[], hashes: ReadonlySet<number>, in
   const [{ matte }] = ranks;
   const { width, height } = matte.planes[0];
   return reduced(inputs, { x: matte.x, y: matte.y, width, height }, (sy, add) => {
-    for (const { ids, coverage } of ranks) for (let sx = 0, i = sy * width; sx < width; sx++, i++) if (hashes.has(ids[i])) add(sx, coverage(i));
+    for (const { ids, coverage } of ranks) {
+      // Neighbours mostly carry the same name: it is looked up once.
+      let last = -1;
+      let isIn = false;
+      for (let sx = 0, i = sy * width; sx < width; sx++, i++) {
+        if (ids[i] !== last) {
+          last = ids[i];
+          isIn = hashes.has(last);
+        }
+        if (isIn) add(sx, coverage(i));
+      }
+    }
   });
 }
 
