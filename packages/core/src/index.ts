@@ -41,6 +41,7 @@ export { evaluateMask, isSmooth, type MaskProblem, masksWithin, resolveMask, typ
 export { materialPlaces } from './masks/material.ts';
 export { dabsOf, paintStroke, strokeBounds } from './masks/paint.ts';
 export { suggestedMasks } from './masks/suggest.ts';
+export { sourceOf } from './masks/read.ts';
 export { maskTerms, termSpec } from './masks/registry.ts';
 export { isJustMaterials, materialTerm, newMask, newTerm, usesMaterial } from './document/mask-edits.ts';
 export { growCoverage, nearestInSet } from './raster/distance.ts';

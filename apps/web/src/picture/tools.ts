@@ -1,5 +1,5 @@
 /** What a press on the picture does besides selecting: painting strokes, picking values for a term. */
-import { findMask, type MaskTerm, type Point, srgbEncode, type Source, type Stroke, type TazzelDocument, termSpec } from '@tazzel/core';
+import { findMask, type MaskTerm, type Point, sourceOf, srgbEncode, type Stroke, termSpec } from '@tazzel/core';
 import { type PointerEvent, useRef } from 'react';
 import type { Workspace } from '../workspace/context.ts';
 
@@ -69,20 +69,13 @@ export function usePainting({ session, viewport }: Workspace): Painting {
   };
 }
 
-/** The element that a term reads, or would read. */
-function readBy(document: TazzelDocument, term: Extract<MaskTerm, { sourceId: unknown }>): Source | null {
-  if (term.sourceId !== null) return document.sources.find(({ id }) => id === term.sourceId) ?? null;
-  const roles = termSpec(term.kind).reads?.roles ?? [];
-  return roles.map((role) => document.sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
-}
-
 /** Takes what lies at a pixel as the colour, the direction or the depth of the open term. */
 export async function pickForTerm({ engine, session }: Workspace, pixel: { x: number; y: number } | null): Promise<void> {
   const open = openTerm({ session });
   if (!pixel || !open || !('sourceId' in open.term)) return;
   const { document } = session.getState();
   const { term } = open;
-  const source = term.layerId === null ? readBy(document, term) : null;
+  const source = term.layerId === null ? sourceOf(term, document, termSpec(term.kind).reads?.roles ?? []) : null;
   const values = source ? await engine.valuesAt(source, pixel.x, pixel.y) : null;
   const params = { ...term.params };
   if (term.kind === 'colour') {

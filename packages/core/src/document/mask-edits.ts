@@ -1,7 +1,7 @@
 /** Masks as data: made, joined from terms, checked. The edits of edits.ts are put together from these. */
 import { CoreError } from '../errors.ts';
 import type { Mask, MaskTerm, Stroke, TazzelDocument } from './model.ts';
-import { completeParams } from '../corrections/define.ts';
+import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { masksWithin } from '../masks/evaluate.ts';
 import { termSpec } from '../masks/registry.ts';
 import { findMask, findMaterial, freshId } from './query.ts';
@@ -23,7 +23,7 @@ export const materialTerm = (materialIds: readonly string[], operation: MaskTerm
 export function newTerm(kind: MaskTerm['kind'], operation: MaskTerm['operation'], document: TazzelDocument): MaskTerm {
   const base = { operation, muted: false };
   const { width, height } = document.size;
-  const params = Object.fromEntries(Object.entries(termSpec(kind).params).map(([name, param]) => [name, param.default]));
+  const params = defaultsOf(termSpec(kind));
   switch (kind) {
     case 'material':
       return { ...base, kind, materialIds: [], from: 'auto' };

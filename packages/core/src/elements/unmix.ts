@@ -7,7 +7,7 @@
  * Common practice of colour unmixing, no published source for the limits.
  */
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
-import { halfToFloat } from '../raster/half.ts';
+import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
 import { colorKeyAt, colorOfKey } from './palette-keys.ts';
@@ -35,14 +35,6 @@ const CLEAN_SHARE = 0.5;
 const UNKNOWN = 0xffff;
 const GRID = 32;
 const DETECTION_SAMPLES = 4000;
-
-/** Values to compute with, one function for each plane. */
-function reader({ type, data }: Plane): (i: number) => number {
-  if (type === 'f16') return (i) => halfToFloat(data[i]);
-  if (type === 'u8') return (i) => data[i] / 255;
-  if (type === 'u16') return (i) => data[i] / 65535;
-  return (i) => data[i];
-}
 
 const same = (value: number) => value;
 const transforms: Record<MixtureSpace, (value: number) => number> = { stored: same, decoded: srgbDecode, encoded: srgbEncode };
@@ -99,7 +91,7 @@ class Unmixer {
   ) {
     this.width = planes[0].width;
     this.height = planes[0].height;
-    this.read = [0, 1, 2].map((c) => reader(planes[Math.min(c, planes.length - 1)]));
+    this.read = [0, 1, 2].map((c) => sampleReader(planes[Math.min(c, planes.length - 1)]));
     this.count = keys.length;
     this.stored = new Float64Array(keys.length * 3);
     // The key of a 32-bit float has lost its lower bits.

@@ -2,8 +2,8 @@ import type { Mask, Material, MaterialTerm, TazzelDocument } from '../document/m
 import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import type { Plane } from '../raster/planes.ts';
+import { sampleReader } from '../raster/read.ts';
 import { type FillRow, type MaskInputs, type MaterialPlace, type Need, needKey, type TermSpec } from './define.ts';
-import { stored } from './read.ts';
 
 const numbers = new WeakMap<readonly Material[], ReadonlyMap<string, number>>();
 /** The place of every row among those of its own source. */
@@ -196,7 +196,7 @@ function matteRows(sourceIds: readonly string[], hashes: ReadonlySet<number>, in
     const pairs = [[0, 1], [2, 3]].filter(([, coverage]) => coverage < matte.planes.length);
     return pairs.flatMap(([id, coverage]) => {
       const ids = bitsOf(matte.planes[id]);
-      return ids ? [{ ids, coverage: stored(matte.planes[coverage]), matte }] : [];
+      return ids ? [{ ids, coverage: sampleReader(matte.planes[coverage]), matte }] : [];
     });
   });
   if (ranks.length === 0) return (_, out) => void out.fill(0);
@@ -222,7 +222,7 @@ function channelRows({ sourceId, colorKey }: MaterialPlace, inputs: MaskInputs):
   const matte = inputs.mattes[needKey({ what: 'matte', sourceId })];
   const plane = matte?.planes[colorKey];
   if (!plane) return (_, out) => void out.fill(0);
-  const value = stored(plane);
+  const value = sampleReader(plane);
   const { width, height } = plane;
   return reduced(inputs, { x: matte.x, y: matte.y, width, height }, (sy, add) => {
     for (let sx = 0; sx < width; sx++) add(sx, Math.min(1, Math.max(0, value(sy * width + sx))));

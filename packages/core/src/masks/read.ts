@@ -3,18 +3,11 @@ import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { findSource } from '../document/query.ts';
 import type { ElementTerm, Source, TazzelDocument } from '../document/model.ts';
 import { roleLabel, type RoleId } from '../elements/roles.ts';
-import { halfToFloat } from '../raster/half.ts';
+import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
 import { type MaskInputs, type MaskView, type Need, needKey } from './define.ts';
 
 export type ReadPixel = (x: number, y: number) => number;
-
-export function stored({ type, data }: Plane): (i: number) => number {
-  if (type === 'u8') return (i) => data[i] / 255;
-  if (type === 'u16') return (i) => data[i] / 65535;
-  if (type === 'f16') return (i) => halfToFloat(data[i]);
-  return (i) => data[i];
-}
 
 /** What a channel's numbers mean (its scale and offset applied), not colour managed. */
 export function readChannel(view: MaskView, channel: number): ReadPixel {
@@ -24,7 +17,7 @@ export function readChannel(view: MaskView, channel: number): ReadPixel {
 
 function place(plane: Plane, { x: left, y: top }: { x: number; y: number }, scale: number, offset: number): ReadPixel {
   const { width, height } = plane;
-  const value = stored(plane);
+  const value = sampleReader(plane);
   return (x, y) => {
     const [sx, sy] = [x - left, y - top];
     return sx >= 0 && sy >= 0 && sx < width && sy < height ? value(sy * width + sx) * scale + offset : 0;
