@@ -155,35 +155,34 @@ async function decodeAgainst(engine: Engine, path: string, tiny: string, compres
   report(`(c) decode EXR ${compression} half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, compression.startsWith('DWA') || compression === 'PIZ' ? 2 : compression === 'ZIP' ? 0.5 : 1);
 }
 
-if (process.argv.includes('--masks')) {
-  await benchMasks(WIDTH, HEIGHT);
-  await benchBrush();
-  process.exit(0);
-}
-if (process.argv.includes('--renderer')) {
-  await benchRenderer(dist);
-  process.exit(0);
+/** Everything that needs an engine. */
+async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void> {
+  console.log('Preparing twenty layers …');
+  const document = await benchDocument(engine, folder, WIDTH, HEIGHT);
+  await flattenAgainstLibvips(engine, document);
+  await sliderSteps(engine, document);
+  await exrAgainstOiio(engine);
+  const held = engine.bytesHeld;
+  console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
+  if (!inTheBrowser) return;
+  engine.keepOnly(new Set());
+  const { inBrowser } = await import('./browser.ts');
+  await inBrowser(document, folder);
 }
 
-const start = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+/** One of these alone, or all. */
+const only = ['--exr', '--masks', '--renderer'].find((flag) => process.argv.includes(flag));
+const inTheBrowser = process.argv.includes('--browser');
 try {
-  console.log('Preparing twenty layers …');
-  if (process.argv.includes('--exr')) await exrAgainstOiio(start);
-  const document = await benchDocument(start, folder, WIDTH, HEIGHT);
-  await flattenAgainstLibvips(start, document);
-  await sliderSteps(start, document);
-  await exrAgainstOiio(start);
-  const held = start.bytesHeld;
-  console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
-  await benchRenderer(dist);
-  await benchMasks(WIDTH, HEIGHT);
-  if (process.argv.includes('--browser')) {
-    await benchBrush();
-    start.keepOnly(new Set());
-    const { inBrowser } = await import('./browser.ts');
-    await inBrowser(document, folder);
+  if (only === undefined || only === '--exr') {
+    const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+    await (only ? exrAgainstOiio(engine) : benchEngine(engine, inTheBrowser));
+    engine.pool.terminate();
   }
+  if (only === undefined || only === '--renderer') await benchRenderer(dist);
+  if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);
+  if (only === '--masks' || inTheBrowser) await benchBrush();
 } finally {
-  start.pool.terminate();
   rmSync(folder, { recursive: true, force: true });
 }
+process.exit(0);

@@ -56,6 +56,42 @@ export async function benchMasks(width: number, height: number): Promise<void> {
   console.log(`    ${((100 * mixture.edges.length) / (width * height)).toFixed(1)} % of the pixels are mixed`);
 }
 
+interface Frames {
+  readonly painting: number[];
+  readonly idle: number[];
+  /** Steps of the stroke that were not on the canvas in the next frame. */
+  readonly late: number;
+}
+
+/** Runs in the page: therefore a text, which no compiler changes. */
+const paintInPage = `async (canvas) => {
+  const box = canvas.getBoundingClientRect();
+  const [x, y] = [(i) => 150 + i * 4, (i) => 200 + 60 * Math.sin(i / 6)];
+  const send = (type, i) => canvas.dispatchEvent(new PointerEvent(type, { pointerId: 1, pointerType: 'pen', pressure: 0.7, button: 0, buttons: 1, bubbles: true, clientX: box.left + x(i), clientY: box.top + y(i) }));
+  const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+  const scale = canvas.width / box.width;
+  const pixel = (i) => canvas.getContext('2d').getImageData(Math.round(x(i) * scale), Math.round(y(i) * scale), 1, 1).data.join();
+  canvas.setPointerCapture = () => undefined;
+  const [painting, idle] = [[], []];
+  for (let i = 0; i < 60; i++) {
+    const start = await frame();
+    idle.push((await frame()) - start);
+  }
+  send('pointerdown', 0);
+  let late = 0;
+  for (let i = 1; i <= 90; i++) {
+    const before = pixel(i);
+    const start = await frame();
+    send('pointermove', i);
+    painting.push((await frame()) - start);
+    // What was painted is on the canvas when the frame after the event is over.
+    await frame();
+    if (pixel(i) === before) late++;
+  }
+  send('pointerup', 90);
+  return { late, painting, idle };
+}`;
+
 /** How long frames take while a stroke is painted, against frames in which nothing happens. */
 export async function benchBrush(): Promise<void> {
   const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
@@ -72,31 +108,7 @@ export async function benchBrush(): Promise<void> {
     for (const zoom of ['fit', '100 %']) {
       if (zoom !== 'fit') await page.keyboard.press('1');
       await settled();
-      const { late, painting, idle } = await page.getByTestId('picture').evaluate(async (canvas: HTMLCanvasElement) => {
-        const box = canvas.getBoundingClientRect();
-        const send = (type: string, i: number) => canvas.dispatchEvent(new PointerEvent(type, { pointerId: 1, pointerType: 'pen', pressure: 0.7, button: 0, buttons: 1, bubbles: true, clientX: box.left + 150 + i * 4, clientY: box.top + 200 + 60 * Math.sin(i / 6) }));
-        const frame = () => new Promise<number>((resolve) => requestAnimationFrame(resolve));
-        const pixel = (i: number) => canvas.getContext('2d')?.getImageData(Math.round(150 + i * 4), Math.round(200 + 60 * Math.sin(i / 6)), 1, 1).data.join();
-        canvas.setPointerCapture = () => undefined;
-        const times: { painting: number[]; idle: number[] } = { painting: [], idle: [] };
-        for (let i = 0; i < 60; i++) {
-          const start = await frame();
-          times.idle.push((await frame()) - start);
-        }
-        send('pointerdown', 0);
-        let late = 0;
-        for (let i = 1; i <= 90; i++) {
-          const before = pixel(i);
-          const start = await frame();
-          send('pointermove', i);
-          times.painting.push((await frame()) - start);
-          // The frame after the event has drawn: what was painted is on the canvas when the next one begins.
-          await frame();
-          if (pixel(i) === before) late++;
-        }
-        send('pointerup', 90);
-        return { late, ...times };
-      });
+      const { late, painting, idle } = await page.evaluate<Frames>(`(${paintInPage})(document.querySelector('[data-testid="picture"]'))`);
       console.log(`(k) brush at ${zoom}: a frame while painting ${median(painting).toFixed(1)} ms : an empty frame ${median(idle).toFixed(1)} ms   ratio ${(median(painting) / median(idle)).toFixed(2)}; strokes not on the screen in the next frame: ${late} of 90`);
     }
   } finally {

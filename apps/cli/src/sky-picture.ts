@@ -1,6 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { halfToFloat } from '@tazzel/core';
-import { nodePlatform, openNodeFile } from '@tazzel/engine/node';
+import { openNodeFile } from '@tazzel/engine/node';
 import { allocateExrPlanes, decodeExrChunks, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { fileRef } from './files.ts';
@@ -13,7 +13,7 @@ export async function readSkyPicture(path: string): Promise<{ width: number; hei
   if (!header) throw new Error(`${path} has no channels R, G and B. Save the sky as an RGB picture.`);
   const kernels = await Kernels.create(await WebAssembly.compile(await readFile(new URL('./kernels.wasm', import.meta.url))));
   const planes = allocateExrPlanes(header, ['R', 'G', 'B']);
-  await decodeExrChunks(source, header, planes, 0, header.offsets.length, nodePlatform, kernels);
+  await decodeExrChunks(source, header, planes, 0, header.offsets.length, kernels);
   const { width, height } = header.dataWindow;
   const pixels = new Array<number>(width * height * 3);
   for (const [c, name] of ['R', 'G', 'B'].entries()) {

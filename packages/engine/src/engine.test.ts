@@ -82,7 +82,7 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   const planes = await engine.pool.run('decode-picture', { format: 'png', page: 0, managed: true, file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
   const { allocateExrPlanes, decodeExrChunks } = await import('@tazzel/formats');
   const light = allocateExrPlanes(header, ['R', 'G', 'B']);
-  await decodeExrChunks(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }), header, light, 0, header.offsets.length, platform, await builtKernels());
+  await decodeExrChunks(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }), header, light, 0, header.offsets.length, await builtKernels());
   const views: Record<string, SourceView> = {
     [beauty.id]: { color: [...light.values()], alpha: null, premultiplied: false, x: 0, y: 0 },
     [overlay.id]: { ...planes, premultiplied: false, x: 0, y: 0 },

@@ -20,8 +20,8 @@ export function openNodeFile(file: FileRef): ByteSource {
   return {
     name: file.name,
     size: file.size,
-    read: async (offset, length) => {
-      const bytes = new Uint8Array(length);
+    read: async (offset, length, room) => {
+      const bytes = room && room.length >= length ? room : new Uint8Array(length);
       const descriptor = openSync(path, 'r');
       try {
         const read = readSync(descriptor, bytes, 0, length, offset);

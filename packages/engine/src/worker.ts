@@ -62,7 +62,7 @@ class WorkerState {
     sha256: ({ file }) => hashOfFile(this.platform.open(file), this.platform),
     'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
     'decode-exr': async ({ file, header, planes, first, last }) => {
-      await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.platform, this.kernels);
+      await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.kernels);
       return null;
     },
     'decode-picture': ({ file, format, page, managed }) => decodePicture(this.platform.open(file), format, page, managed, this.platform, this.platform.allocateShared),
@@ -77,7 +77,7 @@ class WorkerState {
     'content-exr': async ({ file, header, colorChannels, alphaChannel }) => {
       const names = alphaChannel === null ? colorChannels : [...colorChannels, alphaChannel];
       const rows = sampledRows(header.dataWindow.height).filter((_, i) => i % 4 === 2);
-      const planes = await decodeExrRows(this.platform.open(file), header, names, rows.flatMap((row) => [row - 1, row]), this.platform, this.kernels);
+      const planes = await decodeExrRows(this.platform.open(file), header, names, rows.flatMap((row) => [row - 1, row]), this.kernels);
       const plane = (name: string) => planes.get(name) as Plane;
       return content(colorChannels.map(plane), alphaChannel === null ? null : plane(alphaChannel), rows);
     },

@@ -3,13 +3,16 @@ export interface ByteSource {
   /** For messages. */
   readonly name: string;
   readonly size: number;
-  /** Exactly `length` bytes; the caller stays within `size`. */
-  read(offset: number, length: number): Promise<Uint8Array>;
+  /**
+   * Exactly `length` bytes; the caller stays within `size`. They may lie in `room`, if that is given: who reads piece after piece and
+   * keeps none gives the same memory each time.
+   */
+  read(offset: number, length: number, room?: Uint8Array): Promise<Uint8Array>;
 }
 
 /** What the platform does faster than we could; the same functions serve all formats. */
 export interface Platform {
-  /** Unpacks a zlib stream. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
+  /** Unpacks a zlib stream, however long; chunks are unpacked by the kernels. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
   inflate(packed: Uint8Array, length: number): Promise<Uint8Array> | Uint8Array;
   deflate(raw: Uint8Array): Promise<Uint8Array> | Uint8Array;
   /** Decoders that ship as WebAssembly of their own, compiled when the first file wants one. */

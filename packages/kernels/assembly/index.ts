@@ -9,6 +9,7 @@ export * from "./correct";
 export * from "./pack";
 export * from "./reduce";
 export * from "./exr";
+export * from "./inflate";
 export * from "./piz";
 export * from "./b44";
 export * from "./dwa";

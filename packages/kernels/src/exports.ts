@@ -27,6 +27,7 @@ export interface KernelExports {
   reduce_u8(out: number, upper: number, lower: number, width: number): void;
   reduce_u16(out: number, upper: number, lower: number, width: number): void;
   reduce_f32(out: number, upper: number, lower: number, width: number): void;
+  inflate(dst: number, n: number, src: number, packed: number): number;
   exr_restore(dst: number, src: number, n: number): void;
   exr_prepare(dst: number, src: number, n: number): void;
   piz_symbols(out: number, n: number, src: number, bitCount: number, quick: number, long: number, symbols: number, longest: number, runSymbol: number): number;

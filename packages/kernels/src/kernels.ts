@@ -255,6 +255,28 @@ export class Kernels implements Backend {
     new Uint8Array(out.buffer, out.byteOffset, out.byteLength).set(this.#bytes.subarray(to, to + out.byteLength));
   }
 
+  /**
+   * Unpacks a zlib stream that lies in memory as a whole; null if it is damaged or does not hold exactly `length` bytes. For chunks: what is
+   * long belongs into the platform's streams, since memory taken here is kept. @source RFC 1950, RFC 1951
+   */
+  inflate(packed: Uint8Array, length: number): Uint8Array | null {
+    const [source, out] = this.#areas(packed.length, length);
+    return this.#inflateTo(out, length, source, packed) ? this.#bytes.slice(out, out + length) : null;
+  }
+
+  /** A chunk of OpenEXR's ZIP, unpacked and restored. The result is a view that the next call overwrites; null if it is damaged. */
+  exrUnzip(packed: Uint8Array, length: number): Uint8Array | null {
+    const [source, between, out] = this.#areas(packed.length, length, length);
+    if (!this.#inflateTo(between, length, source, packed)) return null;
+    this.#exports.exr_restore(out, between, length);
+    return this.#bytes.subarray(out, out + length);
+  }
+
+  #inflateTo(out: number, length: number, source: number, packed: Uint8Array): boolean {
+    this.#bytes.set(packed, source);
+    return this.#exports.inflate(out, length, source, packed.length) === 0;
+  }
+
   /** Undoes OpenEXR's byte split and prediction. The result is a view that the next call overwrites. */
   exrRestore(packed: Uint8Array): Uint8Array {
     const [from, to] = this.#twoAreas(packed.length);

@@ -1,7 +1,7 @@
 /** The pixels of an OpenEXR file, chunk by chunk, so that workers can share one file between them. */
 import { type Plane, planeView, type Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
-import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
+import { type Allocate, type ByteSource, plainMemory } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
 import { type ChunkChannel, unpackDwa } from './dwa.ts';
 import { channelSize, chunkRegion, type ExrHeader, samplesIn } from './header.ts';
@@ -9,6 +9,7 @@ import { pxr24Bytes, unpackB44, unpackPxr24 } from './lossy.ts';
 import { unpackPiz } from './piz.ts';
 import { unpackRuns } from './runs.ts';
 import { EXR_TYPE_BYTES, type ExrCompression } from './types.ts';
+import { fitting, inflateChunk } from './unpacked.ts';
 
 /** Where one channel of the file goes; shared memory when several workers fill it. */
 export type ExrPlanes = ReadonlyMap<string, Plane>;
@@ -66,16 +67,18 @@ function partsOf(header: ExrHeader, planes: ExrPlanes, region: Region): ChunkPar
  * Decodes the chunks `first` to `last` (exclusive) into the planes; channels that are not asked for are passed over.
  * @throws FormatError `corrupt` or `truncated`, naming the line
  */
-export function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, platform: Platform, kernels: Kernels): Promise<void> {
-  return decodeEach(source, header, planes, Array.from({ length: last - first }, (_, i) => first + i), platform, kernels);
+export function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: ExrPlanes, first: number, last: number, kernels: Kernels): Promise<void> {
+  return decodeEach(source, header, planes, Array.from({ length: last - first }, (_, i) => first + i), kernels);
 }
 
-async function decodeEach(source: ByteSource, header: ExrHeader, planes: ExrPlanes, chunks: readonly number[], platform: Platform, kernels: Kernels): Promise<void> {
+async function decodeEach(source: ByteSource, header: ExrHeader, planes: ExrPlanes, chunks: readonly number[], kernels: Kernels): Promise<void> {
   const sorted = Float64Array.from([...header.offsets, source.size]).sort();
+  // The first chunk is as large as any, but for a line of subsampled channels.
+  const room = chunks.length > 1 ? new Uint8Array(Math.min(source.size, 20 + rawBytesOf(partsOf(header, planes, chunkRegion(header, 0))))) : undefined;
   for (const chunk of chunks) {
     const region = chunkRegion(header, chunk);
     const parts = partsOf(header, planes, region);
-    const unpacked = await chunkBytes(source, header, chunk, region, parts, sorted, platform, kernels);
+    const unpacked = await chunkBytes(source, header, chunk, region, parts, sorted, kernels, room);
     if (unpacked.kind === 'planes') {
       for (const [i, { plane, rows, bytesPerRow, stride, start }] of parts.entries()) {
         if (plane) for (let row = 0; row < rows; row++) plane.set(unpacked.planes[i].subarray(row * bytesPerRow, (row + 1) * bytesPerRow), start + row * stride);
@@ -95,30 +98,32 @@ async function decodeEach(source: ByteSource, header: ExrHeader, planes: ExrPlan
 }
 
 /** Decodes only the chunks that hold some of the rows (counted from the data window's upper line); all other samples stay 0. @throws FormatError */
-export async function decodeExrRows(source: ByteSource, header: ExrHeader, channels: readonly string[], rows: readonly number[], platform: Platform, kernels: Kernels): Promise<Map<string, Plane>> {
+export async function decodeExrRows(source: ByteSource, header: ExrHeader, channels: readonly string[], rows: readonly number[], kernels: Kernels): Promise<Map<string, Plane>> {
   const planes = allocateExrPlanes(header, new Set(channels));
   const wanted = [...header.offsets.keys()].filter((chunk) => {
     const { y, height } = chunkRegion(header, chunk);
     return rows.some((row) => row >= y && row < y + height);
   });
-  await decodeEach(source, header, planes, wanted, platform, kernels);
+  await decodeEach(source, header, planes, wanted, kernels);
   return planes;
 }
+
+const rawBytesOf = (parts: readonly ChunkPart[]) => parts.reduce((sum, { bytesPerRow, rows }) => sum + bytesPerRow * rows, 0);
 
 /** Lines of channels, as an unpacked file has them, or the channels one by one. */
 type Unpacked = { readonly kind: 'lines'; readonly lines: Uint8Array } | { readonly kind: 'planes'; readonly planes: readonly Uint8Array[] };
 const inLines = (lines: Uint8Array): Unpacked => ({ kind: 'lines', lines });
 
-async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, parts: readonly ChunkPart[], sorted: Float64Array, platform: Platform, kernels: Kernels): Promise<Unpacked> {
+async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, region: Region, parts: readonly ChunkPart[], sorted: Float64Array, kernels: Kernels, room?: Uint8Array): Promise<Unpacked> {
   const offset = header.offsets[chunk];
   const line = header.dataWindow.y + region.y;
   const damaged = (what: string) => new FormatError('corrupt', source.name, `${what} at line ${line}. The file is damaged; save it again.`);
   // One read takes the chunk with its head: it cannot be longer than the distance to the next one, nor than raw data.
-  const rawBytes = parts.reduce((sum, { bytesPerRow, rows }) => sum + bytesPerRow * rows, 0);
+  const rawBytes = rawBytesOf(parts);
   const partBytes = header.part === null ? 0 : 4;
   const headBytes = partBytes + (header.tiles ? 20 : 8);
   const next = sorted[upperBound(sorted, offset)];
-  const bytes = await source.read(offset, Math.min(next - offset, rawBytes + headBytes));
+  const bytes = await source.read(offset, Math.min(next - offset, rawBytes + headBytes), room);
   if (bytes.length < headBytes) throw damaged('a chunk without a head');
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (header.part !== null && view.getInt32(0, true) !== header.part) throw damaged(`a chunk of part ${view.getInt32(0, true)} in part ${header.part}`);
@@ -140,14 +145,14 @@ async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, 
   if (size === rawBytes) return inLines(packed);
   if (header.compression === 'NONE') throw damaged(`a line of ${size} bytes, ${rawBytes} expected`);
   try {
-    return await unpack(packed, header.compression, parts, rawBytes, platform, kernels);
+    return unpack(packed, header.compression, parts, rawBytes, kernels);
   } catch {
     throw damaged('packed data that cannot be unpacked');
   }
 }
 
 /** @throws if the data does not fit */
-async function unpack(packed: Uint8Array, compression: ExrCompression, parts: readonly ChunkPart[], rawBytes: number, platform: Platform, kernels: Kernels): Promise<Unpacked> {
+function unpack(packed: Uint8Array, compression: ExrCompression, parts: readonly ChunkPart[], rawBytes: number, kernels: Kernels): Unpacked {
   const types = parts.map((part) => part.type);
   // The compressions below the others are refused for subsampled channels, so all of theirs are alike.
   const [{ width, rows }] = parts;
@@ -158,14 +163,14 @@ async function unpack(packed: Uint8Array, compression: ExrCompression, parts: re
       return { kind: 'planes', planes: unpackPiz(packed, parts, kernels) };
     case 'DWAA':
     case 'DWAB':
-      return { kind: 'planes', planes: await unpackDwa(packed, parts, platform, kernels) };
+      return { kind: 'planes', planes: unpackDwa(packed, parts, kernels) };
     case 'PXR24':
-      return inLines(unpackPxr24(await platform.inflate(packed, pxr24Bytes(types, width * rows)), types, width, rows));
+      return inLines(unpackPxr24(inflateChunk(packed, pxr24Bytes(types, width * rows), kernels), types, width, rows));
     case 'B44':
     case 'B44A':
       return inLines(unpackB44(packed, parts, width, rows, kernels));
     default:
-      return inLines(kernels.exrRestore(await platform.inflate(packed, rawBytes)));
+      return inLines(fitting(kernels.exrUnzip(packed, rawBytes)));
   }
 }
 

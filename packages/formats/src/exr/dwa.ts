@@ -4,10 +4,10 @@
  */
 import { floatToHalf, halfToFloat } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
-import type { Platform } from '../bytes.ts';
 import { unpackHuffman } from './huffman.ts';
 import { unpackRuns } from './runs.ts';
 import { EXR_TYPE_BYTES, EXR_TYPES, type ExrType } from './types.ts';
+import { fitting, inflateChunk } from './unpacked.ts';
 
 /** A channel within a chunk. */
 export interface ChunkChannel {
@@ -54,7 +54,7 @@ function perceptualToLight(): Uint16Array {
 }
 
 /** The channels one by one. @throws RangeError if the chunk is damaged */
-export async function unpackDwa(packed: Uint8Array, channels: readonly ChunkChannel[], platform: Platform, kernels: Kernels): Promise<readonly Uint8Array[]> {
+export function unpackDwa(packed: Uint8Array, channels: readonly ChunkChannel[], kernels: Kernels): readonly Uint8Array[] {
   const view = new DataView(packed.buffer, packed.byteOffset, packed.byteLength);
   const counts = Array.from({ length: COUNTS }, (_, i) => Number(view.getBigUint64(i * 8, true)));
   const [version, deflateSize, deflatePacked, acPacked, dcPacked, runsPacked, runsSize, runsRaw, acCount, dcCount, acCoding] = counts;
@@ -71,10 +71,10 @@ export async function unpackDwa(packed: Uint8Array, channels: readonly ChunkChan
     return packed.subarray(at - length, at);
   };
   const [deflateBytes, acBytes, dcBytes, runBytes] = [take(deflatePacked), take(acPacked), take(dcPacked), take(runsPacked)];
-  const deflated = deflateSize > 0 ? await platform.inflate(deflateBytes, deflateSize) : new Uint8Array();
-  const runs = runsRaw > 0 ? unpackRuns(await platform.inflate(runBytes, runsSize), runsRaw) : new Uint8Array();
-  const dc = dcCount > 0 ? words(kernels.exrRestore(await platform.inflate(dcBytes, dcCount * 2))) : new Uint16Array();
-  const ac = acCount === 0 ? new Uint16Array() : acCoding === 1 ? words(await platform.inflate(acBytes, acCount * 2)) : unpackHuffman(acBytes, acCount, kernels);
+  const deflated = deflateSize > 0 ? inflateChunk(deflateBytes, deflateSize, kernels) : new Uint8Array();
+  const runs = runsRaw > 0 ? unpackRuns(inflateChunk(runBytes, runsSize, kernels), runsRaw) : new Uint8Array();
+  const dc = dcCount > 0 ? words(fitting(kernels.exrUnzip(dcBytes, dcCount * 2))) : new Uint16Array();
+  const ac = acCount === 0 ? new Uint16Array() : acCoding === 1 ? words(inflateChunk(acBytes, acCount * 2, kernels)) : unpackHuffman(acBytes, acCount, kernels);
 
   const found = channels.map((channel) => rules.find((rule) => fits(rule, channel)) ?? null);
   const planes = new Array<Uint8Array | null>(channels.length).fill(null);
@@ -158,7 +158,7 @@ function colorSets(channels: readonly ChunkChannel[], rules: readonly (Rule | nu
   });
 }
 
-/** A copy, because views of the platform's own buffers may lie anywhere. */
+/** A copy, because views of the kernels' memory are overwritten. */
 const words = (bytes: Uint8Array) => new Uint16Array(new Uint8Array(bytes).buffer, 0, bytes.length >> 1);
 
 /** Transformed channels are halves while they are packed, whatever they are stored as. */

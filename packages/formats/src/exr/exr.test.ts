@@ -27,7 +27,7 @@ beforeAll(async () => {
 async function decode(source: ReturnType<typeof byteSource>): Promise<Map<string, Plane>> {
   const header = await firstPart(source);
   const planes = allocateExrPlanes(header, header.channels.map((channel) => channel.name));
-  await decodeExrChunks(source, header, planes, 0, header.offsets.length, platform, kernels);
+  await decodeExrChunks(source, header, planes, 0, header.offsets.length, kernels);
   return planes;
 }
 const values = (plane: Plane): number[] => (plane.type === 'f16' ? Array.from(plane.data, halfToFloat) : [...plane.data]);
@@ -84,7 +84,7 @@ describe('several parts in one file', () => {
     expect(file.parts.map(({ name, dataWindow }) => ({ name, dataWindow }))).toEqual(wanted.map(({ name, dataWindow }) => ({ name, dataWindow })));
     for (const [i, header] of file.parts.entries()) {
       const planes = allocateExrPlanes(header, header.channels.map((channel) => channel.name));
-      await decodeExrChunks(source, header, planes, 0, header.offsets.length, platform, kernels);
+      await decodeExrChunks(source, header, planes, 0, header.offsets.length, kernels);
       for (const { name, data } of wanted[i].channels) expect(planes.get(name)?.data, `${header.name} ${name}`).toEqual(data);
     }
     // Without a listener the file is the same, byte for byte.
@@ -247,7 +247,7 @@ describe('files of several parts', () => {
     const { parts } = await readExrFile(source());
     for (const [i, header] of parts.entries()) {
       const planes = allocateExrPlanes(header, header.channels.map(({ name }) => name));
-      await decodeExrChunks(source(), header, planes, 0, header.offsets.length, platform, kernels);
+      await decodeExrChunks(source(), header, planes, 0, header.offsets.length, kernels);
       const alone = join(folder, `part-${i}.exr`);
       tool('oiiotool', path, '--subimage', String(i), '--origin', '+0+0', '--fullpixels', '-o', alone);
       const names = header.channels.length === 1 ? 'Z' : header.channels.map(({ name }) => name).toSorted().toReversed().join(',');
@@ -260,7 +260,7 @@ describe('files of several parts', () => {
     const { parts } = await readExrFile(byteSource('x', bytes));
     new DataView(bytes.buffer).setInt32(parts[1].offsets[0], 2, true);
     const planes = allocateExrPlanes(parts[1], ['R']);
-    await expect(decodeExrChunks(byteSource('parts.exr', bytes), parts[1], planes, 0, 1, platform, kernels)).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('a chunk of part 2 in part 1') });
+    await expect(decodeExrChunks(byteSource('parts.exr', bytes), parts[1], planes, 0, 1, kernels)).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('a chunk of part 2 in part 1') });
   });
   it('a part that is not read is named and the others are read', async () => {
     const bytes = new Uint8Array(readFileSync(path));
@@ -276,7 +276,7 @@ describe('files of several parts', () => {
   });
   it('2,000 mutated files are read or refused by name', async () => {
     const counts = await fuzz([new Uint8Array(readFileSync(path))], 2000, 75, async (mutated) => {
-      for (const header of (await readExrFile(mutated)).parts) await decodeExrChunks(mutated, header, allocateExrPlanes(header, header.channels.map(({ name }) => name)), 0, header.offsets.length, platform, kernels);
+      for (const header of (await readExrFile(mutated)).parts) await decodeExrChunks(mutated, header, allocateExrPlanes(header, header.channels.map(({ name }) => name)), 0, header.offsets.length, kernels);
     });
     expect(counts.refused).toBeGreaterThan(500);
     expect(counts.read + counts.refused).toBe(2000);

@@ -22,14 +22,20 @@ export function unpackPxr24(inflated: Uint8Array, types: readonly ExrType[], wid
     for (const type of types) {
       const bytes = PXR24_BYTES[type];
       // The planes hold the highest byte first; floats are short of the lowest one.
-      const shift = type === 'f16' ? 8 : 24;
+      const [second, third, fourth] = [from + width, from + 2 * width, from + 3 * width];
       let pixel = 0;
-      for (let x = 0; x < width; x++) {
-        let difference = 0;
-        for (let plane = 0; plane < bytes; plane++) difference |= inflated[from + plane * width + x] << (shift - 8 * plane);
-        pixel = (pixel + difference) | 0;
-        out[to++] = pixel;
-        if (type !== 'f16') out[to++] = pixel >>> 16;
+      if (type === 'f16') {
+        for (let x = 0; x < width; x++) {
+          pixel += (inflated[from + x] << 8) | inflated[second + x];
+          out[to++] = pixel;
+        }
+      } else {
+        for (let x = 0; x < width; x++) {
+          const lowest = type === 'u32' ? inflated[fourth + x] : 0;
+          pixel = (pixel + ((inflated[from + x] << 24) | (inflated[second + x] << 16) | (inflated[third + x] << 8) | lowest)) | 0;
+          out[to++] = pixel;
+          out[to++] = pixel >>> 16;
+        }
       }
       from += bytes * width;
     }
