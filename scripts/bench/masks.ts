@@ -45,7 +45,7 @@ export async function benchMasks(width: number, height: number): Promise<void> {
   const keys = Array.from({ length: COLORS }, (_, k) => color(k, 0) * 2 ** 32 + color(k, 1) * 2 ** 16 + color(k, 2));
   const mixture = unmix(planes, keys);
   report(`(i) shares of ${COLORS} colours, ${width} × ${height} : matching them plainly`, await compare(async () => unmix(planes, keys), async () => plainMatch(planes, 2), 3), 2);
-  const inputs: MaskInputs = { size: { width, height }, level: 0, views: {}, mattes: {}, pictures: {}, masks: {}, mixtures: { 'mixture ids': { ...mixture, x: 0, y: 0 } }, materials: { a: { sourceId: 'ids', index: 3, colorKey: 0, what: 'flat', behindId: null, coverage: null } } };
+  const inputs: MaskInputs = { size: { width, height }, level: 0, views: {}, mattes: {}, coverages: {}, pictures: {}, masks: {}, mixtures: { 'mixture ids': { ...mixture, x: 0, y: 0 } }, materials: { a: { sourceId: 'ids', index: 3, colorKey: 0, what: 'flat', behindId: null, coverage: null } } };
   const [r, g, b] = planes.map(({ data }) => data);
   const one = () => {
     const out = new Uint8Array(width * height);
@@ -77,16 +77,16 @@ const paintInPage = `async (canvas) => {
     const start = await frame();
     idle.push((await frame()) - start);
   }
+  const clean = Array.from({ length: 91 }, (_, i) => pixel(i));
   send('pointerdown', 0);
   let late = 0;
   for (let i = 1; i <= 90; i++) {
-    const before = pixel(i);
     const start = await frame();
     send('pointermove', i);
     painting.push((await frame()) - start);
     // What was painted is on the canvas when the frame after the event is over.
     await frame();
-    if (pixel(i) === before) late++;
+    if (pixel(i) === clean[i]) late++;
   }
   send('pointerup', 90);
   return { late, painting, idle };

@@ -6,6 +6,7 @@ export type CoreErrorCode =
   | 'newer-document'
   | 'edit-refused'
   | 'too-many-colours'
+  | 'bad-coverage'
   | 'bad-rules'
   | 'missing-source'
   | 'missing-mask';

@@ -21,7 +21,8 @@ export { chipOf, materialsFromPalette, tagsOf } from './elements/materials.ts';
 export { colorKeyAt } from './elements/palette-keys.ts';
 export { findPalette, MAX_PALETTE, type Palette, type PaletteColor } from './elements/palette.ts';
 export { areasOf, type Mixture, unmix } from './elements/unmix.ts';
-export { behindSource, type CoveredId, coverageFor, coverageRanks, coveredIds, hashesOfColors, manifestNames, rowKindOf } from './elements/coverage.ts';
+export { behindSource, coverageFor, coverageRanks, manifestNames, rowKindOf } from './elements/coverage.ts';
+export { addCoverage, beginCoverage, type CoveredId, type CoverageShares, coveredIds, hashesOfColors } from './elements/coverage-shares.ts';
 export { type ContentFacts, contentFacts, sampledRows } from './elements/content.ts';
 export { type Finding, type FindingKind, findingsOf } from './elements/findings.ts';
 export { guessRole, type RoleRule, ruleFor, withRule } from './elements/guess.ts';
@@ -36,7 +37,7 @@ export { maskKey, type Plan, planDocument, type PlanOptions, type Step } from '.
 export { LARGEST_LIGHT, referenceBackend, sampleValue } from './evaluate/reference.ts';
 export type { SourceView } from './evaluate/view.ts';
 export { Evaluator, type Inputs, type TilePixels, type TileResult, type TileTask } from './evaluate/run.ts';
-export { choice, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, paramsOf, type TermSpec } from './masks/define.ts';
+export { type CoverageView, choice, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, paramsOf, type TermSpec } from './masks/define.ts';
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces } from './masks/material.ts';
 export { dabsOf, paintStroke, strokeBounds } from './masks/paint.ts';
@@ -47,5 +48,6 @@ export { isJustMaterials, materialTerm, newMask, newTerm, usesMaterial } from '.
 export { growCoverage, nearestInSet } from './raster/distance.ts';
 export { gaussianBlur } from './raster/gaussian.ts';
 export { floatToHalf, halfToFloat } from './raster/half.ts';
+export { sampleReader } from './raster/read.ts';
 export { BYTES_PER_SAMPLE, type Plane, type PlaneData, type PlaneType, planeView } from './raster/planes.ts';
 export { intersect, type Region, type Size, sizeAtLevel, stripsOf, TILE_SIZE, tilesOf } from './raster/region.ts';

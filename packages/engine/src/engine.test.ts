@@ -87,12 +87,12 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
     [beauty.id]: { color: [...light.values()], alpha: null, premultiplied: false, x: 0, y: 0 },
     [overlay.id]: { ...planes, premultiplied: false, x: 0, y: 0 },
   };
-  const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, index: new Uint16Array(WIDTH * HEIGHT), edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+  const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, index: new Uint16Array(WIDTH * HEIGHT), edges: new Uint32Array(0), each: 3, parts: new Uint16Array(0), shares: new Uint8Array(0) };
   for (let i = 0; i < index.index.length; i++) index.index[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
   const plan = planDocument(doc);
   const evaluator = new Evaluator(referenceBackend());
   const out = new Uint8Array(WIDTH * HEIGHT * 4);
-  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, materials: materialPlaces(doc, plan.masks[key]) }) }, captures: [plan.steps.length] });
+  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, coverages: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, materials: materialPlaces(doc, plan.masks[key]) }) }, captures: [plan.steps.length] });
   const result = pixels.get(plan.steps.length)?.planes ?? new Float32Array();
   const area = WIDTH * HEIGHT;
   for (let i = 0; i < area; i++) for (let c = 0; c < 4; c++) out[i * 4 + c] = Math.round(Math.min(1, Math.max(0, result[c * area + i])) * 255);

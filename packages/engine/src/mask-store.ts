@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSource, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSource, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
@@ -20,6 +20,7 @@ const MAX_ROWS = 4096;
 
 export class MaskStore {
   readonly #mixtures = new Map<string, Promise<Mixture>>();
+  readonly #coverages = new Map<string, Promise<CoverageShares>>();
   readonly #indices = new Map<string, Promise<SharedIndex>>();
   readonly #readyIndices = new Map<string, SharedIndex>();
   readonly #masks = new Map<string, { made: Promise<MadeMask>; bytes: number }>();
@@ -70,8 +71,8 @@ export class MaskStore {
     const matte = coverageFor(beside, source);
     if (!matte || matte.width !== source.width || matte.height !== source.height) return rows;
     try {
-      const [ids] = (await this.#matte(matte)).planes;
-      const hashes = await this.pool.run('hashes-of-colors', { index: { width: mixture.width, height: mixture.height, data: mixture.index }, count: rows.length, ids });
+      const coverage = await this.#coverage(coverageRanks(beside, matte.id));
+      const hashes = await this.pool.run('hashes-of-colors', { index: { width: mixture.width, height: mixture.height, data: mixture.index }, count: rows.length, coverage });
       const names = await this.#names(matte);
       return rows.map((row, i) => {
         const hash = hashes[i];
@@ -87,8 +88,7 @@ export class MaskStore {
   async #coverageRows(source: Source, beside: readonly Source[]): Promise<Material[]> {
     const ranks = coverageRanks(beside.some(({ id }) => id === source.id) ? beside : [...beside, source], source.id);
     if (ranks.length === 0) throw new EngineError('bad-element', `${source.name} is the preview of a coverage matte. Choose the one with a number behind its name.`);
-    const planes = await Promise.all(ranks.map(async (rank) => (await this.#matte(rank)).planes));
-    const found = (await this.pool.run('covered-ids', { ranks: planes })).slice(0, MAX_ROWS);
+    const found = (await this.pool.run('covered-ids', { coverage: await this.#coverage(ranks) })).slice(0, MAX_ROWS);
     if (found.length === 0) throw new EngineError('bad-element', `${source.name} holds no coverage: mattes are 32-bit floats that no program has filtered. Save it again, without changing it.`);
     const names = await this.#names(ranks[0]);
     const kind = rowKindOf(source);
@@ -106,7 +106,7 @@ export class MaskStore {
     const looks = (['diffuse-filter', 'denoised-beauty', 'beauty'] as const).map((role) => beside.find((other) => other.role === role && other.width === source.width && other.height === source.height)).find((other) => other !== undefined);
     if (!looks || rows.length === 0 || source.role === 'rgb-matte') return rows;
     try {
-      const index = await this.#index(source, rows);
+      const index = await this.#index(source, rows, beside);
       const means = await this.pool.run('row-means', { index, count: rows.length, view: await this.#view(looks, 0) });
       return rows.map((row, i) => ({ ...row, mean: means[i] }));
     } catch (error) {
@@ -134,7 +134,7 @@ export class MaskStore {
   /** Makes `materialAt` ready. */
   async prepare(document: TazzelDocument): Promise<void> {
     const sources = new Set((['material', 'object'] as const).map((kind) => materialSource(document, kind)));
-    await Promise.allSettled([...sources].map((source) => source && source.role !== 'rgb-matte' && this.#index(source, rowsOfSource(document, source.id))));
+    await Promise.allSettled([...sources].map((source) => source && source.role !== 'rgb-matte' && this.#index(source, rowsOfSource(document, source.id), document.sources)));
   }
 
   #keepIndex(key: string, index: SharedIndex): SharedIndex {
@@ -143,12 +143,12 @@ export class MaskStore {
     return index;
   }
 
-  #index(source: Source, rows: readonly Material[]): Promise<SharedIndex> {
+  #index(source: Source, rows: readonly Material[], beside: readonly Source[]): Promise<SharedIndex> {
     const key = rowsKey(source, rows);
     return once(this.#indices, key, async () => {
       if (source.role === 'coverage-matte') {
-        const [ids] = (await this.#matte(source)).planes;
-        return this.#keepIndex(key, await this.pool.run('coverage-index', { ids, hashes: rows.map(({ colorKey }) => colorKey) }));
+        const coverage = await this.#coverage(coverageRanks(beside, source.id));
+        return this.#keepIndex(key, await this.pool.run('coverage-index', { coverage, hashes: rows.map(({ colorKey }) => colorKey) }));
       }
       const { width, height, index } = await this.#mixture(source, rows);
       return this.#keepIndex(key, { width, height, data: index });
@@ -157,6 +157,21 @@ export class MaskStore {
 
   #mixture(source: Source, rows: readonly Material[]): Promise<Mixture> {
     return once(this.#mixtures, rowsKey(source, rows), async () => this.pool.run('unmix', { planes: (await this.store.view(source, 0)).color, keys: rows.map(({ colorKey }) => colorKey) }, { priority: PRIORITY.view }));
+  }
+
+  /** A coverage matte, read one source after the other: together they would be larger than everything else. @throws CoreError `bad-coverage` */
+  #coverage(ranks: readonly Source[]): Promise<CoverageShares> {
+    return once(this.#coverages, ranks.map(sourceKey).join(' '), async () => {
+      let coverage: CoverageShares | null = null;
+      for (const [place, rank] of ranks.entries()) {
+        const { planes } = await this.#matte(rank);
+        const options = { priority: PRIORITY.view };
+        coverage = coverage ? await this.pool.run('add-coverage', { coverage, planes, place }, options) : await this.pool.run('begin-coverage', { planes, sources: ranks.length }, options);
+        this.store.release(rank);
+      }
+      if (!coverage) throw new EngineError('bad-element', 'The coverage matte is gone.');
+      return coverage;
+    });
   }
 
   async #matte(source: Source): Promise<MatteView> {
@@ -211,6 +226,7 @@ export class MaskStore {
     const views: Record<string, MaskView> = {};
     const mattes: Record<string, MatteView> = {};
     const mixtures: Record<string, MixtureView> = {};
+    const coverages: Record<string, CoverageView> = {};
     const pictures: Record<string, readonly Plane[]> = {};
     const masks: Record<string, Plane> = {};
     const failed = new Set<string>();
@@ -230,6 +246,7 @@ export class MaskStore {
             const source = findSource(document, need.sourceId) as Source;
             if (need.what === 'view') views[key] = await this.#view(source, level);
             else if (need.what === 'matte') mattes[key] = await this.#matte(source);
+            else if (need.what === 'coverage') coverages[key] = { ...(await this.#coverage(coverageRanks(document.sources, source.id))), x: source.x, y: source.y };
             else mixtures[key] = { ...(await this.#mixture(source, rowsOfSource(document, source.id))), x: source.x, y: source.y };
           }
         } catch (error) {
@@ -245,7 +262,7 @@ export class MaskStore {
       if (!('sourceId' in term)) return true;
       return !failed.has(needKey(term.layerId === null ? { what: 'view', sourceId: term.sourceId ?? '' } : { what: 'picture', layerId: term.layerId }));
     });
-    const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, pictures, masks, materials: materialPlaces(document, resolved) };
+    const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, coverages, pictures, masks, materials: materialPlaces(document, resolved) };
     const guide = resolved.followEdges ? needs.findLast(({ what }) => what === 'view') : undefined;
     const guideId = guide?.what === 'view' && !failed.has(needKey(guide)) ? guide.sourceId : null;
     const plane = await this.pool.run('mask', { mask: { ...resolved, terms }, inputs, guideId }, { priority: PRIORITY.view });
@@ -259,7 +276,7 @@ export class MaskStore {
     if (!source || !second) return [];
     const rows = rowsOfSource(document, source.id);
     const mixture = await this.#mixture(second, rows);
-    const front = await this.#index(source, rows);
+    const front = await this.#index(source, rows, document.sources);
     const pixels = await this.pool.run('behind', { front, back: { width: mixture.width, height: mixture.height, data: mixture.index }, row: rows.indexOf(material), count: rows.length });
     const total = front.width * front.height;
     return rows.map((row, i) => ({ front: row, area: pixels[i] / total })).filter(({ area }) => area > LEAST_SHARE).sort((a, b) => b.area - a.area);
@@ -267,7 +284,7 @@ export class MaskStore {
 
   keepOnly(hashes: ReadonlySet<string>): void {
     this.#masks.clear();
-    for (const map of [this.#mixtures, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOf(key))) map.delete(key);
+    for (const map of [this.#mixtures, this.#coverages, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOf(key))) map.delete(key);
   }
 
   /** The rows of a picture with its index, to outline one. */
@@ -275,7 +292,7 @@ export class MaskStore {
     const source = findSource(document, material.sourceId);
     if (!source || source.role === 'rgb-matte') return null;
     const rows = rowsOfSource(document, source.id);
-    return { index: await this.#index(source, rows), row: rows.indexOf(material), source };
+    return { index: await this.#index(source, rows, document.sources), row: rows.indexOf(material), source };
   }
 }
 

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -59,10 +59,14 @@ export interface Tasks {
   palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; mixture: Mixture } };
   /** The same for colours that are known. */
   unmix: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: Mixture };
+  /** What the first source of a coverage matte says of every pixel; `sources` is how many the matte has. */
+  'begin-coverage': { request: { planes: readonly Plane[]; sources: number }; response: CoverageShares };
+  /** The same with another of its sources, counted from 1. */
+  'add-coverage': { request: { coverage: CoverageShares; planes: readonly Plane[]; place: number }; response: CoverageShares };
   /** Which of some hashes covers most of each pixel of a coverage matte; 65535 where none does. */
-  'coverage-index': { request: { ids: Plane; hashes: readonly number[] }; response: SharedIndex };
-  'covered-ids': { request: { ranks: readonly (readonly Plane[])[] }; response: readonly CoveredId[] };
-  'hashes-of-colors': { request: { index: SharedIndex; count: number; ids: Plane }; response: readonly (number | null)[] };
+  'coverage-index': { request: { coverage: CoverageShares; hashes: readonly number[] }; response: SharedIndex };
+  'covered-ids': { request: { coverage: CoverageShares }; response: readonly CoveredId[] };
+  'hashes-of-colors': { request: { index: SharedIndex; count: number; coverage: CoverageShares }; response: readonly (number | null)[] };
   /** Mean light of all pixels of each row of an index. */
   'row-means': { request: { index: SharedIndex; count: number; view: MaskView }; response: readonly (readonly [number, number, number] | null)[] };
   /** How many pixels of a row (of the second index) lie behind each row of the first, where the two differ. */

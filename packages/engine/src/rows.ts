@@ -1,22 +1,23 @@
 /** Rows of the material schedule in pixels: which row a pixel belongs to, and what a row looks like on average. */
-import { halfToFloat, type MaskView, type Plane, srgbDecode } from '@tazzel/core';
+import { type CoverageShares, type MaskView, sampleReader, srgbDecode } from '@tazzel/core';
 import type { SharedIndex } from './protocol.ts';
 
 export const NO_ROW = 0xffff;
 
-/** Which of the hashes covers most of each pixel: that of the first rank. */
-export function hashIndex({ data }: Plane, hashes: readonly number[]): Uint16Array {
-  const bits = new Uint32Array(data.buffer, data.byteOffset, data.length);
+/** Which of the hashes covers most of each pixel. */
+export function hashIndex({ index, hashes: found }: CoverageShares, hashes: readonly number[]): Uint16Array {
   const rowOf = new Map(hashes.map((hash, i) => [hash, i]));
-  return Uint16Array.from(bits, (hash) => rowOf.get(hash) ?? NO_ROW);
+  const rows = Uint16Array.from(found, (hash) => rowOf.get(hash) ?? NO_ROW);
+  return index.map((number) => rows[number] ?? NO_ROW);
 }
 
 /** Mean light of all pixels of a row; null where the row has none. */
 export function rowMeans({ width, height, data }: SharedIndex, count: number, { color, encoding, scale, offset }: MaskView): ([number, number, number] | null)[] {
   const sums = new Float64Array(count * 4);
   const planes = [0, 1, 2].map((c) => color[Math.min(c, color.length - 1)]);
-  const value = ({ type, data: stored }: Plane, i: number) => {
-    const number = (type === 'f16' ? halfToFloat(stored[i]) : type === 'u8' ? stored[i] / 255 : type === 'u16' ? stored[i] / 65535 : stored[i]) * scale + offset;
+  const read = planes.map(sampleReader);
+  const light = (c: number, i: number) => {
+    const number = read[c](i) * scale + offset;
     return encoding === 'display' ? srgbDecode(number) : number;
   };
   const [across, down] = [Math.min(width, planes[0].width), Math.min(height, planes[0].height)];
@@ -24,7 +25,7 @@ export function rowMeans({ width, height, data }: SharedIndex, count: number, { 
     for (let x = 0; x < across; x++) {
       const row = data[y * width + x];
       if (row >= count) continue;
-      for (const c of [0, 1, 2]) sums[row * 4 + c] += value(planes[c], y * planes[0].width + x);
+      for (const c of [0, 1, 2]) sums[row * 4 + c] += light(c, y * planes[0].width + x);
       sums[row * 4 + 3]++;
     }
   }

@@ -202,6 +202,13 @@ export class SourceStore {
     }
   }
 
+  /** Lets go of the pixels of a source at full size: they were read once and are kept in another form. */
+  release(source: Source): void {
+    const entry = this.#entries.get(sourceKey(source));
+    const full = entry?.levels[0];
+    if (entry && full && full.color[0].data.length > SMALL_SAMPLES) entry.levels[0] = null;
+  }
+
   /** Forgets all other files, as when another document is opened. */
   keepOnly(hashes: ReadonlySet<string>): void {
     for (const key of this.#entries.keys()) if (!hashes.has(hashOf(key))) this.#entries.delete(key);

@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
+import { addCoverage, beginCoverage, contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
@@ -87,9 +87,14 @@ class WorkerState {
       return { colors, mixture: this.#shareMixture(mixture) };
     },
     unmix: ({ planes, keys }) => this.#shareMixture(unmix(planes, keys)),
-    'coverage-index': ({ ids, hashes }) => ({ width: ids.width, height: ids.height, data: this.#shared(hashIndex(ids, hashes)) }),
-    'covered-ids': ({ ranks }) => coveredIds(ranks),
-    'hashes-of-colors': ({ index, count, ids }) => hashesOfColors(index.data, count, [ids]),
+    'begin-coverage': ({ planes, sources }) => {
+      const coverage = beginCoverage(planes, sources);
+      return { ...this.#shareMixture(coverage), hashes: coverage.hashes };
+    },
+    'add-coverage': ({ coverage, planes, place }) => addCoverage(coverage, planes, place),
+    'coverage-index': ({ coverage, hashes }) => ({ width: coverage.width, height: coverage.height, data: this.#shared(hashIndex(coverage, hashes)) }),
+    'covered-ids': ({ coverage }) => coveredIds(coverage),
+    'hashes-of-colors': ({ index, count, coverage }) => hashesOfColors(index.data, count, coverage),
     'row-means': ({ index, count, view }) => rowMeans(index, count, view),
     behind: ({ front, back, row, count }) => seenBehind(front, back, row, count),
     mask: ({ mask, inputs, guideId }) => {
@@ -183,8 +188,8 @@ class WorkerState {
     return copy;
   }
 
-  #shareMixture({ width, height, index, edges, parts, shares }: Mixture): Mixture {
-    return { width, height, index: this.#shared(index), edges: this.#shared(edges), parts: this.#shared(parts), shares: this.#shared(shares) };
+  #shareMixture({ width, height, index, edges, each, parts, shares }: Mixture): Mixture {
+    return { width, height, each, index: this.#shared(index), edges: this.#shared(edges), parts: this.#shared(parts), shares: this.#shared(shares) };
   }
 
   #run(job: Job, region: TilePixels['region'], captures: readonly number[], start?: { steps: number; pixels: TilePixels }) {

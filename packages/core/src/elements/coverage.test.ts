@@ -1,13 +1,10 @@
 /** Cryptomatte specification 1.2; hashes and floats of names as its table and MurmurHash3's reference give them. */
 import { describe, expect, it } from 'vitest';
 import { source } from '../../../../tests/documents.ts';
-import type { Plane } from '../raster/planes.ts';
-import { behindSource, coverageFor, coverageRanks, coveredIds, hashesOfColors, manifestNames, rowKindOf } from './coverage.ts';
+import { behindSource, coverageFor, coverageRanks, manifestNames, rowKindOf } from './coverage.ts';
 
 const { file } = source(1);
 const matte = (n: number, name: string) => source(n, { role: 'coverage-matte', name, file });
-const floats = (...bits: readonly number[]) => new Float32Array(Uint32Array.from(bits).buffer);
-const plane = (data: Float32Array): Plane => ({ type: 'f32', width: data.length, height: 1, data });
 const [HELLO, BUNNY] = [0x248bfa47, 0x13851a76];
 
 describe('sources of a matte', () => {
@@ -39,18 +36,5 @@ describe('manifests', () => {
     expect(manifestNames({}, 'crypto_material00').size).toBe(0);
     const huge = `{${Array.from({ length: 150_000 }, (_, i) => `"m${i}":"${i.toString(16)}"`).join(',')}}`;
     expect(manifestNames(notes(huge), 'crypto_material00').size).toBe(100_000);
-  });
-});
-
-describe('pixels of a matte', () => {
-  it('areas are coverages over all ranks', () => {
-    const ids = coveredIds([[plane(floats(HELLO, BUNNY)), plane(Float32Array.of(0.75, 0.5)), plane(floats(BUNNY, HELLO)), plane(Float32Array.of(0.25, 0.5))]]);
-    expect(ids).toEqual([{ hash: HELLO, area: 0.625 }, { hash: BUNNY, area: 0.375 }]);
-    expect(coveredIds([[{ ...plane(floats(1)), type: 'f16', data: Uint16Array.of(1) }, plane(Float32Array.of(1))]])).toEqual([]);
-  });
-  it('a colour is the thing that most of it carries', () => {
-    const index = Uint16Array.of(0, 0, 0, 0, 0, 1, 1, 2);
-    const ids = plane(floats(HELLO, HELLO, HELLO, HELLO, BUNNY, BUNNY, HELLO, 0));
-    expect(hashesOfColors(index, 3, [ids])).toEqual([HELLO, null, null]);
   });
 });

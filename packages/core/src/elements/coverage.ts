@@ -1,10 +1,9 @@
 /**
- * Coverage mattes: names, hashes and the exact share of every pixel.
+ * Coverage mattes: which sources make one, and the names of its hashes. Their pixels: coverage-shares.ts.
  * @source Cryptomatte specification 1.2; Friedman, Jones: "Fully automatic ID mattes with support for motion blur and transparency", SIGGRAPH 2015
  */
 import { wordsOf } from './words.ts';
 import type { MaterialKind, Source, TazzelDocument } from '../document/model.ts';
-import type { Plane } from '../raster/planes.ts';
 
 const RANK = /(\d+)$/;
 /** `crypto_material` of `crypto_material01`; the preview without a number is no data. */
@@ -60,45 +59,4 @@ export function manifestNames(notes: Readonly<Record<string, string>>, sourceNam
     }
   }
   return names;
-}
-
-export interface CoveredId {
-  readonly hash: number;
-  /** Share of the picture. */
-  readonly area: number;
-}
-
-/** All hashes of a matte with the share of the picture that each covers, the largest first. Planes: id, coverage, id, coverage … of each rank. */
-export function coveredIds(ranks: readonly (readonly Plane[])[]): CoveredId[] {
-  const areas = new Map<number, number>();
-  for (const planes of ranks) {
-    for (let c = 0; c + 1 < planes.length; c += 2) {
-      const { data, type } = planes[c];
-      if (type !== 'f32') continue;
-      const bits = new Uint32Array(data.buffer, data.byteOffset, data.length);
-      const coverage = planes[c + 1].data;
-      for (let i = 0; i < bits.length; i++) if (coverage[i] > 0 && bits[i] !== 0) areas.set(bits[i], (areas.get(bits[i]) ?? 0) + coverage[i]);
-    }
-  }
-  const pixels = ranks[0]?.[0]?.data.length ?? 1;
-  return [...areas].map(([hash, area]) => ({ hash, area: area / pixels })).sort((a, b) => b.area - a.area);
-}
-
-/** A row counts as the same thing if this much of it carries one hash. */
-const SAME_SHARE = 0.8;
-
-/** For each colour of an ID picture the hash that most of it carries; null where no hash does. */
-export function hashesOfColors(index: Uint16Array, count: number, [ids]: readonly Plane[]): (number | null)[] {
-  if (ids?.type !== 'f32' || ids.data.length !== index.length) return Array.from({ length: count }, () => null);
-  const bits = new Uint32Array(ids.data.buffer, ids.data.byteOffset, ids.data.length);
-  const votes = Array.from({ length: count }, () => new Map<number, number>());
-  for (let i = 0; i < index.length; i++) {
-    const own = votes[index[i]];
-    own?.set(bits[i], (own.get(bits[i]) ?? 0) + 1);
-  }
-  return votes.map((own) => {
-    const total = [...own.values()].reduce((a, b) => a + b, 0);
-    const [hash, most] = [...own].reduce((best, entry) => (entry[1] > best[1] ? entry : best), [0, 0]);
-    return total > 0 && hash !== 0 && most >= total * SAME_SHARE ? hash : null;
-  });
 }

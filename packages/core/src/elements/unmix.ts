@@ -17,11 +17,16 @@ export interface Mixture extends Size {
   readonly index: Uint16Array;
   /** Pixels of several colours, in ascending order. */
   readonly edges: Uint32Array;
-  /** Three colours for each edge pixel. */
+  /** How many parts an edge pixel has. */
+  readonly each: number;
+  /** Colours of each edge pixel. */
   readonly parts: Uint16Array;
-  /** Their shares, in 255ths; they sum to 255. */
+  /** Their shares, in 255ths; those of a flat picture sum to 255. */
   readonly shares: Uint8Array;
 }
+
+/** Index of pixels that belong to nothing. */
+export const NOTHING = 0xffff;
 
 export type MixtureSpace = 'stored' | 'decoded' | 'encoded';
 
@@ -32,7 +37,9 @@ const CLEAN_RESIDUAL = 2 / 255;
 const SOFT_RESIDUAL = 12 / 255;
 /** Pictures of which less than this share has exactly known colours went through a lossy format. */
 const CLEAN_SHARE = 0.5;
-const UNKNOWN = 0xffff;
+const UNKNOWN = NOTHING;
+/** A pixel of a flat picture is mixed of so many colours at most. */
+const PARTS = 3;
 const GRID = 32;
 const DETECTION_SAMPLES = 4000;
 
@@ -117,7 +124,7 @@ class Unmixer {
 
   mixture(space: MixtureSpace | null): Mixture {
     const { width, height, index } = this;
-    const none = { edges: new Uint32Array(0), parts: new Uint16Array(0), shares: new Uint8Array(0) };
+    const none = { edges: new Uint32Array(0), each: PARTS, parts: new Uint16Array(0), shares: new Uint8Array(0) };
     if (this.count === 0) return { width, height, index: index.fill(0), ...none };
     let length = 0;
     for (let i = 0; i < index.length; i++) if (index[i] === UNKNOWN) length++;
@@ -151,7 +158,7 @@ class Unmixer {
       chosen[k] = shareA >= shareB && shareA >= third ? a : shareB >= third ? b : c;
     }
     for (let k = 0; k < length; k++) index[edges[k]] = chosen[k];
-    return { width, height, index, edges, parts, shares };
+    return { width, height, index, edges, each: PARTS, parts, shares };
   }
 
   /** Known colours up to `reach` pixels around a pixel, added to the first `found` of `#around`; returns how many there are then. */
@@ -368,12 +375,12 @@ function nearestOf(r: number, g: number, b: number, among: Uint16Array, count: n
 }
 
 /** The share of each known colour in the whole picture. */
-export function areasOf({ index, edges, parts, shares }: Mixture, count: number): Float64Array {
+export function areasOf({ index, edges, each, parts, shares }: Mixture, count: number): Float64Array {
   const areas = new Float64Array(count);
   for (const value of index) areas[value]++;
   for (const [k, i] of edges.entries()) {
     areas[index[i]]--;
-    for (let n = 0; n < 3; n++) areas[parts[k * 3 + n]] += shares[k * 3 + n] / 255;
+    for (let n = k * each; n < (k + 1) * each; n++) areas[parts[n]] += shares[n] / 255;
   }
   return areas.map((area) => area / Math.max(1, index.length));
 }

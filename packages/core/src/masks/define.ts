@@ -8,6 +8,7 @@ import { completeParams, type NumberParam, type ParamTable } from '../correction
 import type { Encoding } from '../color/zones.ts';
 import type { MaskTerm, TazzelDocument } from '../document/model.ts';
 import type { RoleId } from '../elements/roles.ts';
+import type { CoverageShares } from '../elements/coverage-shares.ts';
 import type { Mixture } from '../elements/unmix.ts';
 import type { SourceView } from '../evaluate/view.ts';
 import type { Plane } from '../raster/planes.ts';
@@ -16,9 +17,11 @@ import type { Size } from '../raster/region.ts';
 /** Data that a term reads. Everything but a `view` is at full size, whatever the level. */
 export type Need =
   | { readonly what: 'view'; readonly sourceId: string }
-  /** Stored numbers with their alpha channel as a fourth: mattes. */
+  /** Stored numbers with their alpha channel as a fourth: RGB mattes. */
   | { readonly what: 'matte'; readonly sourceId: string }
   | { readonly what: 'mixture'; readonly sourceId: string }
+  /** A coverage matte, named by its first source. */
+  | { readonly what: 'coverage'; readonly sourceId: string }
   /** The picture after a layer, at the level. */
   | { readonly what: 'picture'; readonly layerId: string }
   | { readonly what: 'mask'; readonly maskId: string };
@@ -44,6 +47,11 @@ export interface MixtureView extends Mixture {
   readonly y: number;
 }
 
+export interface CoverageView extends CoverageShares {
+  readonly x: number;
+  readonly y: number;
+}
+
 /** What was got for the needs of a mask, by `needKey`. Plain data: it crosses to workers. */
 export interface MaskInputs {
   /** The document's picture at full size. */
@@ -52,6 +60,7 @@ export interface MaskInputs {
   readonly views: Readonly<Record<string, MaskView>>;
   readonly mattes: Readonly<Record<string, MatteView>>;
   readonly mixtures: Readonly<Record<string, MixtureView>>;
+  readonly coverages: Readonly<Record<string, CoverageView>>;
   /** Display values 0…1: red, green, blue. */
   readonly pictures: Readonly<Record<string, readonly Plane[]>>;
   readonly masks: Readonly<Record<string, Plane>>;
@@ -65,7 +74,8 @@ export interface MaterialPlace {
   readonly index: number;
   readonly colorKey: number;
   readonly what: 'flat' | 'coverage' | 'channel';
-  readonly coverage: { readonly sourceIds: readonly string[]; readonly hash: number } | null;
+  /** `sourceId` is the first source of the matte. */
+  readonly coverage: { readonly sourceId: string; readonly hash: number } | null;
   /** The ID picture of what is behind glass or mirrored, in the same colours. */
   readonly behindId: string | null;
 }

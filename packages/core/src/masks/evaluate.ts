@@ -92,9 +92,7 @@ export function evaluateMask(mask: Mask, inputs: MaskInputs, guideId: string | n
   const fill = joined(mask.terms, inputs, width);
   const most = smooth ? 65535 : 255;
   const data = smooth ? new Uint16Array(width * height) : new Uint8Array(width * height);
-  const store = (values: Float32Array, at: number) => {
-    for (let i = 0; i < values.length; i++) data[at + i] = Math.round((inverted ? 1 - values[i] : values[i]) * strength * most);
-  };
+  const store = (values: Float32Array, at: number) => storeCoverage(values, data.subarray(at, at + values.length), strength * most, inverted);
   if (growPx === 0 && featherPx === 0) {
     const row = new Float32Array(width);
     for (let y = 0; y < height; y++) {
@@ -111,6 +109,17 @@ export function evaluateMask(mask: Mask, inputs: MaskInputs, guideId: string | n
     store(whole, 0);
   }
   return { type: smooth ? 'u16' : 'u8', width, height, data };
+}
+
+/** A loop of its own, with all it needs in arguments: as part of a closure it took four times as long. */
+function storeCoverage(values: Float32Array, to: Uint8Array | Uint16Array, most: number, inverted: boolean): void {
+  const [from, gain] = inverted ? [most + 0.5, -most] : [0.5, most];
+  const limit = most + 0.5;
+  for (let i = 0; i < to.length; i++) {
+    // Rounded by cutting off: coverage is not negative. Blurred it can be a trace above 1.
+    const value = from + values[i] * gain;
+    to[i] = value < limit ? value : limit;
+  }
 }
 
 function joined(terms: readonly MaskTerm[], inputs: MaskInputs, width: number): FillRow {

@@ -6,6 +6,7 @@ import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode } from '../color/srgb.ts';
 import { materialTerm, newMask, newTerm } from '../document/mask-edits.ts';
 import type { ElementTerm, Mask, MaskTerm, PaintTerm, ShapeTerm, Stroke, TazzelDocument } from '../document/model.ts';
+import { addCoverage, beginCoverage } from '../elements/coverage-shares.ts';
 import { maskKey } from '../evaluate/plan.ts';
 import { floatToHalf } from '../raster/half.ts';
 import type { Plane } from '../raster/planes.ts';
@@ -20,7 +21,7 @@ const culoriOklab = converter('oklab');
 const SIZE = { width: 64, height: 48 };
 const plane = (value: (x: number, y: number) => number, size = SIZE): Plane => ({ type: 'f32', ...size, data: Float32Array.from({ length: size.width * size.height }, (_, i) => value(i % size.width, Math.floor(i / size.width))) });
 const view = (...channels: readonly ((x: number, y: number) => number)[]): MaskView => ({ color: channels.map((channel) => plane(channel)), alpha: null, premultiplied: false, x: 0, y: 0, encoding: 'data', scale: 1, offset: 0 });
-const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, pictures: {}, masks: {}, materials: {}, ...patch });
+const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, materials: {}, ...patch });
 const withView = (given: MaskView) => inputs({ views: { 'view s': given } });
 const element = (kind: ElementTerm['kind'], params: Record<string, number> = {}): ElementTerm => ({ kind, operation: 'add', muted: false, sourceId: 's', layerId: null, params });
 const shape = (kind: ShapeTerm['kind'], points: ShapeTerm['points'], params: Record<string, number> = {}): ShapeTerm => ({ kind, operation: 'add', muted: false, points, params });
@@ -267,10 +268,11 @@ describe('coverage mattes and channels', () => {
   // Cryptomatte specification 1.2: hashes of “hello” and “bunny”; a matte is the sum of the coverages of its ids over all ranks.
   const [hello, bunny] = [0x248bfa47, 0x13851a76];
   it('sum the ranks of their names', () => {
-    const matte = { planes: [f32(floats(hello, bunny)), f32(Float32Array.of(0.7, 0.6)), f32(floats(bunny, hello)), f32(Float32Array.of(0.3, 0.25))], x: 0, y: 0 };
-    const more = { planes: [f32(floats(0, hello)), f32(Float32Array.of(0, 0.15)), f32(floats(0, 0)), f32(new Float32Array(2))], x: 0, y: 0 };
-    const place = (hash: number) => ({ sourceId: 'c', index: 0, colorKey: hash, what: 'coverage' as const, behindId: null, coverage: { sourceIds: ['c', 'd'], hash } });
-    const given = inputs({ size, mattes: { [needKey({ what: 'matte', sourceId: 'c' })]: matte, [needKey({ what: 'matte', sourceId: 'd' })]: more }, materials: { a: place(hello), b: place(bunny) } });
+    const first = [f32(floats(hello, bunny)), f32(Float32Array.of(0.7, 0.6)), f32(floats(bunny, hello)), f32(Float32Array.of(0.3, 0.25))];
+    const more = [f32(floats(0, hello)), f32(Float32Array.of(0, 0.15)), f32(floats(0, 0)), f32(new Float32Array(2))];
+    const coverage = { ...addCoverage(beginCoverage(first, 2), more, 1), x: 0, y: 0 };
+    const place = (hash: number) => ({ sourceId: 'c', index: 0, colorKey: hash, what: 'coverage' as const, behindId: null, coverage: { sourceId: 'c', hash } });
+    const given = inputs({ size, coverages: { [needKey({ what: 'coverage', sourceId: 'c' })]: coverage }, materials: { a: place(hello), b: place(bunny) } });
     expect([...values(evaluateMask(mask(materialTerm(['a'])), given))].map((v) => Math.round(v * 100))).toEqual([70, 40]);
     expect([...values(evaluateMask(mask(materialTerm(['a', 'b'])), given))]).toEqual([1, 1]);
   });

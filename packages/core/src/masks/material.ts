@@ -1,9 +1,8 @@
 import type { Mask, Material, MaterialTerm, TazzelDocument } from '../document/model.ts';
 import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
-import type { Plane } from '../raster/planes.ts';
 import { sampleReader } from '../raster/read.ts';
-import { type FillRow, type MaskInputs, type MaterialPlace, type Need, needKey, type TermSpec } from './define.ts';
+import { type FillRow, type MaskInputs, type MaterialPlace, type MixtureView, type Need, needKey, type TermSpec } from './define.ts';
 
 const numbers = new WeakMap<readonly Material[], ReadonlyMap<string, number>>();
 /** The place of every row among those of its own source. */
@@ -29,7 +28,7 @@ export function placeOf(document: TazzelDocument, material: Material): MaterialP
   const ranks = matte ? coverageRanks(document.sources, matte.sourceId) : [];
   const source = document.sources.find(({ id }) => id === material.sourceId);
   const behindId = what === 'flat' && source ? (behindSource(document, source)?.id ?? null) : null;
-  return { sourceId: material.sourceId, index, colorKey: material.colorKey, what, behindId, coverage: matte && ranks.length > 0 ? { sourceIds: ranks.map(({ id }) => id), hash: matte.hash } : null };
+  return { sourceId: material.sourceId, index, colorKey: material.colorKey, what, behindId, coverage: matte && ranks.length > 0 ? { sourceId: ranks[0].id, hash: matte.hash } : null };
 }
 
 /** Where all materials of a mask are found, by their ids. */
@@ -56,7 +55,7 @@ export const material: TermSpec<'material'> = {
     const add = (need: Need) => needs.set(needKey(need), need);
     for (const row of rowsOf(term, document)) {
       const place = placeOf(document, row);
-      if (readsCoverage(term, place)) for (const sourceId of place.coverage?.sourceIds ?? []) add({ what: 'matte', sourceId });
+      if (readsCoverage(term, place) && place.coverage) add({ what: 'coverage', sourceId: place.coverage.sourceId });
       else if (term.from === 'behind' && place.behindId !== null) {
         add({ what: 'mixture', sourceId: row.sourceId });
         add({ what: 'mixture', sourceId: place.behindId });
@@ -82,20 +81,22 @@ export const material: TermSpec<'material'> = {
     const places = term.materialIds.flatMap((id) => inputs.materials[id] ?? []);
     const flat = new Map<string, Set<number>>();
     const behind = new Map<string, { front: string; indices: Set<number> }>();
-    const mattes = new Map<string, { sourceIds: readonly string[]; hashes: Set<number> }>();
+    const hashes = new Map<string, Set<number>>();
+    const put = (to: Map<string, Set<number>>, key: string, value: number) => to.set(key, (to.get(key) ?? new Set()).add(value));
     for (const place of places) {
-      if (readsCoverage(term, place) && place.coverage) {
-        const key = place.coverage.sourceIds.join();
-        const entry = mattes.get(key) ?? { sourceIds: place.coverage.sourceIds, hashes: new Set() };
-        entry.hashes.add(place.coverage.hash);
-        mattes.set(key, entry);
-      } else if (term.from === 'behind' && place.behindId !== null) behind.set(place.behindId, { front: place.sourceId, indices: (behind.get(place.behindId)?.indices ?? new Set()).add(place.index) });
+      if (readsCoverage(term, place) && place.coverage) put(hashes, place.coverage.sourceId, place.coverage.hash);
+      else if (term.from === 'behind' && place.behindId !== null) behind.set(place.behindId, { front: place.sourceId, indices: (behind.get(place.behindId)?.indices ?? new Set()).add(place.index) });
       else if (place.what === 'channel') layers.push(channelRows(place, inputs));
-      else flat.set(place.sourceId, (flat.get(place.sourceId) ?? new Set()).add(place.index));
+      else put(flat, place.sourceId, place.index);
     }
-    for (const [sourceId, indices] of flat) layers.push(mixtureRows(sourceId, indices, inputs));
-    for (const [sourceId, { front, indices }] of behind) layers.push(behindRows(mixtureRows(sourceId, indices, inputs), mixtureRows(front, indices, inputs)));
-    for (const { sourceIds, hashes } of mattes.values()) layers.push(matteRows(sourceIds, hashes, inputs));
+    const flatRows = (sourceId: string, indices: ReadonlySet<number>) => mixtureRows(inputs.mixtures[needKey({ what: 'mixture', sourceId })], indices, inputs);
+    for (const [sourceId, indices] of flat) layers.push(flatRows(sourceId, indices));
+    for (const [sourceId, { front, indices }] of behind) layers.push(behindRows(flatRows(sourceId, indices), flatRows(front, indices)));
+    for (const [sourceId, wanted] of hashes) {
+      const coverage = inputs.coverages[needKey({ what: 'coverage', sourceId })];
+      layers.push(mixtureRows(coverage, new Set(coverage ? [...coverage.hashes.keys()].filter((i) => wanted.has(coverage.hashes[i])) : []), inputs));
+    }
+    if (layers.length === 1) return layers[0];
     const own = new Float32Array(sizeAtLevel(inputs.size, inputs.level).width);
     return (y, out) => {
       out.fill(0);
@@ -108,29 +109,10 @@ export const material: TermSpec<'material'> = {
   source: 'common practice of colour unmixing, no published source for the limits; Cryptomatte specification 1.2',
 };
 
-/** A function from a pixel at full size to its coverage, summed over the pixels of a level: a reduced mask is as soft as the reduced picture. */
-function reduced(inputs: MaskInputs, place: { x: number; y: number; width: number; height: number }, row: (sy: number, add: (sx: number, value: number) => void) => void): FillRow {
-  const { size, level } = inputs;
-  const block = 2 ** level;
-  return (y, out) => {
-    out.fill(0);
-    const rows = Math.min(block, size.height - y * block);
-    for (let k = 0; k < rows; k++) {
-      const sy = y * block + k - place.y;
-      if (sy < 0 || sy >= place.height) continue;
-      row(sy, (sx, value) => {
-        const x = sx + place.x;
-        if (x >= 0 && x < size.width) out[x >> level] += value;
-      });
-    }
-    for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
-  };
-}
-
-function mixtureRows(sourceId: string, indices: ReadonlySet<number>, inputs: MaskInputs): FillRow {
-  const mixture = inputs.mixtures[needKey({ what: 'mixture', sourceId })];
+/** The shares of some colours, summed over the pixels of a level: a reduced mask is as soft as the reduced picture. */
+function mixtureRows(mixture: MixtureView | undefined, indices: ReadonlySet<number>, inputs: MaskInputs): FillRow {
   if (!mixture) return (_, out) => void out.fill(0);
-  const { index, edges, parts, shares, width } = mixture;
+  const { index, edges, each, parts, shares, width } = mixture;
   const table = new Uint8Array(65536);
   for (const i of indices) table[i] = 1;
   const { size, level } = inputs;
@@ -146,7 +128,7 @@ function mixtureRows(sourceId: string, indices: ReadonlySet<number>, inputs: Mas
       const sy = y * block + k - mixture.y;
       if (sy < 0 || sy >= mixture.height) continue;
       const start = sy * width - mixture.x;
-      for (let x = firstX; x < lastX; x++) out[x >> level] += table[index[start + x]];
+      addFound(out, index, start, table, firstX, lastX, level);
       // Edge pixels stand in order: going on from the row before is the usual case.
       const from = sy * width;
       if (expected !== sy) edge = lowerBound(edges, from);
@@ -155,12 +137,18 @@ function mixtureRows(sourceId: string, indices: ReadonlySet<number>, inputs: Mas
         const x = edges[edge] - from + mixture.x;
         if (x < 0 || x >= size.width) continue;
         let share = 0;
-        for (let n = edge * 3; n < edge * 3 + 3; n++) if (table[parts[n]] === 1) share += shares[n];
+        for (let n = edge * each; n < (edge + 1) * each; n++) if (table[parts[n]] === 1) share += shares[n];
         out[x >> level] += share / 255 - table[index[edges[edge]]];
       }
     }
-    for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
+    if (level > 0) for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
   };
+}
+
+/** A loop of its own: as part of a closure it took several times as long. */
+function addFound(out: Float32Array, index: Uint16Array, start: number, table: Uint8Array, first: number, last: number, level: number): void {
+  if (level === 0) for (let x = first; x < last; x++) out[x] = table[index[start + x]];
+  else for (let x = first; x < last; x++) out[x >> level] += table[index[start + x]];
 }
 
 /** What is there in one picture and not already in front. */
@@ -184,47 +172,23 @@ function lowerBound(sorted: Uint32Array, value: number): number {
   return low;
 }
 
-/** The bits of a 32-bit float as the whole number that a hash is. */
-function bitsOf({ data, type }: Plane): Uint32Array | null {
-  return type === 'f32' ? new Uint32Array(data.buffer, data.byteOffset, data.length) : type === 'u32' ? (data as Uint32Array) : null;
-}
-
-function matteRows(sourceIds: readonly string[], hashes: ReadonlySet<number>, inputs: MaskInputs): FillRow {
-  const ranks = sourceIds.flatMap((sourceId) => {
-    const matte = inputs.mattes[needKey({ what: 'matte', sourceId })];
-    if (!matte || matte.planes.length < 2) return [];
-    const pairs = [[0, 1], [2, 3]].filter(([, coverage]) => coverage < matte.planes.length);
-    return pairs.flatMap(([id, coverage]) => {
-      const ids = bitsOf(matte.planes[id]);
-      return ids ? [{ ids, coverage: sampleReader(matte.planes[coverage]), matte }] : [];
-    });
-  });
-  if (ranks.length === 0) return (_, out) => void out.fill(0);
-  const [{ matte }] = ranks;
-  const { width, height } = matte.planes[0];
-  return reduced(inputs, { x: matte.x, y: matte.y, width, height }, (sy, add) => {
-    for (const { ids, coverage } of ranks) {
-      // Neighbours mostly carry the same name: it is looked up once.
-      let last = -1;
-      let isIn = false;
-      for (let sx = 0, i = sy * width; sx < width; sx++, i++) {
-        if (ids[i] !== last) {
-          last = ids[i];
-          isIn = hashes.has(last);
-        }
-        if (isIn) add(sx, coverage(i));
-      }
-    }
-  });
-}
-
-function channelRows({ sourceId, colorKey }: MaterialPlace, inputs: MaskInputs): FillRow {
-  const matte = inputs.mattes[needKey({ what: 'matte', sourceId })];
+function channelRows({ sourceId, colorKey }: MaterialPlace, { mattes, size, level }: MaskInputs): FillRow {
+  const matte = mattes[needKey({ what: 'matte', sourceId })];
   const plane = matte?.planes[colorKey];
   if (!plane) return (_, out) => void out.fill(0);
   const value = sampleReader(plane);
   const { width, height } = plane;
-  return reduced(inputs, { x: matte.x, y: matte.y, width, height }, (sy, add) => {
-    for (let sx = 0; sx < width; sx++) add(sx, Math.min(1, Math.max(0, value(sy * width + sx))));
-  });
+  const block = 2 ** level;
+  const [firstX, lastX] = [Math.max(0, matte.x), Math.min(size.width, matte.x + width)];
+  return (y, out) => {
+    out.fill(0);
+    const rows = Math.min(block, size.height - y * block);
+    for (let k = 0; k < rows; k++) {
+      const sy = y * block + k - matte.y;
+      if (sy < 0 || sy >= height) continue;
+      const start = sy * width - matte.x;
+      for (let x = firstX; x < lastX; x++) out[x >> level] += Math.min(1, Math.max(0, value(start + x)));
+    }
+    for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
+  };
 }
