@@ -14,18 +14,19 @@ export function hashIndex({ index, hashes: found }: CoverageShares, hashes: read
 /** Mean light of all pixels of a row; null where the row has none. */
 export function rowMeans({ width, height, data }: SharedIndex, count: number, { color, encoding, scale, offset }: MaskView): ([number, number, number] | null)[] {
   const sums = new Float64Array(count * 4);
-  const planes = [0, 1, 2].map((c) => color[Math.min(c, color.length - 1)]);
-  const read = planes.map(sampleReader);
-  const light = (c: number, i: number) => {
-    const number = read[c](i) * scale + offset;
-    return encoding === 'display' ? srgbDecode(number) : number;
-  };
-  const [across, down] = [Math.min(width, planes[0].width), Math.min(height, planes[0].height)];
-  for (let y = 0; y < down; y++) {
-    for (let x = 0; x < across; x++) {
+  const { width: across, height: down } = color[0];
+  const [red, green, blue] = [0, 1, 2].map((c) => {
+    const read = sampleReader(color[Math.min(c, color.length - 1)]);
+    return encoding === 'display' ? (i: number) => srgbDecode(read(i) * scale + offset) : (i: number) => read(i) * scale + offset;
+  });
+  for (let y = 0; y < Math.min(height, down); y++) {
+    for (let x = 0; x < Math.min(width, across); x++) {
       const row = data[y * width + x];
       if (row >= count) continue;
-      for (const c of [0, 1, 2]) sums[row * 4 + c] += light(c, y * planes[0].width + x);
+      const i = y * across + x;
+      sums[row * 4] += red(i);
+      sums[row * 4 + 1] += green(i);
+      sums[row * 4 + 2] += blue(i);
       sums[row * 4 + 3]++;
     }
   }

@@ -14,6 +14,16 @@ export function colorKeyAt(planes: readonly Plane[], index: number): number {
   return (sampleBits(red, red.data[index]) & 0xffff) * 2 ** 32 + (sampleBits(green, green.data[index]) & 0xffff) * 2 ** 16 + (sampleBits(blue, blue.data[index]) & 0xffff);
 }
 
+/** Whether two pixels have the same key, without making the keys. */
+export function sameColors(planes: readonly Plane[]): (i: number, k: number) => boolean {
+  // Of 32-bit floats the upper halves count: the second of two words.
+  const isFloat = planes.map(({ type }) => type === 'f32');
+  const [a, b, c] = planes.map(({ data }, n) => (isFloat[n] ? new Uint16Array(data.buffer, data.byteOffset, data.length * 2) : data));
+  if (isFloat.every((float) => float)) return (i, k) => a[2 * i + 1] === a[2 * k + 1] && (b === undefined || (b[2 * i + 1] === b[2 * k + 1] && c[2 * i + 1] === c[2 * k + 1]));
+  if (isFloat.includes(true)) return (i, k) => colorKeyAt(planes, i) === colorKeyAt(planes, k);
+  return (i, k) => a[i] === a[k] && (b === undefined || (b[i] === b[k] && c[i] === c[k]));
+}
+
 /** The key of three stored samples. */
 export const colorKey = (planes: readonly Plane[], stored: Rgb): number =>
   (sampleBits(planes[0], stored[0]) & 0xffff) * 2 ** 32 + (sampleBits(planes[1], stored[1]) & 0xffff) * 2 ** 16 + (sampleBits(planes[2], stored[2]) & 0xffff);

@@ -7,11 +7,11 @@
  */
 import { srgbEncode } from '../color/srgb.ts';
 import { CoreError } from '../errors.ts';
-import { sampleValue } from '../evaluate/reference.ts';
 import type { Plane } from '../raster/planes.ts';
+import { sampleReader } from '../raster/read.ts';
 import type { Encoding } from '../color/zones.ts';
-import { colorKey, colorKeyAt, colorOfKey, type Rgb } from './palette-keys.ts';
-import { areasOf, type Mixture, SOFT_TOLERANCE, unmix } from './unmix.ts';
+import { colorKey, colorKeyAt, colorOfKey, type Rgb, sameColors } from './palette-keys.ts';
+import { areasOf, type Mixture, NOTHING, SOFT_TOLERANCE, unmix } from './unmix.ts';
 
 export interface PaletteColor {
   /** Identity: the stored samples, 16 bits each (see `colorKeyAt`). */
@@ -44,6 +44,7 @@ const SMOOTH_STEP = 10 / 255;
 const MAX_SOFT_PALETTE = 96;
 const MIN_SOFT_SHARE = 0.93;
 const MIN_SOFT_AREA = 1 / 2000;
+const SOFT_SAMPLES = 2e6;
 
 /**
  * Finds the palette and what every pixel is mixed of. Planes: one or three of equal size.
@@ -62,39 +63,38 @@ export function findPalette(planes: readonly Plane[], encoding: Encoding): Palet
 }
 
 function exactColors(planes: readonly Plane[]): number[] {
-  const { width, height } = planes[0];
-  const keys = new Float64Array(width * height);
+  const { width } = planes[0];
+  const pixels = planes[0].data.length;
   const flat = new Map<number, { count: number }>();
-  let lastKey = -1;
   let last = { count: 0 };
-  for (let i = 0; i < keys.length; i++) {
-    const key = colorKeyAt(planes, i);
-    keys[i] = key;
-    const isFlat = (i % width === 0 || keys[i - 1] === key) && (i < width || keys[i - width] === key);
-    if (!isFlat) continue;
-    if (key !== lastKey) {
+  let lastAt = -1;
+  const isSame = sameColors(planes);
+  for (let i = 0; i < pixels; i++) {
+    if (!((i % width === 0 || isSame(i, i - 1)) && (i < width || isSame(i, i - width)))) continue;
+    if (lastAt < 0 || !isSame(i, lastAt)) {
+      const key = colorKeyAt(planes, i);
       const entry = flat.get(key);
       last = entry ?? { count: 0 };
       if (!entry) flat.set(key, last);
-      lastKey = key;
     }
+    lastAt = i;
     last.count++;
   }
-  const enough = Math.min(MIN_FLAT_PIXELS, Math.ceil(keys.length / 16));
+  const enough = Math.min(MIN_FLAT_PIXELS, Math.ceil(pixels / 16));
   const found = [...flat].filter(([, entry]) => entry.count >= enough);
   if (found.length === 0 || found.length > MAX_PALETTE) {
     const what = found.length === 0 ? 'no flat colours' : `${found.length} colours`;
     throw new CoreError('too-many-colours', `This does not look like an ID picture: ${what} found, expected 1 to ${MAX_PALETTE}. Choose the element that holds flat ID colours.`);
   }
-  const flatShare = found.reduce((sum, [, entry]) => sum + entry.count, 0) / keys.length;
+  const flatShare = found.reduce((sum, [, entry]) => sum + entry.count, 0) / pixels;
   if (flatShare < MIN_FLAT_SHARE) {
     throw new CoreError('too-many-colours', `This does not look like an ID picture: only ${Math.round(flatShare * 100)} % of it lie in flat colours. Choose the element that holds flat ID colours.`);
   }
   // Light can be flat where there is none: black behind a facade. What is left beside the largest colour must be flat, too.
   const largest = Math.max(...found.map(([, entry]) => entry.count));
-  const rest = keys.length - largest;
-  const flatRest = flatShare * keys.length - largest;
-  if (rest > keys.length * SMALL_SHARE && flatRest < rest * MIN_FLAT_REST) {
+  const rest = pixels - largest;
+  const flatRest = flatShare * pixels - largest;
+  if (rest > pixels * SMALL_SHARE && flatRest < rest * MIN_FLAT_REST) {
     throw new CoreError('too-many-colours', `This does not look like an ID picture: beside one large flat colour only ${Math.round((100 * flatRest) / rest)} % lie in flat colours. Choose the element that holds flat ID colours.`);
   }
   return found.map(([key]) => key);
@@ -107,23 +107,27 @@ function softColors(planes: readonly Plane[]): number[] | null {
   const counts = new Float64Array(BINS ** 3);
   const sums = new Float64Array(BINS ** 3 * 3);
   let smooth = 0;
-  const rgb = [0, 0, 0];
-  for (let y = 1; y < height; y++) {
+  // Some rows of a large picture tell as much as all.
+  const step = Math.max(1, Math.round((width * height) / SOFT_SAMPLES));
+  const [red, green, blue] = planes.map(sampleReader);
+  const isSmooth = (read: (i: number) => number, i: number, value: number) => Math.abs(value - read(i - 1)) < SMOOTH_STEP && Math.abs(value - read(i - width)) < SMOOTH_STEP;
+  const binOf = (value: number) => Math.min(BINS - 1, Math.max(0, Math.floor(value * BINS)));
+  let looked = 0;
+  for (let y = 1; y < height; y += step) {
     for (let x = 1; x < width; x++) {
+      looked++;
       const i = y * width + x;
-      let isSmooth = true;
-      for (const [c, plane] of planes.entries()) {
-        rgb[c] = sampleValue(plane, i);
-        isSmooth &&= Math.abs(rgb[c] - sampleValue(plane, i - 1)) < SMOOTH_STEP && Math.abs(rgb[c] - sampleValue(plane, i - width)) < SMOOTH_STEP;
-      }
-      if (!isSmooth) continue;
+      const [r, g, b] = [red(i), green(i), blue(i)];
+      if (!isSmooth(red, i, r) || !isSmooth(green, i, g) || !isSmooth(blue, i, b)) continue;
       smooth++;
-      const bin = rgb.reduce((sum, v) => sum * BINS + Math.min(BINS - 1, Math.max(0, Math.floor(v * BINS))), 0);
+      const bin = (binOf(r) * BINS + binOf(g)) * BINS + binOf(b);
       counts[bin]++;
-      for (const c of [0, 1, 2]) sums[bin * 3 + c] += rgb[c];
+      sums[bin * 3] += r;
+      sums[bin * 3 + 1] += g;
+      sums[bin * 3 + 2] += b;
     }
   }
-  if (smooth < MIN_FLAT_SHARE * width * height) return null;
+  if (smooth < MIN_FLAT_SHARE * looked) return null;
   const bins = [...counts.keys()].filter((bin) => counts[bin] > 0).map((bin) => ({ count: counts[bin], rgb: [0, 1, 2].map((c) => sums[bin * 3 + c] / counts[bin]) }));
   bins.sort((a, b) => b.count - a.count);
   const centers: { count: number; rgb: number[] }[] = [];
@@ -151,7 +155,7 @@ function rank(planes: readonly Plane[], encoding: Encoding, found: readonly numb
   const place = new Uint16Array(found.length);
   for (const [rankOf, old] of order.entries()) place[old] = rankOf;
   const { index, parts } = mixture;
-  for (let i = 0; i < index.length; i++) index[i] = place[index[i]];
+  for (let i = 0; i < index.length; i++) if (index[i] !== NOTHING) index[i] = place[index[i]];
   for (let i = 0; i < parts.length; i++) parts[i] = place[parts[i]];
   const show = (value: number) => (encoding === 'linear' ? srgbEncode(value) : Math.min(1, Math.max(0, value)));
   return {

@@ -5,7 +5,7 @@ import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from '../raster/planes.ts';
 import { findPalette } from './palette.ts';
 import { colorKey, type Rgb } from './palette-keys.ts';
-import { areasOf, type Mixture, unmix } from './unmix.ts';
+import { areasOf, type Mixture, NOTHING, unmix } from './unmix.ts';
 
 const SIZE = 96;
 const SAMPLES = 16;
@@ -105,3 +105,31 @@ it('noise in 32-bit floats: colours are found, and no pixel is lost', () => {
   expect(colors.reduce((sum, { area }) => sum + area, 0)).toBeCloseTo(1, 6);
   expect(mixture.index.length).toBe(SIZE ** 2);
 });
+
+/** A picture of a left part and noise to the right of it, with the keys of the left part's colours. */
+function besideNoise(count: number, width: number, height: number, known: number): { planes: Plane[]; keys: number[] } {
+  const random = seeded(8);
+  const colors = Array.from({ length: count }, (): Rgb => [Math.floor(random() * 256), Math.floor(random() * 256), Math.floor(random() * 256)]);
+  const picture = Array.from({ length: width * height }, (_, i): Rgb => {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    if (x < known) return colors[(Math.floor(x / 5) + Math.floor(y / 5) * Math.ceil(known / 5)) % count];
+    return [Math.floor(random() * 256), Math.floor(random() * 256), Math.floor(random() * 256)];
+  });
+  const planes = [0, 1, 2].map((c): Plane => ({ type: 'u8', width, height, data: Uint8Array.from(picture, (rgb) => rgb[c]) }));
+  return { planes, keys: [...new Set(colors.map((rgb) => colorKey(planes, rgb)))] };
+}
+
+it('places that show none of the known colours far and wide belong to nothing', () => {
+  const { planes, keys } = besideNoise(2, 200, 64, 110);
+  const { index, edges } = unmix(planes, keys);
+  expect(index[10 * 200 + 20]).toBeLessThan(2);
+  expect(index[10 * 200 + 190]).toBe(NOTHING);
+  for (const i of edges) expect(i % 200).toBeLessThan(160);
+  expect(areasOf(unmix(planes, keys), 2).reduce((a, b) => a + b, 0)).toBeLessThan(0.81);
+});
+
+it('thousands of colours beside thousands of unknown pixels come to an end', () => {
+  const { planes, keys } = besideNoise(4000, 600, 300, 400);
+  const areas = areasOf(unmix(planes, keys), keys.length);
+  expect(areas.reduce((a, b) => a + b, 0)).toBeGreaterThan(0.66);
+}, 20_000);

@@ -12,7 +12,7 @@ import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
 import { colorKeyAt, colorOfKey } from './palette-keys.ts';
 
-/** Which of the known colours makes up most of every pixel, and the exact shares where several do. */
+/** Which of the known colours makes up most of every pixel (`NOTHING` in places that show none of them), and the exact shares where several do. */
 export interface Mixture extends Size {
   readonly index: Uint16Array;
   /** Pixels of several colours, in ascending order. */
@@ -76,6 +76,8 @@ export function unmix(planes: readonly Plane[], keys: readonly number[], space: 
 
 /** The most colours of which triples are tried: more seldom meet, and triples are many. */
 const MOST_FOR_TRIPLES = 12;
+/** The most colours of a neighbourhood in which thin things are looked for. */
+const MOST_FURTHER = 96;
 
 class Unmixer {
   readonly width: number;
@@ -126,11 +128,13 @@ class Unmixer {
     const { width, height, index } = this;
     const none = { edges: new Uint32Array(0), each: PARTS, parts: new Uint16Array(0), shares: new Uint8Array(0) };
     if (this.count === 0) return { width, height, index: index.fill(0), ...none };
-    let length = 0;
-    for (let i = 0; i < index.length; i++) if (index[i] === UNKNOWN) length++;
-    const edges = new Uint32Array(length);
-    for (let i = 0, k = 0; i < index.length; i++) if (index[i] === UNKNOWN) edges[k++] = i;
     this.#near = this.#grid();
+    // Where no known colour is far and wide, nothing can be said.
+    const isEdge = (i: number) => index[i] === UNKNOWN && this.#inGrid(i).length > 0;
+    let length = 0;
+    for (let i = 0; i < index.length; i++) if (isEdge(i)) length++;
+    const edges = new Uint32Array(length);
+    for (let i = 0, k = 0; k < length; i++) if (isEdge(i)) edges[k++] = i;
     // Decided from what is known for sure, and only then written, so that no pixel depends on the order.
     const chosen = new Uint16Array(length);
     if (this.planes.length === 1) {
@@ -199,7 +203,7 @@ class Unmixer {
       const all = new Set<number>();
       const [cx, cy] = [cell % across, Math.floor(cell / across)];
       for (let y = Math.max(0, cy - 1); y <= Math.min(down - 1, cy + 1); y++) for (let x = Math.max(0, cx - 1); x <= Math.min(across - 1, cx + 1); x++) for (const found of cells[y * across + x]) all.add(found);
-      return all.size > 0 ? Uint16Array.from(all) : Uint16Array.from({ length: this.count }, (_unused, i) => i);
+      return Uint16Array.from(all);
     });
   }
 
@@ -254,8 +258,9 @@ class Unmixer {
     }
     // Thin things never show their own colour here: one of the neighbourhood's.
     const further = this.#inGrid(i);
-    if (found > 0) solver.pairs(near, found, further, further.length);
-    else solver.pairs(further, further.length, further, further.length);
+    const few = further.length <= MOST_FURTHER;
+    if (found > 0 && few) solver.pairs(near, found, further, further.length);
+    else if (few) solver.pairs(further, further.length, further, further.length);
     if (solver.residual <= enough) return;
     if (further.length <= MOST_FOR_TRIPLES) solver.triples(further, further.length, enough);
     if (solver.residual === Number.POSITIVE_INFINITY) solver.take(nearestOf(solver.r, solver.g, solver.blue, further, further.length, solver.colors));
