@@ -17,7 +17,7 @@ vi.mock('localforage', () => ({
     }),
   },
 }));
-const { takeIn } = await import('./intake.ts');
+const { takeIn, takeInAll } = await import('./intake.ts');
 
 const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
   format: 'exr',
@@ -79,10 +79,12 @@ describe('taking files in', () => {
     expect([sources.length, problems]).toEqual([1, ['a.exr: OpenEXR parts of type “deepscanline” are not read.']]);
   });
   it('an ID picture fills the schedule, but only an empty one', async () => {
-    const { materials } = await takeIn(fakeEngine(), null, [file('material_id.png')], () => undefined);
+    const { materials } = await takeInAll(fakeEngine(), null, [file('material_id.png')], () => undefined);
     expect(materials).toHaveLength(1);
-    const again = await takeIn(fakeEngine(), smallDocument(), [file('material_id.png')], () => undefined);
+    const again = await takeInAll(fakeEngine(), smallDocument(), [file('material_id.png')], () => undefined);
     expect(again.materials).toHaveLength(0);
+    // Who opens a document does not wait for it.
+    expect((await takeIn(fakeEngine(), null, [file('material_id.png')], () => undefined)).materials).toHaveLength(0);
   });
   it('the same file is not added twice; one that was missing comes back without a new element', async () => {
     const engine = fakeEngine();

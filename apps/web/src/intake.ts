@@ -24,6 +24,10 @@ export interface IntakeProgress {
 
 /** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. */
 export const takeIn = (engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> =>
+  read(engine, document, { size: document?.size ?? null, findMaterials: false }, files, onProgress, signal);
+
+/** The same with what the pictures of IDs hold, for those who cannot wait for the open document to find out. */
+export const takeInAll: typeof takeIn = (engine, document, files, onProgress, signal) =>
   read(engine, document, { size: document?.size ?? null, findMaterials: (document?.materials.length ?? 0) === 0 }, files, onProgress, signal);
 
 /** What is made of the files: a size of null takes that of the files. */

@@ -13,14 +13,14 @@ export const DEMO_ID = 'demo';
 const isProject = (file: File) => file.name.toLowerCase().endsWith(`.${PROJECT_EXTENSION}`);
 const number = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
 
-/** Opens dropped or chosen files. Returns the id of the document to go to, or null if nothing could be read. */
-export async function openFiles(files: readonly File[]): Promise<string | null> {
+/** Opens dropped or chosen files, read by `take`. Returns the id of the document to go to, or null if nothing could be read. */
+export async function openFiles(files: readonly File[], take: typeof takeIn = takeIn): Promise<string | null> {
   const projects = files.filter(isProject);
   if (projects.length > 0) {
     const others = files.filter((file) => !isProject(file));
     return openProject(projects[0], [...projects.slice(1), ...others].map((file) => `${file.name} was not opened: one project file is opened at a time. Drop pictures into an open document.`));
   }
-  return newDocument(files);
+  return newDocument(files, take);
 }
 
 async function openProject(file: File, notes: readonly string[]): Promise<string | null> {
@@ -37,11 +37,11 @@ async function openProject(file: File, notes: readonly string[]): Promise<string
   }
 }
 
-async function newDocument(files: readonly File[]): Promise<string | null> {
+async function newDocument(files: readonly File[], take: typeof takeIn): Promise<string | null> {
   try {
     const engine = await getEngine();
     engine.keepOnly(new Set());
-    const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => takeIn(engine, null, files, ({ done, total, name }) => report(done / total, name), signal));
+    const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => take(engine, null, files, ({ done, total, name }) => report(done / total, name), signal));
     if (!size || sources.length === 0) {
       showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);
       return null;

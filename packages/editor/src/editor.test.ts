@@ -57,10 +57,11 @@ describe('session', () => {
     session.actions.edit({ type: 'remove-layer', layerId: 'layer-2' });
     expect(session.getState().selectedLayerId).toBeNull();
   });
-  it('adds elements with base and materials in one step', () => {
+  it('adds elements with their base in one step, and learns their materials in every state', () => {
     const empty = { ...start, sources: [], materials: [], buildUp: { scene: [], picture: [] } };
     const session = createSession(empty);
-    session.actions.addElements([source(7, { role: 'beauty' }), source(8, { role: 'material-id', encoding: 'data' })], [material(1, 'source-8')]);
+    session.actions.addElements([source(7, { role: 'beauty' }), source(8, { role: 'material-id', encoding: 'data' })]);
+    session.actions.learnMaterials([material(1, 'source-8')]);
     expect(order(session.getState().document)).toEqual(['s:element 7']);
     expect(session.getState().document.materials).toHaveLength(1);
     expect(session.getState().history.past).toHaveLength(1);

@@ -31,6 +31,11 @@ export function replaced(history: History, document: TazzelDocument, label: stri
   return { document, past, future: [] };
 }
 
+/** What was found out about files is no edit: it goes into every state, so that undoing does not forget it. */
+export function everywhere({ document, past, future }: History, learn: (document: TazzelDocument) => TazzelDocument): History {
+  return { document: learn(document), past: past.map((step) => ({ ...step, before: learn(step.before) })), future: future.map((step) => ({ ...step, after: learn(step.after) })) };
+}
+
 export function undo(history: History): History {
   const last = history.past[history.past.length - 1];
   if (!last) return history;

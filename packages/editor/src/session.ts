@@ -2,9 +2,9 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import { edit, type History, redo, replaced, startHistory, undo } from './history.ts';
+import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
 export const STAGES = ['elements', 'build-up', 'surfaces', 'deliver'] as const;
 export type StageId = (typeof STAGES)[number];
@@ -67,6 +67,8 @@ export interface Session {
   /** Where the wipe stands, 0…1 of the picture's width. */
   readonly wipeAt: number;
   readonly maskDisplay: MaskDisplay;
+  /** The pictures of IDs are being read. */
+  readonly readsSchedule: boolean;
   /** The last refusal, for the interface to show; `at` tells equal ones apart. */
   readonly refusal: { readonly message: string; readonly at: number } | null;
 }
@@ -75,7 +77,9 @@ export interface SessionActions {
   /** Applies an edit; a refusal is kept in `refusal` and nothing changes. Returns whether it was applied. */
   edit(change: Edit, gesture?: string): boolean;
   /** Adds sources, and with them the base layer if there is none. */
-  addElements(sources: readonly Source[], materials: readonly Material[]): void;
+  addElements(sources: readonly Source[]): void;
+  /** Rows that were read of pictures of IDs, for every state that has the pictures and no rows. No step of the history. */
+  learnMaterials(materials: readonly Material[]): void;
   /** Files that were missing are back: the document is the same, but must be shown anew. */
   refreshSources(): void;
   undo(): void;
@@ -90,7 +94,7 @@ export interface SessionActions {
   showMask(maskId: string): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -113,6 +117,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     viewedSourceId: null,
     lookAt: null,
     maskSubject: { kind: 'layer' },
+    readsSchedule: false,
     compare: 'off',
     wipeAt: 0.5,
     maskDisplay: 'off',
@@ -140,13 +145,22 @@ export function createSession(document: TazzelDocument): SessionStore {
       }
       return true;
     },
-    addElements: (sources, materials) => {
+    addElements: (sources) => {
       const { history } = store.getState();
-      let next = addElements(history.document, sources);
-      if (materials.length > 0) next = applyEdit(next, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+      const next = addElements(history.document, sources);
       const added = addedLayer(history.document, next);
       adopt(replaced(history, next, 'Add elements'));
       if (added) actions.selectLayer(added);
+    },
+    learnMaterials: (materials) => {
+      if (materials.length === 0) return;
+      const pictures = [...new Set(materials.map(({ sourceId }) => sourceId))];
+      const learn = (document: TazzelDocument) => {
+        const isMissing = document.materials.length === 0 && pictures.every((id) => document.sources.some((source) => source.id === id));
+        return isMissing ? applyEdit(document, { type: 'set-materials', sourceId: pictures[0], materials }) : document;
+      };
+      store.setState(({ pointAt }) => ({ pointAt: materials.some(({ kind }) => kind === pointAt) ? pointAt : materials[0].kind }));
+      adopt(everywhere(store.getState().history, learn));
     },
     refreshSources: () => {
       const { history } = store.getState();
@@ -186,8 +200,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     newMask: (name) => {
       const { document, selectedMaterialIds } = store.getState();
       const rows = selectedMaterialIds.flatMap((id) => document.materials.find((row) => row.id === id) ?? []);
-      const title = name ?? (rows.length === 0 ? 'Mask' : rows.length <= 3 ? rows.map((row) => row.name).join(', ') : `${rows[0].name} and ${rows.length - 1} more`);
-      if (!actions.edit({ type: 'add-mask', name: title.slice(0, 200), terms: rows.length > 0 ? [materialTerm(rows.map(({ id }) => id))] : [] })) return;
+      if (!actions.edit({ type: 'add-mask', name: name?.slice(0, 200) ?? maskNameOf(rows), terms: rows.length > 0 ? [materialTerm(rows.map(({ id }) => id))] : [] })) return;
       const made = store.getState().document.masks.at(-1);
       if (made) actions.showMask(made.id);
     },

@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSource, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
@@ -37,7 +37,7 @@ export class MaskStore {
    * @throws CoreError `too-many-colours` if a flat picture is not flat
    */
   async findMaterials(source: Source, beside: readonly Source[] = []): Promise<Material[]> {
-    const rows = source.role === 'coverage-matte' ? await this.#coverageRows(source, beside) : source.role === 'rgb-matte' ? this.#channelRows(source) : await this.#flatRows(source, beside);
+    const rows = source.role === 'coverage-matte' ? await this.#coverageRows(source, beside) : source.role === 'rgb-matte' ? await this.#channelRows(source) : await this.#flatRows(source, beside);
     return this.#withMeans(rows, source, beside);
   }
 
@@ -46,17 +46,20 @@ export class MaskStore {
     const materials: Material[] = [];
     const problems: string[] = [];
     const counts = { material: 0, object: 0 };
-    for (const source of scheduleSources(sources)) {
-      try {
-        const rows = await this.findMaterials(source, sources);
-        // Several RGB mattes make one list.
-        const first = counts[rowKindOf(source)];
-        materials.push(...(first === 0 ? rows : rows.map((row, i) => ({ ...row, id: `${row.kind}-${first + i + 1}`, tag: tagsOf(row.kind, first + rows.length)[first + i] }))));
-        counts[rowKindOf(source)] += rows.length;
-      } catch (error) {
-        if (error instanceof Cancelled) throw error;
-        problems.push(`${source.name}: ${(error as Error).message}`);
+    const pictures = scheduleSources(sources);
+    const found = await Promise.allSettled(pictures.map((source) => this.findMaterials(source, sources)));
+    for (const [n, source] of pictures.entries()) {
+      const result = found[n];
+      if (result.status === 'rejected') {
+        if (result.reason instanceof Cancelled) throw result.reason;
+        problems.push(`${source.name}: ${(result.reason as Error).message}`);
+        continue;
       }
+      const rows = result.value;
+      // Several RGB mattes make one list.
+      const first = counts[rowKindOf(source)];
+      materials.push(...(first === 0 ? rows : rows.map((row, i) => ({ ...row, id: `${row.kind}-${first + i + 1}`, tag: tagsOf(row.kind, first + rows.length)[first + i] }))));
+      counts[rowKindOf(source)] += rows.length;
     }
     return { materials, problems };
   }
@@ -96,15 +99,16 @@ export class MaskStore {
     return found.map(({ hash, area }, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: (names.get(hash) ?? tags[i]).slice(0, 200), surface: null, sourceId: ranks[0].id, colorKey: hash, coverage: { sourceId: ranks[0].id, hash }, chip: chipOf(i), area: Math.min(1, area), mean: null }));
   }
 
-  #channelRows(source: Source): Material[] {
+  async #channelRows(source: Source): Promise<Material[]> {
     const kind = rowKindOf(source);
     const tags = tagsOf(kind, source.colorChannels.length);
-    return source.colorChannels.map((channel, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: `${source.name} ${['red', 'green', 'blue'][i] ?? channel}`.slice(0, 200), surface: null, sourceId: source.id, colorKey: i, coverage: null, chip: [Number(i === 0), Number(i === 1), Number(i === 2)] as const, area: 1 / 3, mean: null }));
+    const { areas } = await this.pool.run('channel-rows', { planes: (await this.store.view(source, 0)).color });
+    return source.colorChannels.map((channel, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: `${source.name} ${['red', 'green', 'blue'][i] ?? channel}`.slice(0, 200), surface: null, sourceId: source.id, colorKey: i, coverage: null, chip: [Number(i === 0), Number(i === 1), Number(i === 2)] as const, area: areas[i], mean: null }));
   }
 
   async #withMeans(rows: Material[], source: Source, beside: readonly Source[]): Promise<Material[]> {
     const looks = (['diffuse-filter', 'denoised-beauty', 'beauty'] as const).map((role) => beside.find((other) => other.role === role && other.width === source.width && other.height === source.height)).find((other) => other !== undefined);
-    if (!looks || rows.length === 0 || source.role === 'rgb-matte') return rows;
+    if (!looks || rows.length === 0) return rows;
     try {
       const index = await this.#index(source, rows, beside);
       const means = await this.pool.run('row-means', { index, count: rows.length, view: await this.#view(looks, 0) });
@@ -121,20 +125,21 @@ export class MaskStore {
 
   /** Which row of the schedule lies at a pixel of the picture; null where none does or the index is not there yet. */
   materialAt(document: TazzelDocument, x: number, y: number, kind: MaterialKind): Material | null {
-    const source = materialSource(document, kind);
-    if (!source) return null;
-    const rows = rowsOfSource(document, source.id);
-    const index = this.#readyIndices.get(rowsKey(source, rows));
-    if (!index) return null;
-    const [sx, sy] = [x - source.x, y - source.y];
-    if (sx < 0 || sy < 0 || sx >= index.width || sy >= index.height) return null;
-    return rows[index.data[sy * index.width + sx]] ?? null;
+    for (const source of materialSources(document, kind)) {
+      const rows = rowsOfSource(document, source.id);
+      const index = this.#readyIndices.get(rowsKey(source, rows));
+      const [sx, sy] = [x - source.x, y - source.y];
+      if (!index || sx < 0 || sy < 0 || sx >= index.width || sy >= index.height) continue;
+      const row = rows[index.data[sy * index.width + sx]];
+      if (row) return row;
+    }
+    return null;
   }
 
   /** Makes `materialAt` ready. */
   async prepare(document: TazzelDocument): Promise<void> {
-    const sources = new Set((['material', 'object'] as const).map((kind) => materialSource(document, kind)));
-    await Promise.allSettled([...sources].map((source) => source && source.role !== 'rgb-matte' && this.#index(source, rowsOfSource(document, source.id), document.sources)));
+    const sources = new Set((['material', 'object'] as const).flatMap((kind) => materialSources(document, kind)));
+    await Promise.allSettled([...sources].map((source) => this.#index(source, rowsOfSource(document, source.id), document.sources)));
   }
 
   #keepIndex(key: string, index: SharedIndex): SharedIndex {
@@ -150,6 +155,7 @@ export class MaskStore {
         const coverage = await this.#coverage(coverageRanks(beside, source.id));
         return this.#keepIndex(key, await this.pool.run('coverage-index', { coverage, hashes: rows.map(({ colorKey }) => colorKey) }));
       }
+      if (source.role === 'rgb-matte') return this.#keepIndex(key, (await this.pool.run('channel-rows', { planes: (await this.store.view(source, 0)).color })).index);
       const { width, height, index } = await this.#mixture(source, rows);
       return this.#keepIndex(key, { width, height, data: index });
     });
@@ -290,7 +296,7 @@ export class MaskStore {
   /** The rows of a picture with its index, to outline one. */
   async indexOf(document: TazzelDocument, material: Material): Promise<{ index: SharedIndex; row: number; source: Source } | null> {
     const source = findSource(document, material.sourceId);
-    if (!source || source.role === 'rgb-matte') return null;
+    if (!source) return null;
     const rows = rowsOfSource(document, source.id);
     return { index: await this.#index(source, rows, document.sources), row: rows.indexOf(material), source };
   }

@@ -65,6 +65,27 @@ describe('the schedule', () => {
     expect(engine.materialAt(alone, 400, 700)?.name).toBe('Gravel');
     expect(await share(mask(materialTerm([gravel?.id ?? ''])), alone)).toBeCloseTo(gravel?.area ?? 0, 2);
   });
+  it('of RGB mattes has the channels of all of them, their areas, and is pointed at', async () => {
+    const folder = scratch('mattes');
+    const colors = [[255, 0, 0], [0, 255, 0], [0, 0, 255]];
+    // Four columns: red, green and blue of the first picture; the fourth is red of the second.
+    const paths = await Promise.all(
+      [(x: number) => colors[x] ?? [0, 0, 0], (x: number) => (x === 3 ? colors[0] : [0, 0, 0])].map(async (colorOf, n) => {
+        const path = join(folder, `rgb_matte_${n + 1}.png`);
+        await sharp(Buffer.from(Array.from({ length: 80 * 10 }, (_, i) => colorOf(Math.floor((i % 80) / 20))).flat()), { raw: { width: 80, height: 10, channels: 3 } }).png().toFile(path);
+        return path;
+      }),
+    );
+    const sources = await sourcesOf(paths);
+    expect(sources.map(({ role }) => role)).toEqual(['rgb-matte', 'rgb-matte']);
+    const { materials } = await engine.findSchedule(sources);
+    expect(materials.map(({ area }) => Number(area.toFixed(2)))).toEqual([0.25, 0.25, 0.25, 0.25, 0, 0]);
+    const document = after(addElements(emptyDocument('m', 'M', { width: 80, height: 10 }), sources), { type: 'set-materials', sourceId: sources[0].id, materials });
+    await engine.preparePointer(document);
+    expect([5, 25, 45, 65].map((x) => document.materials.indexOf(engine.materialAt(document, x, 5) as never))).toEqual([0, 1, 2, 3]);
+    const outline = await engine.outline(document, [document.materials[3].id], 0, { x: 0, y: 0, width: 80, height: 10 });
+    expect([outline[(5 * 80 + 60) * 4 + 3], outline[(5 * 80 + 70) * 4 + 3], outline[(5 * 80 + 40) * 4 + 3]]).toEqual([255, 0, 0]);
+  });
   it('says behind what a material is seen', async () => {
     const oak = yard.materials.find((row) => row.kind === 'material' && row.name === 'Oak');
     const seen = await engine.seenBehind(yard, oak as never);

@@ -67,6 +67,8 @@ export interface Tasks {
   'coverage-index': { request: { coverage: CoverageShares; hashes: readonly number[] }; response: SharedIndex };
   'covered-ids': { request: { coverage: CoverageShares }; response: readonly CoveredId[] };
   'hashes-of-colors': { request: { index: SharedIndex; count: number; coverage: CoverageShares }; response: readonly (number | null)[] };
+  /** Which channel of an RGB matte covers most of each pixel, and the share of the picture that each covers. */
+  'channel-rows': { request: { planes: readonly Plane[] }; response: { index: SharedIndex; areas: readonly number[] } };
   /** Mean light of all pixels of each row of an index. */
   'row-means': { request: { index: SharedIndex; count: number; view: MaskView }; response: readonly (readonly [number, number, number] | null)[] };
   /** How many pixels of a row (of the second index) lie behind each row of the first, where the two differ. */

@@ -1,14 +1,32 @@
 /** Rows of the material schedule in pixels: which row a pixel belongs to, and what a row looks like on average. */
-import { type CoverageShares, type MaskView, sampleReader, srgbDecode } from '@tazzel/core';
+import { type CoverageShares, type MaskView, type Plane, sampleReader, srgbDecode } from '@tazzel/core';
 import type { SharedIndex } from './protocol.ts';
 
 export const NO_ROW = 0xffff;
+const LARGE = 2 ** 22;
 
 /** Which of the hashes covers most of each pixel. */
 export function hashIndex({ index, hashes: found }: CoverageShares, hashes: readonly number[]): Uint16Array {
   const rowOf = new Map(hashes.map((hash, i) => [hash, i]));
   const rows = Uint16Array.from(found, (hash) => rowOf.get(hash) ?? NO_ROW);
   return index.map((number) => rows[number] ?? NO_ROW);
+}
+
+/** Which channel of an RGB matte covers at least half of each pixel, and how much of the picture each covers. */
+export function channelRows(planes: readonly Plane[]): { index: SharedIndex; areas: number[] } {
+  const { width, height } = planes[0];
+  const data = new Uint16Array(width * height).fill(NO_ROW);
+  const areas = planes.map((plane, c) => {
+    const read = sampleReader(plane);
+    let sum = 0;
+    for (let i = 0; i < data.length; i++) {
+      const share = Math.min(1, Math.max(0, read(i)));
+      sum += share;
+      if (share >= 0.5) data[i] = c;
+    }
+    return sum / data.length;
+  });
+  return { index: { width, height, data }, areas };
 }
 
 /** Mean light of all pixels of a row; null where the row has none. */
@@ -19,8 +37,10 @@ export function rowMeans({ width, height, data }: SharedIndex, count: number, { 
     const read = sampleReader(color[Math.min(c, color.length - 1)]);
     return encoding === 'display' ? (i: number) => srgbDecode(read(i) * scale + offset) : (i: number) => read(i) * scale + offset;
   });
-  for (let y = 0; y < Math.min(height, down); y++) {
-    for (let x = 0; x < Math.min(width, across); x++) {
+  // Every second row and column of a large picture: the means stay what they are.
+  const step = data.length > LARGE ? 2 : 1;
+  for (let y = 0; y < Math.min(height, down); y += step) {
+    for (let x = 0; x < Math.min(width, across); x += step) {
       const row = data[y * width + x];
       if (row >= count) continue;
       const i = y * across + x;

@@ -7,7 +7,7 @@ import { toWire } from './errors.ts';
 import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
-import { hashIndex, rowMeans, seenBehind } from './rows.ts';
+import { channelRows, hashIndex, rowMeans, seenBehind } from './rows.ts';
 import { glowOf, rebuildFigures, rebuildSums } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
@@ -95,6 +95,10 @@ class WorkerState {
     'coverage-index': ({ coverage, hashes }) => ({ width: coverage.width, height: coverage.height, data: this.#shared(hashIndex(coverage, hashes)) }),
     'covered-ids': ({ coverage }) => coveredIds(coverage),
     'hashes-of-colors': ({ index, count, coverage }) => hashesOfColors(index.data, count, coverage),
+    'channel-rows': ({ planes }) => {
+      const { index, areas } = channelRows(planes);
+      return { index: { ...index, data: this.#shared(index.data) }, areas };
+    },
     'row-means': ({ index, count, view }) => rowMeans(index, count, view),
     behind: ({ front, back, row, count }) => seenBehind(front, back, row, count),
     mask: ({ mask, inputs, guideId }) => {

@@ -15,6 +15,7 @@ export function Bench({ stage }: { stage: StageId }) {
   const sourceId = useSession((state) => state.selectedSourceId);
   const materialIds = useSession((state) => state.selectedMaterialIds);
   const subject = useSession((state) => state.maskSubject);
+  const isReading = useSession((state) => state.readsSchedule);
   const place = layerId ? findLayer(document, layerId) : null;
   const source = sourceId ? findSource(document, sourceId) : null;
   const materials = materialIds.flatMap((id) => findMaterial(document, id) ?? []);
@@ -28,7 +29,7 @@ export function Bench({ stage }: { stage: StageId }) {
       {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <SetBench />)}
       {stage === 'surfaces' && (
         <>
-          {mask ? <MaskBench key={mask.id} mask={mask} /> : materials.length > 0 ? <MaterialBench materials={materials} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, Shift adds, Alt takes away; then it can be corrected here or kept as a mask.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}
+          {mask ? <MaskBench key={mask.id} mask={mask} /> : materials.length > 0 ? <MaterialBench materials={materials} /> : <Empty>{document.materials.length > 0 ? 'Point into the picture: the material under the pointer is outlined and named. A click selects it, Shift adds, Alt takes away; then it can be corrected here or kept as a mask.' : isReading ? 'The pictures of IDs are being read. Soon the material under the pointer is outlined and named here.' : 'Without a material ID picture there are no materials to point at.'}</Empty>}
           {!mask && place && materials.some(({ id }) => layersOn(document, id).includes(place.layer)) && layer}
         </>
       )}

@@ -9,7 +9,7 @@ import { Choice } from '../ui/choice.tsx';
 import { FileButton } from '../ui/file-button.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { Line, Section } from '../ui/section.tsx';
-import { useActions, useDocument } from '../workspace/context.ts';
+import { useActions, useDocument, useSession } from '../workspace/context.ts';
 
 type Grain = 'lit' | 'filter-raw' | 'lights';
 const grains: readonly { value: Grain; label: string; hint: string }[] = [
@@ -22,6 +22,8 @@ const grains: readonly { value: Grain; label: string; hint: string }[] = [
 export function BuildSection() {
   const document = useDocument();
   const actions = useActions();
+  // Masks of glass, water and sky come from the schedule.
+  const isReading = useSession((state) => state.readsSchedule);
   const [grain, setGrain] = useState<Grain>('lit');
   const [own, setOwn] = useState<readonly Recipe[]>([]);
   useEffect(() => void recipes().then(setOwn), []);
@@ -60,7 +62,7 @@ export function BuildSection() {
           Exact rebuild
         </Button>
         {builtInRecipes.map((recipe) => (
-          <Button key={recipe.id} title={recipe.summary} onClick={() => build(buildRecipe(document, recipe))}>
+          <Button key={recipe.id} disabled={isReading} title={isReading ? 'The pictures of IDs are still being read' : recipe.summary} onClick={() => build(buildRecipe(document, recipe))}>
             {recipe.name}
           </Button>
         ))}
@@ -70,7 +72,7 @@ export function BuildSection() {
         {own.map((recipe) => (
           <li key={recipe.id} className="flex items-center gap-1 border-t py-0.5">
             <span className="min-w-0 flex-1 truncate">{recipe.name}</span>
-            <Button className="h-6 px-2" onClick={() => build(buildRecipe(document, recipe))}>
+            <Button className="h-6 px-2" disabled={isReading} onClick={() => build(buildRecipe(document, recipe))}>
               Build
             </Button>
             <Menu

@@ -3,7 +3,7 @@ import { addElements, applyEdit, type TazzelDocument } from '@tazzel/core';
 import { concatenate } from '@tazzel/formats';
 import { materialIds, nameOfColor, type SceneDescription } from '@tazzel/renderer';
 import { getEngine } from '../engine.ts';
-import { takeIn } from '../intake.ts';
+import { takeInAll } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { openFiles } from '../opening.ts';
 import { loadDocument, saveDocument } from '../storage/documents.ts';
@@ -19,14 +19,14 @@ export async function sendRender(documentId: string | null): Promise<string | nu
   const file = new File([concatenate(files[0].parts) as Uint8Array<ArrayBuffer>], `${stem}.exr`, { type: 'image/x-exr' });
   const scene = bench.store.getState().job?.scene ?? null;
   if (documentId === null) {
-    const id = await openFiles([file]);
+    const id = await openFiles([file], takeInAll);
     if (id && scene) await nameMaterials(id, scene);
     return id;
   }
   const engine = await getEngine();
   const stored = await loadDocument(documentId, engine);
   if (!stored) throw new Error('This document is not in the browser any more. Choose another one.');
-  const { sources, materials, problems } = await withProgress('Reading the elements', (report, signal) => takeIn(engine, stored.document, [file], ({ name }) => report(null, name), signal));
+  const { sources, materials, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored.document, [file], ({ name }) => report(null, name), signal));
   showReport('About these elements', problems);
   if (sources.length === 0) return null;
   let document = addElements(stored.document, sources);

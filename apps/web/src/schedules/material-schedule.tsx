@@ -18,6 +18,7 @@ export function MaterialSchedule() {
   const selectedIds = useSession((state) => state.selectedMaterialIds);
   const hoveredId = useSession((state) => state.hoveredMaterialId);
   const pointAt = useSession((state) => state.pointAt);
+  const isReading = useSession((state) => state.readsSchedule);
   const kinds = new Set(document.materials.map(({ kind }) => kind));
   const rows = kinds.size > 1 ? document.materials.filter(({ kind }) => kind === pointAt) : document.materials;
   const columns: readonly Column<Material>[] = [
@@ -62,7 +63,7 @@ export function MaterialSchedule() {
           </IconButton>
         )
       }
-      empty="No materials yet. Add a material ID picture: every material in one flat colour. If it is in the document already, select it under Elements and choose “Find materials”."
+      empty={isReading ? 'Reading materials and objects from the pictures of IDs …' : 'No materials yet. Add a material ID picture: every material in one flat colour. If it is in the document already, select it under Elements and choose “Find materials”.'}
     />
   );
 }

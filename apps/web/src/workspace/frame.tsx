@@ -38,10 +38,10 @@ export function Frame({ stage }: { stage: StageId }) {
   const addFiles = useCallback(
     async (files: readonly File[]) => {
       if (files.length === 0) return;
-      const { sources, materials, problems } = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
+      const { sources, problems } = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
         takeIn(engine, session.getState().document, files, ({ done, total, name }) => report(done / total, name), signal),
       );
-      if (sources.length > 0) session.actions.addElements(sources, materials);
+      if (sources.length > 0) session.actions.addElements(sources);
       else if (problems.length > 0) session.actions.refreshSources();
       showReport('About these files', problems);
     },

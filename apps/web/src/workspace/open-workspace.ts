@@ -7,6 +7,7 @@ import { type SaveState, startAutosave } from '../storage/autosave.ts';
 import { pictureStore } from '../storage/database.ts';
 import { claimDocument, loadDocument } from '../storage/documents.ts';
 import type { Workspace } from './context.ts';
+import { startScheduleReader } from './schedule-reader.ts';
 
 export type Opened = { readonly kind: 'open'; readonly workspace: Workspace; readonly close: () => Promise<void> } | { readonly kind: 'missing' } | { readonly kind: 'elsewhere' };
 
@@ -39,6 +40,7 @@ export async function openWorkspace(id: string): Promise<Opened> {
     });
     showReport('Opened with gaps', loaded.problems);
     void engine.preparePointer(loaded.document);
+    const stopReading = startScheduleReader(engine, session);
 
     /** The small picture of the start page. */
     const keepPicture = async () => {
@@ -75,6 +77,7 @@ export async function openWorkspace(id: string): Promise<Opened> {
     const close = async () => {
       clearTimeout(pictureTimer);
       unsubscribe();
+      stopReading();
       viewport.dispose();
       pointer.dispose();
       await stopSaving().catch(() => undefined);

@@ -3,6 +3,8 @@ import { useDocument, useSaveState, useViewport, useWorkspace } from './context.
 
 const light = (value: number) => (Math.abs(value) >= 100 ? value.toFixed(1) : value.toFixed(4)).replace('-', '−');
 const NONE = '—';
+/** The largest half float, and what renderers write where nothing is, say no distance. */
+const BEYOND = 65_000;
 
 /** As on a drawing: what this sheet is, and what lies under the pointer. */
 export function TitleBlock() {
@@ -48,7 +50,7 @@ export function TitleBlock() {
           )}
           {metres !== null && (
             <span className="figure ml-auto shrink-0" title="Distance by the depth element">
-              {metres < 100 ? metres.toFixed(1) : metres.toFixed(0)} m
+              {metres >= BEYOND ? '∞' : metres < 100 ? metres.toFixed(1) : metres.toFixed(0)} m
             </span>
           )}
         </Row>

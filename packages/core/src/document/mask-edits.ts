@@ -1,6 +1,6 @@
 /** Masks as data: made, joined from terms, checked. The edits of edits.ts are put together from these. */
 import { CoreError } from '../errors.ts';
-import type { Mask, MaskTerm, Stroke, TazzelDocument } from './model.ts';
+import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from './model.ts';
 import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { masksWithin } from '../masks/evaluate.ts';
 import { termSpec } from '../masks/registry.ts';
@@ -67,15 +67,21 @@ export function scaledMask(mask: Mask, acrossBy: number, downBy: number): Mask {
   return { ...mask, terms, growPx: mask.growPx * mean, featherPx: mask.featherPx * mean };
 }
 
+/** What a mask of some materials is called. */
+export function maskNameOf(rows: readonly Material[]): string {
+  if (rows.length === 0) return 'Mask';
+  const { surface, name } = rows[0];
+  const found = surface !== null && rows.every((row) => row.surface === surface) ? surface : rows.length <= 3 ? rows.map((row) => row.name).join(', ') : `${name} and ${rows.length - 1} more`;
+  return found.slice(0, 200);
+}
+
 /** The mask of the shelf for some materials: the one that is there already, or a new one. */
 export function ensureMaterialMask(document: TazzelDocument, materialIds: readonly string[]): { document: TazzelDocument; maskId: string } {
   const rows = materialIds.map((id) => findMaterial(document, id) ?? refuse(`There is no material ${id}.`));
   if (rows.length === 0) refuse('No material is selected.');
   const existing = document.masks.find((mask) => isJustMaterials(mask, materialIds));
   if (existing) return { document, maskId: existing.id };
-  const surface = rows[0].surface;
-  const name = surface !== null && rows.every((row) => row.surface === surface) ? surface : rows.length <= 3 ? rows.map((row) => row.name).join(', ') : `${rows[0].name} and ${rows.length - 1} more`;
-  const mask = newMask(freshId(document, 'mask'), name.slice(0, 200), [materialTerm(materialIds)]);
+  const mask = newMask(freshId(document, 'mask'), maskNameOf(rows), [materialTerm(materialIds)]);
   return { document: { ...document, masks: [...document.masks, mask] }, maskId: mask.id };
 }
 

@@ -38,10 +38,10 @@ export const findSource = (document: TazzelDocument, id: string): Source | null 
 export const findMask = (document: TazzelDocument, id: string): Mask | null => document.masks.find((mask) => mask.id === id) ?? null;
 export const findMaterial = (document: TazzelDocument, id: string): Material | null => document.materials.find((material) => material.id === id) ?? null;
 
-/** The picture that the rows of the material schedule were found in. */
-export function materialSource(document: TazzelDocument, kind: MaterialKind = 'material'): Source | null {
-  const row = document.materials.find((material) => material.kind === kind);
-  return row ? findSource(document, row.sourceId) : null;
+/** The pictures that the rows of the schedule were found in. */
+export function materialSources(document: TazzelDocument, kind: MaterialKind): Source[] {
+  const ids = new Set(document.materials.flatMap((row) => (row.kind === kind ? [row.sourceId] : [])));
+  return document.sources.filter(({ id }) => ids.has(id));
 }
 
 /** The rows that a click on one selects: itself, or all of its surface. */
