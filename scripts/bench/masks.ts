@@ -52,7 +52,7 @@ export async function benchMasks(width: number, height: number): Promise<void> {
     for (let i = 0; i < out.length; i++) out[i] = Math.abs(r[i] - color(3, 0)) <= 2 && Math.abs(g[i] - color(3, 1)) <= 2 && Math.abs(b[i] - color(3, 2)) <= 2 ? 255 : 0;
     return out;
   };
-  report('(j) a mask of one material from its shares : matching it plainly', await compare(async () => evaluateMask(newMask('m', 'm', [materialTerm(['a'])]), inputs), async () => one(), 5), 2);
+  report('(j) a mask of one material from its shares : matching it plainly', await compare(async () => evaluateMask(newMask('m', 'm', [materialTerm(['a'])]), inputs), async () => one(), 5));
   console.log(`    ${((100 * mixture.edges.length) / (width * height)).toFixed(1)} % of the pixels are mixed`);
 }
 

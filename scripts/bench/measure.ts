@@ -26,5 +26,5 @@ export async function compare(ours: () => Promise<unknown>, theirs: () => Promis
   return { ours: median(a), theirs: median(b), ratio: median(a) / median(b) };
 }
 
-export const report = (title: string, { ours, theirs, ratio }: Comparison, goal: number) =>
-  console.log(`${title.padEnd(64)} ${ours.toFixed(0).padStart(6)} ms ${theirs.toFixed(0).padStart(6)} ms   ratio ${ratio.toFixed(2)} (goal ≤ ${goal})`);
+export const report = (title: string, { ours, theirs, ratio }: Comparison, goal?: number) =>
+  console.log(`${title.padEnd(64)} ${ours.toFixed(0).padStart(6)} ms ${theirs.toFixed(0).padStart(6)} ms   ratio ${ratio.toFixed(2)}${goal === undefined ? '' : ` (goal ≤ ${goal})`}`);

@@ -66,7 +66,7 @@ describe('the schedule', () => {
     expect(await share(mask(materialTerm([gravel?.id ?? ''])), alone)).toBeCloseTo(gravel?.area ?? 0, 2);
   });
   it('of RGB mattes has the channels of all of them, their areas, and is pointed at', async () => {
-    const folder = scratch('mattes');
+    const folder = scratch();
     const colors = [[255, 0, 0], [0, 255, 0], [0, 0, 255]];
     // Four columns: red, green and blue of the first picture; the fourth is red of the second.
     const paths = await Promise.all(
