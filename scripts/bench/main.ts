@@ -181,7 +181,7 @@ try {
   }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);
-  if (only === '--masks' || inTheBrowser) await benchBrush();
+  if (only === '--masks' || inTheBrowser) await benchBrush(WIDTH, HEIGHT);
 } finally {
   rmSync(folder, { recursive: true, force: true });
 }

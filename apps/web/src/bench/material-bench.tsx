@@ -10,8 +10,8 @@ import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { srgb } from './srgb.ts';
 import { Behind } from './behind.tsx';
 
-/** The materials or objects that are selected, and what can be done to them. */
-export function MaterialBench({ materials }: { materials: readonly Material[] }) {
+/** The materials or objects that are selected, and what can be done to them. `children` is the layer at hand, if it works on them. */
+export function MaterialBench({ materials, children }: { materials: readonly Material[]; children: React.ReactNode }) {
   const document = useDocument();
   const actions = useActions();
   const selectedLayerId = useSession((state) => state.selectedLayerId);
@@ -45,6 +45,22 @@ export function MaterialBench({ materials }: { materials: readonly Material[] })
           ))}
         </div>
       </Section>
+      <Section title="Works here">
+        {here.length === 0 && <p className="text-faint">Nothing yet.</p>}
+        <ul>
+          {here.map((layer) => (
+            <li key={layer.id} className="flex items-center gap-1">
+              <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="min-w-0 flex-1 truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
+                {layer.name}
+                {layer.mask?.inverted ? ' (everywhere else)' : ''}
+                {layer.visible ? '' : ' (off)'}
+              </button>
+              <EditMask layer={layer} />
+            </li>
+          ))}
+        </ul>
+      </Section>
+      {children}
       <Section title="As a mask">
         <div className="flex items-start gap-2.5">
           <MaskPicture mask={newMask('selection', 'Selection', [materialTerm(ids)])} className="w-[96px] shrink-0" />
@@ -77,21 +93,6 @@ export function MaterialBench({ materials }: { materials: readonly Material[] })
           </dl>
         </Section>
       )}
-      <Section title="Works here">
-        {here.length === 0 && <p className="text-faint">Nothing yet.</p>}
-        <ul>
-          {here.map((layer) => (
-            <li key={layer.id} className="flex items-center gap-1">
-              <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="min-w-0 flex-1 truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
-                {layer.name}
-                {layer.mask?.inverted ? ' (everywhere else)' : ''}
-                {layer.visible ? '' : ' (off)'}
-              </button>
-              <EditMask layer={layer} />
-            </li>
-          ))}
-        </ul>
-      </Section>
     </>
   );
 }

@@ -299,7 +299,8 @@ export class Viewport {
         this.#updateOutline();
         this.#redraw();
       })
-      .catch(() => this.#asked.delete(id));
+      .catch(() => this.#asked.delete(id))
+      .finally(() => this.#state.settled !== this.#isSettled && this.#publish());
   }
 
   #redraw(): void {
@@ -441,7 +442,7 @@ export class Viewport {
   }
 
   get #isSettled(): boolean {
-    return this.#busy === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
+    return this.#busy === 0 && this.#asked.size === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
   }
 
   dispose(): void {
