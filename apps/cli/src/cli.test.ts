@@ -20,6 +20,11 @@ beforeAll(() => {
   execFileSync(process.execPath, [program, 'new', demo('kiln-yard.exr'), demo('kiln-yard_material_id.png'), '--out', project]);
 });
 
+it('who reads only the first line ends nothing with an error', () => {
+  const { stdout, stderr } = spawnSync('sh', ['-c', '"$0" "$1" corrections | head -n 1', process.execPath, program], { encoding: 'utf8' });
+  expect([stdout.split('\n').length, stderr]).toEqual([2, '']);
+});
+
 describe('inspect', () => {
   it('says what files hold, to people and to programs', () => {
     const people = run('inspect', demo('kiln-yard.exr'));

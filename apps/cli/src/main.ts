@@ -20,6 +20,12 @@ function help(command: Command): string {
   return [command.summary, '', `  npx tazzel ${command.usage}`, '', ...options.map(([name, option]) => `  --${name}${option.value ? ` ${option.value}` : ''}\n      ${option.help}`)].join('\n');
 }
 
+// Who reads only the first lines (head) ends the pipe; that is no fault.
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(0);
+});
+
 async function main(args: readonly string[]): Promise<number> {
   const [name, ...rest] = args;
   if (name === undefined || name === 'help' || name === '--help') {

@@ -115,6 +115,10 @@ export function rebuildSums({ target, columns, views, region }: RebuildRequest, 
   return sums.products;
 }
 
+function addWeighted(to: Float32Array, values: Float32Array, weight: number, count: number): void {
+  for (let p = 0; p < count; p++) to[p] += weight * values[p];
+}
+
 /** Figures of several sums of the columns, one entry for each list of weights. */
 export function rebuildFigures({ target, columns, views, region }: RebuildRequest, weights: readonly (readonly number[])[], backend: Backend): Float64Array[] {
   const reader = readerOf(backend);
@@ -129,7 +133,7 @@ export function rebuildFigures({ target, columns, views, region }: RebuildReques
       for (const [k, list] of weights.entries()) {
         const weight = list[i];
         if (weight === 0) continue;
-        for (const c of [0, 1, 2]) for (let p = 0; p < count; p++) sums[k][c][p] += weight * column[c][p];
+        for (const c of [0, 1, 2]) addWeighted(sums[k][c], column[c], weight, count);
       }
     }
     reader.read(target, views, x, y, count, wanted);

@@ -254,13 +254,15 @@ export class RebuildMeasure {
       let error = 0;
       let stops = 0;
       for (let c = 0; c < 3; c++) {
-        const [s, b] = [sum[c][p], target[c][p]];
+        const s = sum[c][p];
+        const b = target[c][p];
+        v[11] += b;
         const difference = s - b;
+        if (difference === 0) continue;
         error = Math.max(error, Math.abs(difference) / Math.max(Math.abs(b), DARKEST));
         stops = Math.max(stops, Math.abs(Math.log2(Math.max(s, DARKEST) / Math.max(b, DARKEST))));
         v[9] += (srgbEncode(s) - srgbEncode(b)) ** 2;
         v[10] += difference;
-        v[11] += b;
       }
       v[0]++;
       v[1] += error;
