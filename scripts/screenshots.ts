@@ -80,9 +80,12 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await settled(page);
   },
   documents: async (page, address) => {
-    await page.goto(`${address}/document/demo/build-up`);
-    await settled(page);
-    await page.waitForTimeout(5000);
+    // The small pictures are made some seconds after a document has opened.
+    for (const name of ['/demo', '/demo/reading-room']) {
+      await page.goto(`${address}${name}`);
+      await settled(page);
+      await page.waitForTimeout(5000);
+    }
     await page.goto(`${address}/`);
     await page.waitForSelector('li img');
     await page.waitForTimeout(500);
