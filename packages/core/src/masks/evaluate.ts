@@ -116,9 +116,9 @@ function storeCoverage(values: Float32Array, to: Uint8Array | Uint16Array, most:
   const [from, gain] = inverted ? [most + 0.5, -most] : [0.5, most];
   const limit = most + 0.5;
   for (let i = 0; i < to.length; i++) {
-    // Rounded by cutting off: coverage is not negative. Blurred it can be a trace above 1.
+    // Rounded by cutting off: coverage is not negative. Blurred it can be a trace above 1; what is not a number becomes 0.
     const value = from + values[i] * gain;
-    to[i] = value < limit ? value : limit;
+    to[i] = value > limit ? limit : value;
   }
 }
 
