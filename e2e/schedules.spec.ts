@@ -1,4 +1,8 @@
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
+import sharp from 'sharp';
 import { bench, cards, choose, demoFile, newDocument, openDemo, settled, type } from './helpers.ts';
 
 const rows = (page: Page, table: string) => page.getByRole('region', { name: table, exact: true }).locator('tr[data-row]');
@@ -126,3 +130,45 @@ function pngText(text: string): Buffer {
   body.copy(out, 4);
   return out;
 }
+
+test('the picture is there before the schedule, work goes on meanwhile, and undoing does not forget it', async ({ page }) => {
+  // The schedule takes its time here, as it does with large pictures.
+  await page.addInitScript(() => {
+    const post = Worker.prototype.postMessage;
+    Worker.prototype.postMessage = function (this: Worker, message: { kind?: string }, ...rest: unknown[]) {
+      const send = () => (post as (...args: unknown[]) => void).call(this, message, ...rest);
+      if (message.kind === 'palette') setTimeout(send, 4000);
+      else send();
+    } as typeof post;
+  });
+  await newDocument(page);
+  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await expect(page.getByText('Reading materials and objects from the pictures of IDs …')).toBeVisible();
+  await expect(bench(page)).toContainText('The pictures of IDs are being read.');
+  await page.getByRole('link', { name: 'Elements' }).click();
+  await expect(bench(page).getByRole('button', { name: 'Enhancement' })).toBeDisabled();
+  // Work goes on meanwhile.
+  await page.getByRole('link', { name: 'Build-up' }).click();
+  await type(page, 'Opacity', '80');
+  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await expect.poll(async () => (await names(page, 'Material schedule')).length, { timeout: 30_000 }).toBeGreaterThan(5);
+  await page.keyboard.press('Control+z');
+  expect((await names(page, 'Material schedule')).length).toBeGreaterThan(5);
+  await expect(page.getByRole('button', { name: /Undo/ })).toBeDisabled();
+  await expect(page.getByText('Saved in this browser')).toBeVisible();
+  await page.reload();
+  await settled(page);
+  expect((await names(page, 'Material schedule')).length).toBeGreaterThan(5);
+});
+
+test('a picture of IDs that is none is named, and the document is there all the same', async ({ page }) => {
+  const [beauty] = [demoFile('kiln-yard.exr')];
+  const noise = await sharp({ create: { width: 60, height: 40, channels: 3, background: '#000', noise: { type: 'gaussian', mean: 128, sigma: 60 } } }).png().toBuffer();
+  const path = join(mkdtempSync(join(tmpdir(), 'tazzel-ids-')), 'material_id.png');
+  writeFileSync(path, noise);
+  await newDocument(page, [beauty, path]);
+  await expect(page.getByText(/material_id: This does not look like an ID picture/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await expect(page.getByText('No materials yet.', { exact: false })).toBeVisible();
+});

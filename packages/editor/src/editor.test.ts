@@ -2,7 +2,7 @@ import { layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { material, smallDocument, source } from '../../../tests/documents.ts';
 import { type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
-import { edit, redo, replaced, startHistory, undo } from './history.ts';
+import { edit, everywhere, redo, replaced, startHistory, undo } from './history.ts';
 import { createSession, isStage, shownLayers, STAGES } from './session.ts';
 
 const start = smallDocument();
@@ -25,6 +25,13 @@ describe('history', () => {
     history = edit(history, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.1 } }, 'drag 2');
     expect(history.past).toHaveLength(2);
     expect(undo(undo(history)).document).toBe(start);
+  });
+  it('what was found out goes into every state, undone ones too, and is no step', () => {
+    const steps = ['A', 'B', 'C'].reduce((history, name) => edit(history, { type: 'rename-document', name }), startHistory(start));
+    const learned = everywhere(undo(steps), (document) => ({ ...document, size: { width: 80, height: 60 } }));
+    expect([learned.past.length, learned.future.length]).toEqual([2, 1]);
+    const states = [learned, undo(learned), undo(undo(learned)), redo(learned)].map(({ document }) => [document.name, document.size.width]);
+    expect(states).toEqual([['B', 80], ['A', 80], [start.name, 80], ['C', 80]]);
   });
   it('a new edit forgets what was undone, a change of nothing is no step', () => {
     const history = edit(undo(edit(startHistory(start), { type: 'rename-document', name: 'A' })), { type: 'rename-document', name: 'B' });
@@ -67,6 +74,21 @@ describe('session', () => {
     expect(session.getState().history.past).toHaveLength(1);
     session.actions.undo();
     expect(session.getState().document).toBe(empty);
+  });
+  it('learns materials only where the pictures of them are and no rows yet', () => {
+    const ids = source(8, { role: 'material-id', encoding: 'data' });
+    const session = createSession({ ...start, sources: [source(7)], materials: [], buildUp: { scene: [], picture: [] } });
+    session.actions.addElements([ids]);
+    session.actions.learnMaterials([]);
+    expect(session.getState().document.materials).toEqual([]);
+    session.actions.learnMaterials([{ ...material(1, 'source-8'), kind: 'object' }]);
+    expect(session.getState()).toMatchObject({ pointAt: 'object', document: { materials: [{ id: 'material-1' }] } });
+    session.actions.learnMaterials([material(5, 'source-8')]);
+    expect(session.getState().document.materials.map(({ id }) => id)).toEqual(['material-1']);
+    session.actions.undo();
+    expect(session.getState().document.materials).toEqual([]);
+    session.actions.redo();
+    expect(session.getState().document.materials).toHaveLength(1);
   });
   it('whose mask is shown follows the selection', () => {
     const session = createSession(start);

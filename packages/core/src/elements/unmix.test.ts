@@ -4,7 +4,7 @@ import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from '../raster/planes.ts';
 import { findPalette } from './palette.ts';
-import { colorKey, type Rgb } from './palette-keys.ts';
+import { colorKey, colorKeyAt, type Rgb, sameColors } from './palette-keys.ts';
 import { areasOf, type Mixture, NOTHING, unmix } from './unmix.ts';
 
 const SIZE = 96;
@@ -133,3 +133,22 @@ it('thousands of colours beside thousands of unknown pixels come to an end', () 
   const areas = areasOf(unmix(planes, keys), keys.length);
   expect(areas.reduce((a, b) => a + b, 0)).toBeGreaterThan(0.66);
 }, 20_000);
+
+it('pixels have the same colour exactly if they have the same key, in every type and mixture of types (seed 9)', () => {
+  const random = seeded(9);
+  const count = 400;
+  const plane = (type: 'u8' | 'u16' | 'f16' | 'f32' | 'u32'): Plane => {
+    const value = () => Math.floor(random() * 3);
+    const data =
+      type === 'u8' ? Uint8Array.from({ length: count }, value)
+      : type === 'f32' ? Float32Array.from({ length: count }, () => value() + random() * 1e-6)
+      : type === 'u32' ? Uint32Array.from({ length: count }, () => value() * 70_000)
+      : Uint16Array.from({ length: count }, value);
+    return { type, width: count, height: 1, data };
+  };
+  const pictures = [[plane('u8'), plane('u8'), plane('u8')], [plane('f16'), plane('f16'), plane('f16')], [plane('f32'), plane('f32'), plane('f32')], [plane('u16'), plane('f32'), plane('u8')], [plane('u32')], [plane('f32')], [plane('u16')]];
+  for (const planes of pictures) {
+    const isSame = sameColors(planes);
+    for (let i = 1; i < count; i++) expect(isSame(i, i - 1), `${planes.map(({ type }) => type)} at ${i}`).toBe(colorKeyAt(planes, i) === colorKeyAt(planes, i - 1));
+  }
+});
