@@ -109,7 +109,21 @@ export const material: TermSpec<'material'> = {
   source: 'common practice of colour unmixing, no published source for the limits; Cryptomatte specification 1.2',
 };
 
-/** The shares of some colours, summed over the pixels of a level: a reduced mask is as soft as the reduced picture. */
+/** Rows of coverage at full size, averaged over the pixels of a level: a reduced mask is as soft as the reduced picture. `addRow` adds to a row of the level. */
+function reduced({ size, level }: MaskInputs, place: { readonly y: number; readonly height: number }, addRow: (sy: number, out: Float32Array) => void): FillRow {
+  const block = 2 ** level;
+  return (y, out) => {
+    out.fill(0);
+    const rows = Math.min(block, size.height - y * block);
+    for (let k = 0; k < rows; k++) {
+      const sy = y * block + k - place.y;
+      if (sy >= 0 && sy < place.height) addRow(sy, out);
+    }
+    if (level > 0) for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
+  };
+}
+
+/** The shares of some colours. */
 function mixtureRows(mixture: MixtureView | undefined, indices: ReadonlySet<number>, inputs: MaskInputs): FillRow {
   if (!mixture) return (_, out) => void out.fill(0);
   const { index, edges, each, parts, shares, width } = mixture;
@@ -118,31 +132,22 @@ function mixtureRows(mixture: MixtureView | undefined, indices: ReadonlySet<numb
   const { size, level } = inputs;
   const firstX = Math.max(0, mixture.x);
   const lastX = Math.min(size.width, mixture.x + width);
-  const block = 2 ** level;
   let edge = 0;
   let expected = -1;
-  return (y, out) => {
-    out.fill(0);
-    const rows = Math.min(block, size.height - y * block);
-    for (let k = 0; k < rows; k++) {
-      const sy = y * block + k - mixture.y;
-      if (sy < 0 || sy >= mixture.height) continue;
-      const start = sy * width - mixture.x;
-      addFound(out, index, start, table, firstX, lastX, level);
-      // Edge pixels stand in order: going on from the row before is the usual case.
-      const from = sy * width;
-      if (expected !== sy) edge = lowerBound(edges, from);
-      expected = sy + 1;
-      for (; edge < edges.length && edges[edge] < from + width; edge++) {
-        const x = edges[edge] - from + mixture.x;
-        if (x < 0 || x >= size.width) continue;
-        let share = 0;
-        for (let n = edge * each; n < (edge + 1) * each; n++) if (table[parts[n]] === 1) share += shares[n];
-        out[x >> level] += share / 255 - table[index[edges[edge]]];
-      }
+  return reduced(inputs, mixture, (sy, out) => {
+    addFound(out, index, sy * width - mixture.x, table, firstX, lastX, level);
+    // Edge pixels stand in order: going on from the row before is the usual case.
+    const from = sy * width;
+    if (expected !== sy) edge = lowerBound(edges, from);
+    expected = sy + 1;
+    for (; edge < edges.length && edges[edge] < from + width; edge++) {
+      const x = edges[edge] - from + mixture.x;
+      if (x < 0 || x >= size.width) continue;
+      let share = 0;
+      for (let n = edge * each; n < (edge + 1) * each; n++) if (table[parts[n]] === 1) share += shares[n];
+      out[x >> level] += share / 255 - table[index[edges[edge]]];
     }
-    if (level > 0) for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
-  };
+  });
 }
 
 /** A loop of its own: as part of a closure it took several times as long. */
@@ -172,23 +177,16 @@ function lowerBound(sorted: Uint32Array, value: number): number {
   return low;
 }
 
-function channelRows({ sourceId, colorKey }: MaterialPlace, { mattes, size, level }: MaskInputs): FillRow {
+function channelRows({ sourceId, colorKey }: MaterialPlace, inputs: MaskInputs): FillRow {
+  const { mattes, size, level } = inputs;
   const matte = mattes[needKey({ what: 'matte', sourceId })];
   const plane = matte?.planes[colorKey];
   if (!plane) return (_, out) => void out.fill(0);
   const value = sampleReader(plane);
   const { width, height } = plane;
-  const block = 2 ** level;
   const [firstX, lastX] = [Math.max(0, matte.x), Math.min(size.width, matte.x + width)];
-  return (y, out) => {
-    out.fill(0);
-    const rows = Math.min(block, size.height - y * block);
-    for (let k = 0; k < rows; k++) {
-      const sy = y * block + k - matte.y;
-      if (sy < 0 || sy >= height) continue;
-      const start = sy * width - matte.x;
-      for (let x = firstX; x < lastX; x++) out[x >> level] += Math.min(1, Math.max(0, value(start + x)));
-    }
-    for (let x = 0; x < out.length; x++) out[x] /= rows * Math.min(block, size.width - x * block);
-  };
+  return reduced(inputs, { y: matte.y, height }, (sy, out) => {
+    const start = sy * width - matte.x;
+    for (let x = firstX; x < lastX; x++) out[x >> level] += Math.min(1, Math.max(0, value(start + x)));
+  });
 }
