@@ -33,12 +33,12 @@ export { columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, guess
 export { CoreError, type CoreErrorCode } from './errors.ts';
 export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';
-export { maskKey, type Plan, planDocument, type PlanOptions, type Step } from './evaluate/plan.ts';
+export { emptiedFor, maskKey, type Plan, planDocument, type PlanOptions, type Step } from './evaluate/plan.ts';
 export { LARGEST_LIGHT, referenceBackend, sampleValue } from './evaluate/reference.ts';
 export type { SourceView } from './evaluate/view.ts';
 export { Evaluator, type Inputs, type TilePixels, type TileResult, type TileTask } from './evaluate/run.ts';
 export { type CoverageView, choice, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, paramsOf, type TermSpec } from './masks/define.ts';
-export { evaluateMask, isSmooth, type MaskProblem, masksWithin, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
+export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces } from './masks/material.ts';
 export { dabsOf, paintStroke, strokeBounds } from './masks/paint.ts';
 export { suggestedMasks } from './masks/suggest.ts';

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
+import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -152,11 +152,10 @@ export class Engine {
   }
 
   /** The picture after a layer, as planes of display values, for masks that look at it. */
-  async #pictureAfter(document: TazzelDocument, layerId: string, level: number, within: ReadonlySet<string>): Promise<readonly Plane[]> {
+  async #pictureAfter(document: TazzelDocument, layerId: string, level: number, emptied: ReadonlySet<string>): Promise<readonly Plane[]> {
     const { width, height } = sizeAtLevel(document.size, level);
     const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width, height, data: new Uint8Array(this.options.allocateShared(width * height)) }));
-    const before = { ...document, masks: document.masks.map((mask) => (within.has(mask.id) ? { ...mask, terms: [] } : mask)) };
-    await this.#withJob(before, { upto: layerId, level }, async ({ job }) => {
+    await this.#withJob(document, { upto: layerId, emptied, level }, async ({ job }) => {
       await allDone(
         stripsOf({ width, height }, Math.max(1, Math.ceil(65536 / width))).map(async (region) => {
           const { rgba } = await this.pool.run('tile', { jobId: job.id, region, remember: null }, { priority: PRIORITY.view });
@@ -217,7 +216,7 @@ export class Engine {
         try {
           const made = await this.#maskStore.mask(document, mask, level);
           masks[key] = made.plane;
-          for (const { sentence } of made.problems) problems.push(`Mask ${mask.name}: ${sentence}`);
+          for (const problem of made.problems) problems.push(`Mask ${mask.name}: ${problemSentence(problem)}`);
         } catch (error) {
           if (error instanceof Cancelled) throw error;
           // A mask that cannot be made selects nothing, which changes least.

@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
@@ -10,8 +10,8 @@ export interface MadeMask {
   readonly problems: readonly MaskProblem[];
 }
 
-/** The picture after a layer as three planes of display values. `within` names the masks that are being made. */
-export type PictureAfter = (document: TazzelDocument, layerId: string, level: number, within: ReadonlySet<string>) => Promise<readonly Plane[]>;
+/** The picture after a layer as three planes of display values. `emptied` names masks that count as empty in it. */
+export type PictureAfter = (document: TazzelDocument, layerId: string, level: number, emptied: ReadonlySet<string>) => Promise<readonly Plane[]>;
 
 /** Masks that nobody shows any more are forgotten, the oldest first, beyond this. */
 const MASK_BYTES = 384 * 2 ** 20;
@@ -190,18 +190,15 @@ export class MaskStore {
     return { ...(await this.store.view({ ...source, alpha: source.alphaChannel === null ? 'none' : 'straight' }, level)), encoding, scale, offset };
   }
 
-  /**
-   * A mask at a level. Terms that cannot be made are left out and named among the problems; the rest is as it would be without them.
-   * `within` names masks that wait for this one.
-   */
-  async mask(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string> = new Set()): Promise<MadeMask> {
+  /** A mask at a level. Terms that cannot be made are left out and named among the problems; the rest is as it would be without them. */
+  async mask(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
     // Recipes that differ only in lines that cannot work share their coverage, not what is said about them.
     const { problems } = resolveMask(document, mask);
-    const made = await this.#made(document, mask, level, within);
+    const made = await this.#made(document, mask, level);
     return { plane: made.plane, problems: [...problems, ...made.problems] };
   }
 
-  #made(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string>): Promise<MadeMask> {
+  #made(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
     const key = `${maskKey(document, mask)}@${level}`;
     const known = this.#masks.get(key);
     if (known) {
@@ -210,7 +207,7 @@ export class MaskStore {
       return known.made;
     }
     const size = sizeAtLevel(document.size, level);
-    const made = this.#make(document, mask, level, new Set([...within, mask.id]));
+    const made = this.#make(document, mask, level);
     this.#masks.set(key, { made, bytes: size.width * size.height * 2 });
     made.then(
       // What failed may work the next time: a file may be added again.
@@ -226,9 +223,10 @@ export class MaskStore {
     return made;
   }
 
-  async #make(document: TazzelDocument, mask: Mask, level: number, within: ReadonlySet<string>): Promise<MadeMask> {
+  async #make(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
     const { mask: resolved, needs } = resolveMask(document, mask);
     const found: MaskProblem[] = [];
+    const told = new Map<string, MaskProblem>();
     const views: Record<string, MaskView> = {};
     const mattes: Record<string, MatteView> = {};
     const mixtures: Record<string, MixtureView> = {};
@@ -243,11 +241,14 @@ export class MaskStore {
           if (need.what === 'mask') {
             const inner = findMask(document, need.maskId);
             if (!inner) throw new EngineError('missing-file', 'A mask that this one refers to is gone.');
-            const { plane, problems: inside } = await this.mask(document, inner, level, within);
+            // Masks may be stacked higher than calls.
+            await null;
+            const { plane, problems: inside } = await this.mask(document, inner, level);
             masks[key] = plane;
-            for (const { sentence } of inside) found.push({ term: null, sentence: `${inner.name}: ${sentence}` });
+            // Said with the name of the mask that it is about, however many stand between.
+            for (const problem of inside) told.set(`${problem.within ?? inner.name} ${problem.sentence}`, { ...problem, term: null, within: problem.within ?? inner.name });
           } else if (need.what === 'picture') {
-            pictures[key] = await this.pictureAfter(document, need.layerId, level, within);
+            pictures[key] = await this.pictureAfter(document, need.layerId, level, emptiedFor(document, mask, need.layerId));
           } else {
             const source = findSource(document, need.sourceId) as Source;
             if (need.what === 'view') views[key] = await this.#view(source, level);
@@ -272,7 +273,7 @@ export class MaskStore {
     const guide = resolved.followEdges ? needs.findLast(({ what }) => what === 'view') : undefined;
     const guideId = guide?.what === 'view' && !failed.has(needKey(guide)) ? guide.sourceId : null;
     const plane = await this.pool.run('mask', { mask: { ...resolved, terms }, inputs, guideId }, { priority: PRIORITY.view });
-    return { plane, problems: found };
+    return { plane, problems: [...found, ...told.values()] };
   }
 
   /** Where a material is seen through others or mirrored in them, if a second ID picture says so; the largest share of the picture first. */

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { type Mask, newMask, materialTerm } from '@tazzel/core';
+import { type Mask, newMask, materialTerm, problemSentence } from '@tazzel/core';
 import { PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { type Command, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -32,9 +32,9 @@ export const masks: Command = {
       const written: { file: string; mask: string; problems: string[] }[] = [];
       for (const [i, mask] of wanted.entries()) {
         const { parts, problems } = await engine.maskFile(document, mask, bits === '16' ? 16 : 8);
-        for (const { sentence } of problems) invocation.problem(`${mask.name}: ${sentence}`);
+        for (const problem of problems) invocation.problem(`${mask.name}: ${problemSentence(problem)}`);
         await writeParts(paths[i], parts);
-        written.push({ file: paths[i], mask: mask.name, problems: problems.map(({ sentence }) => sentence) });
+        written.push({ file: paths[i], mask: mask.name, problems: problems.map(problemSentence) });
         invocation.say(paths[i]);
       }
       await writeParts(together, await engine.maskFiles(document, wanted, names));

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
+import { type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, problemSentence, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Eye, Trash2, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -73,7 +73,7 @@ export function MaskBench({ mask }: { mask: Mask }) {
             <Trash2 size={13} aria-hidden />
           </IconButton>
         </div>
-        {problems.filter(({ term }) => term === null).map(({ sentence }) => (
+        {problems.filter(({ term }) => term === null).map(problemSentence).map((sentence) => (
           <p key={sentence} role="alert" className="mt-1.5">
             {sentence}
           </p>

@@ -21,7 +21,7 @@ export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: Mask
   const document = useDocument();
   const mask = use ? findMask(document, use.maskId) : null;
   const shared = use ? maskUses(document).filter((other) => other.maskId === use.maskId).length : 0;
-  const onShelf = new Set(document.materials.filter(({ id }) => document.masks.some((other) => isJustMaterials(other, [id]))).map(({ id }) => id));
+  const onShelf = new Set(document.masks.flatMap((other) => (other.terms[0]?.kind === 'material' && isJustMaterials(other, other.terms[0].materialIds.slice(0, 1)) ? other.terms[0].materialIds : [])));
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
     ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),

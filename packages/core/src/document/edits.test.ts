@@ -204,7 +204,6 @@ describe('starting and asking', () => {
   });
   it('fresh ids count on from the highest there is', () => {
     expect(freshId(rich, 'layer')).toBe('layer-5');
-    expect(freshId(rich, 'source', ['source-7'])).toBe('source-8');
     expect(findMask(rich, 'mask-1')?.name).toBe('M01');
   });
 });

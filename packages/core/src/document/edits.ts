@@ -9,7 +9,9 @@ import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type Stroke, type TazzelDocument } from './model.ts';
-import { checkedTerm, ensureMaterialMask, type MaskPatch, MAX_TERMS, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
+import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
+import { LIMITS, shortened } from './limits.ts';
+import { unsoundness } from './sound.ts';
 import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
@@ -70,7 +72,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const known = new Set(document.sources.map((source) => source.id));
       const doubled = sources.find((source) => known.has(source.id));
       if (doubled) refuse(`The document already has a source with the id ${doubled.id}.`);
-      return { ...document, sources: [...document.sources, ...sources] };
+      return { ...document, sources: [...document.sources, ...sources.map(withinLimits)] };
     },
   },
   'set-source': {
@@ -78,7 +80,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     apply: (document, { sourceId, patch }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
       if (patch.alpha && (patch.alpha === 'none') !== (source.alphaChannel === null)) refuse(`${source.name} has ${source.alphaChannel ? 'an' : 'no'} alpha channel.`);
-      const name = patch.name === undefined ? source.name : named(patch.name, 'an element');
+      const name = patch.name === undefined ? source.name : named(patch.name, 'an element', LIMITS.elementName);
       // What was found belongs to the role and the values that it was found with.
       const guess = patch.role === undefined ? source.guess : null;
       const isMended = patch.scale !== undefined || patch.offset !== undefined;
@@ -116,7 +118,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       // Masks keep what they were made for: it may be back in the next render.
       const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
       const masks = scaleMasks ? document.masks.map((mask) => scaledMask(mask, size.width / document.size.width, size.height / document.size.height)) : document.masks;
-      return { ...document, sources, size, masks, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      return { ...document, sources: sources.map(withinLimits), size, masks, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   'rename-material': {
@@ -149,7 +151,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Change mask',
     apply: (document, { maskId, patch }) => {
       const numbers = [patch.growPx, patch.featherPx].filter((value) => value !== undefined);
-      if (numbers.some((value) => !Number.isFinite(value) || Math.abs(value) > MAX_EDGE_PX) || (patch.featherPx ?? 0) < 0) refuse(`Masks grow, shrink and soften by at most ${MAX_EDGE_PX} pixels.`);
+      if (numbers.some((value) => !Number.isFinite(value) || Math.abs(value) > LIMITS.edgePx) || (patch.featherPx ?? 0) < 0) refuse(`Masks grow, shrink and soften by at most ${LIMITS.edgePx} pixels.`);
       return patchMask(document, maskId, (mask) => ({ ...mask, ...patch, ...(patch.strength === undefined ? {} : { strength: unit(patch.strength) }), name: patch.name === undefined ? mask.name : named(patch.name, 'a mask') }));
     },
   },
@@ -158,7 +160,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     apply: (document, { maskId }) => {
       const mask = findMask(document, maskId) ?? refuse(`There is no mask ${maskId}.`);
       const at = document.masks.indexOf(mask) + 1;
-      return { ...document, masks: document.masks.toSpliced(at, 0, { ...mask, id: freshId(document, 'mask'), name: `${mask.name} copy`.slice(0, 200) }) };
+      return { ...document, masks: document.masks.toSpliced(at, 0, { ...mask, id: freshId(document, 'mask'), name: shortened(`${mask.name} copy`) }) };
     },
   },
   'remove-mask': {
@@ -174,7 +176,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Add to mask',
     apply: (document, { maskId, term, index }) =>
       patchMask(document, maskId, (mask) => {
-        if (mask.terms.length >= MAX_TERMS) refuse(`A mask has at most ${MAX_TERMS} terms.`);
+        if (mask.terms.length >= LIMITS.terms) refuse(`A mask has at most ${LIMITS.terms} terms.`);
         return { ...mask, terms: mask.terms.toSpliced(Math.max(0, index ?? mask.terms.length), 0, checkedTerm(document, maskId, term)) };
       }),
   },
@@ -205,7 +207,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const correction = place.layer.kind === 'element' ? place.layer.chain.find(({ id }) => id === correctionId) : undefined;
       const use = (correctionId === undefined ? place.layer.mask : correction?.mask) ?? refuse(`${place.layer.name} has no mask.`);
       const shared = findMask(document, use.maskId) ?? refuse(`There is no mask ${use.maskId}.`);
-      const own = { ...shared, id: freshId(document, 'mask'), name: `${shared.name}, ${place.layer.name}`.slice(0, 200) };
+      const own = { ...shared, id: freshId(document, 'mask'), name: shortened(`${shared.name}, ${place.layer.name}`) };
       const masked = { ...document, masks: [...document.masks, own] };
       const mask = { ...use, maskId: own.id };
       return correctionId === undefined ? patchLayer(masked, layerId, (layer) => ({ ...layer, mask })) : patchChain(masked, layerId, correctionId, (link) => ({ ...link, mask }));
@@ -215,7 +217,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Add layer',
     apply: (document, { sourceId, zone, index, groupId, blend = 'normal' }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
-      const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: source.name, visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [] };
+      const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [] };
       return insert(document, zone, index, layer, groupId ?? null);
     },
   },
@@ -236,7 +238,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const layerId = freshId(withMask, 'layer');
       const added = handlers['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction, zone, index, maskId });
-      return patchLayer(added, layerId, (layer) => ({ ...layer, name: `${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`.slice(0, 200) }));
+      return patchLayer(added, layerId, (layer) => ({ ...layer, name: shortened(`${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`) }));
     },
   },
   'mask-with-material': {
@@ -277,7 +279,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
         if (layer.kind === 'group') return { ...layer, id, layers: layer.layers.map(copyOf) };
         return layer.kind === 'element' ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
       };
-      return insert(document, place.zone, place.index + 1, { ...copyOf(place.layer), name: `${place.layer.name} copy` }, place.groupIds.at(-1) ?? null);
+      return insert(document, place.zone, place.index + 1, { ...copyOf(place.layer), name: shortened(`${place.layer.name} copy`) }, place.groupIds.at(-1) ?? null);
     },
   },
   'remove-layer': {
@@ -378,11 +380,23 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);
 
-/** Applies an edit. @throws CoreError `edit-refused`, `unknown-operation` or `bad-parameter`; the document is then unchanged. */
+/**
+ * Applies an edit. What comes out can be stored and is read back the same.
+ * @throws CoreError `edit-refused`, `unknown-operation` or `bad-parameter`; the document is then unchanged.
+ */
 export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument {
-  const handler = handlers[edit.type] as Handler<typeof edit.type> | undefined;
-  if (!handler) throw new CoreError('edit-refused', `There is no edit “${String((edit as { type: unknown }).type)}”.`);
-  return handler.apply(document, edit as never);
+  if (!Object.hasOwn(handlers, edit.type)) throw new CoreError('edit-refused', `There is no edit “${String((edit as { type: unknown }).type)}”.`);
+  const handler = handlers[edit.type] as Handler<typeof edit.type>;
+  let changed: TazzelDocument;
+  try {
+    changed = handler.apply(document, edit as never);
+  } catch (error) {
+    if (error instanceof CoreError) throw error;
+    throw new CoreError('edit-refused', `“${handler.label}” was asked for with something that does not belong there (${error instanceof Error ? error.message : String(error)}). Nothing was changed.`);
+  }
+  const problem = changed === document ? null : unsoundness(changed);
+  if (problem) throw new CoreError('edit-refused', `“${handler.label}” was not done, because the document could not be saved any more. ${problem}`);
+  return changed;
 }
 
 export const editTypes = Object.keys(handlers) as readonly Edit['type'][];
@@ -393,18 +407,35 @@ export const editTypes = Object.keys(handlers) as readonly Edit['type'][];
  */
 function mergedMaterials(document: TazzelDocument, materials: readonly Material[]): Material[] {
   const kinds = new Set(materials.map(({ kind }) => kind));
-  const before = new Map(document.materials.filter(({ kind }) => kinds.has(kind)).map((material) => [material.colorKey, material]));
-  const nextId = freshIds(document, 'material');
-  const isTaken = (id: string) => document.materials.some((material) => material.id === id);
-  const rows = materials.map((material) => {
-    const old = before.get(material.colorKey);
-    if (old) return { ...material, id: old.id, name: old.name === old.tag ? material.name : old.name, surface: old.surface };
-    return isTaken(material.id) ? { ...material, id: nextId() } : material;
+  const others = document.materials.filter(({ kind }) => !kinds.has(kind));
+  // A colour means something within its kind and its picture: a material and an object, or two mattes, may share a number.
+  const keyOf = ({ kind, colorKey }: Material) => `${kind} ${colorKey}`;
+  const before = new Map<string, Material[]>();
+  for (const old of document.materials) before.set(keyOf(old), [...(before.get(keyOf(old)) ?? []), old]);
+  const nextId = freshIds({ ...document, materials: [...document.materials, ...materials] }, 'material');
+  const given = new Set(others.map(({ id }) => id));
+  const claim = (id: string) => {
+    const free = given.has(id) ? nextId() : id;
+    given.add(free);
+    return free;
+  };
+  const rows = materials.map((found) => {
+    const material = found.name.length > LIMITS.name ? { ...found, name: shortened(found.name) } : found;
+    const candidates = before.get(keyOf(material)) ?? [];
+    const old = candidates.find(({ sourceId }) => sourceId === material.sourceId) ?? candidates[0];
+    if (old) {
+      candidates.splice(candidates.indexOf(old), 1);
+      return { ...material, id: claim(old.id), name: old.name === old.tag ? material.name : old.name, surface: old.surface };
+    }
+    // An id that belongs to an old row stays that row's: masks refer to it.
+    return { ...material, id: findMaterial(document, material.id) === null ? claim(material.id) : claim(nextId()) };
   });
-  return [...rows, ...document.materials.filter(({ kind }) => !kinds.has(kind))];
+  return [...rows, ...others];
 }
 
 function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {
+  const group = groupId === null ? null : (findLayer(document, groupId) ?? refuse(`There is no group ${groupId}.`));
+  if (group && group.layer.kind !== 'group') refuse(`${group.layer.name} is not a group.`);
   const layers = layersOf(document, zone, groupId);
   const at = Math.min(layers.length, Math.max(0, index ?? layers.length));
   const grown = layers.toSpliced(at, 0, layer);
@@ -466,12 +497,17 @@ function offered(blend: BlendModeId, zone: Zone): BlendModeId {
   return blend;
 }
 
-/** Masks are not meant to be grown or softened beyond this. */
-const MAX_EDGE_PX = 2000;
+/** Texts that came with a file may be of any length. */
+function withinLimits(source: Source): Source {
+  const { name, guess, findings } = source;
+  const reason = guess && guess.reason.length > LIMITS.reason ? { ...guess, reason: shortened(guess.reason, LIMITS.reason) } : guess;
+  const told = findings.length > LIMITS.findings || findings.some(({ sentence }) => sentence.length > LIMITS.sentence) ? findings.slice(0, LIMITS.findings).map((finding) => ({ ...finding, sentence: shortened(finding.sentence, LIMITS.sentence) })) : findings;
+  return name.length > LIMITS.elementName || reason !== guess || told !== findings ? { ...source, name: shortened(name, LIMITS.elementName), guess: reason, findings: told } : source;
+}
 
 const unit = (value: number) => (Number.isFinite(value) ? Math.min(1, Math.max(0, value)) : refuse('An opacity lies between 0 and 1.'));
 
-function named(name: string, what: string): string {
+function named(name: string, what: string, most: number = LIMITS.name): string {
   const trimmed = name.trim();
-  return trimmed === '' ? refuse(`The name of ${what} cannot be empty.`) : trimmed.slice(0, 200);
+  return trimmed === '' ? refuse(`The name of ${what} cannot be empty.`) : shortened(trimmed, most);
 }

@@ -1,13 +1,11 @@
 /** Masks as data: made, joined from terms, checked. The edits of edits.ts are put together from these. */
 import { CoreError } from '../errors.ts';
+import { clampTo, LIMITS, shortened, withinCoordinates } from './limits.ts';
 import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from './model.ts';
 import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { masksWithin } from '../masks/evaluate.ts';
 import { termSpec } from '../masks/registry.ts';
 import { findMask, findMaterial, freshId } from './query.ts';
-
-export const MAX_TERMS = 100;
-export const MAX_STROKES = 5000;
 
 export type MaskPatch = Partial<Pick<Mask, 'name' | 'growPx' | 'featherPx' | 'followEdges' | 'inverted' | 'strength'>>;
 
@@ -55,16 +53,22 @@ export const usesMaterial = (mask: Mask, materialId: string): boolean => mask.te
 /** Whether a mask holds what was drawn on the picture by hand. */
 export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'points' in term || (term.kind === 'paint' && term.strokes.length > 0) || (term.kind === 'colour' && term.params.isConnected === 1));
 
-/** A mask for a picture of another size: shapes, strokes, picked places and edges lie where they lay. */
+/**
+ * A mask for a picture of another size: shapes, strokes, picked places and edges lie where they lay. What would grow beyond what a mask may hold
+ * stays at the limit, so that nothing of it is lost.
+ */
 export function scaledMask(mask: Mask, acrossBy: number, downBy: number): Mask {
   const mean = Math.sqrt(acrossBy * downBy);
+  const across = (x: number) => withinCoordinates(x * acrossBy);
+  const down = (y: number) => withinCoordinates(y * downBy);
+  const scaledParams = (kind: MaskTerm['kind'], params: Readonly<Record<string, number>>) => completeParams(termSpec(kind), params);
   const terms = mask.terms.map((term): MaskTerm => {
-    if ('points' in term) return { ...term, points: term.points.map(([x, y]) => [x * acrossBy, y * downBy]), params: term.params.softPx === undefined ? term.params : { ...term.params, softPx: term.params.softPx * mean } };
-    if (term.kind === 'paint') return { ...term, strokes: term.strokes.map((stroke) => ({ ...stroke, sizePx: stroke.sizePx * mean, path: stroke.path.map((value, i) => (i % 3 === 0 ? value * acrossBy : i % 3 === 1 ? value * downBy : value)) })) };
-    if (term.kind === 'colour') return { ...term, params: { ...term.params, atX: Math.round((term.params.atX ?? 0) * acrossBy), atY: Math.round((term.params.atY ?? 0) * downBy) } };
+    if ('points' in term) return { ...term, points: term.points.map(([x, y]) => [across(x), down(y)]), params: term.params.softPx === undefined ? term.params : scaledParams(term.kind, { ...term.params, softPx: term.params.softPx * mean }) };
+    if (term.kind === 'paint') return { ...term, strokes: term.strokes.map((stroke) => ({ ...stroke, sizePx: clampTo(stroke.sizePx * mean, LIMITS.brushPx), path: stroke.path.map((value, i) => (i % 3 === 0 ? across(value) : i % 3 === 1 ? down(value) : value)) })) };
+    if (term.kind === 'colour') return { ...term, params: scaledParams(term.kind, { ...term.params, atX: Math.round((term.params.atX ?? 0) * acrossBy), atY: Math.round((term.params.atY ?? 0) * downBy) }) };
     return term;
   });
-  return { ...mask, terms, growPx: mask.growPx * mean, featherPx: mask.featherPx * mean };
+  return { ...mask, terms, growPx: clampTo(mask.growPx * mean, [-LIMITS.edgePx, LIMITS.edgePx]), featherPx: clampTo(mask.featherPx * mean, [0, LIMITS.edgePx]) };
 }
 
 /** What a mask of some materials is called. */
@@ -72,7 +76,7 @@ export function maskNameOf(rows: readonly Material[]): string {
   if (rows.length === 0) return 'Mask';
   const { surface, name } = rows[0];
   const found = surface !== null && rows.every((row) => row.surface === surface) ? surface : rows.length <= 3 ? rows.map((row) => row.name).join(', ') : `${name} and ${rows.length - 1} more`;
-  return found.slice(0, 200);
+  return shortened(found);
 }
 
 /** The mask of the shelf for some materials: the one that is there already, or a new one. */
@@ -111,7 +115,7 @@ export function withTerm(document: TazzelDocument, maskId: string, index: number
 export function withStroke(document: TazzelDocument, maskId: string, index: number, stroke: Stroke): TazzelDocument {
   return withTerm(document, maskId, index, (term) => {
     if (term.kind !== 'paint') return refuse('Only a paint term takes strokes.');
-    if (term.strokes.length >= MAX_STROKES) return refuse(`A paint term holds at most ${MAX_STROKES} strokes. Add another paint term.`);
+    if (term.strokes.length >= LIMITS.strokes) return refuse(`A paint term holds at most ${LIMITS.strokes} strokes. Add another paint term.`);
     return [{ ...term, strokes: [...term.strokes, stroke] }];
   });
 }

@@ -7,6 +7,7 @@ import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { Size } from '../raster/region.ts';
+import { shortened } from './limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
 export const DOCUMENT_VERSION = 1;
@@ -249,7 +250,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     format: DOCUMENT_FORMAT,
     version: DOCUMENT_VERSION,
     id,
-    name,
+    name: shortened(name.trim()) || 'Untitled',
     size: { width: size.width, height: size.height },
     sources: [],
     materials: [],

@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import { emptyDocument, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
+import { type BuildUp, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
 
 export interface LayerPlace {
   readonly layer: Layer;
@@ -11,15 +11,47 @@ export interface LayerPlace {
   readonly groupIds: readonly string[];
 }
 
+/** Lists and build-ups never change, so what is found in one is found once. */
+function remembered<K extends object, V>(find: (of: K) => V): (of: K) => V {
+  const known = new WeakMap<K, V>();
+  return (of) => {
+    let found = known.get(of);
+    if (found === undefined) {
+      found = find(of);
+      known.set(of, found);
+    }
+    return found;
+  };
+}
+
+const placesIn = remembered((buildUp: BuildUp): readonly LayerPlace[] => (['scene', 'picture'] as const).flatMap((zone) => placesOf(buildUp[zone], zone, [])));
+const placeById = remembered((buildUp: BuildUp) => firstById(placesIn(buildUp), ({ layer }) => layer.id));
+const itemById = remembered((list: readonly { readonly id: string }[]) => firstById(list, ({ id }) => id));
+
+/** Where two share an id, which only damaged documents know, the first one counts. */
+function firstById<T>(items: readonly T[], idOf: (item: T) => string): ReadonlyMap<string, T> {
+  const byId = new Map<string, T>();
+  for (const item of items) if (!byId.has(idOf(item))) byId.set(idOf(item), item);
+  return byId;
+}
+
 /** All layers from base to finish with their places; a group stands before its own layers. */
-export const layersInOrder = (document: TazzelDocument): LayerPlace[] =>
-  (['scene', 'picture'] as const).flatMap((zone) => placesOf(document.buildUp[zone], zone, []));
+export const layersInOrder = (document: TazzelDocument): readonly LayerPlace[] => placesIn(document.buildUp);
 
 const placesOf = (layers: readonly Layer[], zone: Zone, groupIds: readonly string[]): LayerPlace[] =>
   layers.flatMap((layer, index) => {
     const place: LayerPlace = { layer, zone, index, groupIds };
     return layer.kind === 'group' ? [place, ...placesOf(layer.layers, zone, [...groupIds, layer.id])] : [place];
   });
+
+const endsById = remembered((buildUp: BuildUp): ReadonlyMap<string, number> => {
+  const ends = new Map<string, number>();
+  for (const [i, { layer, groupIds }] of placesIn(buildUp).entries()) for (const id of [layer.id, ...groupIds]) ends.set(id, i);
+  return ends;
+});
+
+/** Where the picture after a layer ends among all layers in order: at the last one inside it, if it is a group. -1 if there is no such layer. */
+export const endOfLayer = (document: TazzelDocument, layerId: string): number => endsById(document.buildUp).get(layerId) ?? -1;
 
 /** The layers beside each other in a group, or in a zone if there is no group of that name. */
 export function layersOf(document: TazzelDocument, zone: Zone, groupId: string | null): readonly Layer[] {
@@ -31,12 +63,11 @@ export function layersOf(document: TazzelDocument, zone: Zone, groupId: string |
 export const usedSourceIds = (document: TazzelDocument): ReadonlySet<string> =>
   new Set(layersInOrder(document).flatMap(({ layer }) => (layer.kind === 'element' ? [layer.sourceId] : [])));
 
-export const findLayer = (document: TazzelDocument, layerId: string): LayerPlace | null =>
-  layersInOrder(document).find((place) => place.layer.id === layerId) ?? null;
+export const findLayer = (document: TazzelDocument, layerId: string): LayerPlace | null => placeById(document.buildUp).get(layerId) ?? null;
 
-export const findSource = (document: TazzelDocument, id: string): Source | null => document.sources.find((source) => source.id === id) ?? null;
-export const findMask = (document: TazzelDocument, id: string): Mask | null => document.masks.find((mask) => mask.id === id) ?? null;
-export const findMaterial = (document: TazzelDocument, id: string): Material | null => document.materials.find((material) => material.id === id) ?? null;
+export const findSource = (document: TazzelDocument, id: string): Source | null => (itemById(document.sources).get(id) as Source | undefined) ?? null;
+export const findMask = (document: TazzelDocument, id: string): Mask | null => (itemById(document.masks).get(id) as Mask | undefined) ?? null;
+export const findMaterial = (document: TazzelDocument, id: string): Material | null => (itemById(document.materials).get(id) as Material | undefined) ?? null;
 
 /** The pictures that the rows of the schedule were found in. */
 export function materialSources(document: TazzelDocument, kind: MaterialKind): Source[] {
@@ -74,31 +105,26 @@ export const layersOn = (document: TazzelDocument, materialId: string): Layer[] 
   return layersInOrder(document).map(({ layer }) => layer).filter((layer) => (layer.mask && masks.has(layer.mask.maskId)) || (layer.kind === 'element' && layer.chain.some(({ mask }) => mask && masks.has(mask.maskId))));
 };
 
+type IdPrefix = 'layer' | 'mask' | 'correction' | 'source' | 'material';
+
+/** Numbers beyond 15 digits are no numbers that were given here. */
+const highestIn = (ids: readonly string[], prefix: IdPrefix) =>
+  ids.reduce((highest, id) => (id.startsWith(`${prefix}-`) && id.length < prefix.length + 17 ? Math.max(highest, Number.parseInt(id.slice(prefix.length + 1), 10) || 0) : highest), 0);
+
+const idsIn = remembered((list: readonly { readonly id: string }[]) => list.map(({ id }) => id));
+const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({ layer }) => [layer.id, ...(layer.kind === 'element' ? layer.chain.map((correction) => correction.id) : [])]));
+
+/** The highest number that an id with a prefix has anywhere in the document. */
+const highestId = (document: TazzelDocument, prefix: IdPrefix): number =>
+  Math.max(...[idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
+
 /** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
-export function freshId(document: TazzelDocument, prefix: 'layer' | 'mask' | 'correction' | 'source' | 'material', taken: readonly string[] = []): string {
-  const ids = [
-    ...taken,
-    ...document.sources.map((source) => source.id),
-    ...document.masks.map((mask) => mask.id),
-    ...document.materials.map((material) => material.id),
-    ...layersInOrder(document).flatMap(({ layer }) => [layer.id, ...(layer.kind === 'element' ? layer.chain.map((correction) => correction.id) : [])]),
-  ];
-  let highest = 0;
-  for (const id of ids) {
-    if (id.startsWith(`${prefix}-`)) highest = Math.max(highest, Number.parseInt(id.slice(prefix.length + 1), 10) || 0);
-  }
-  return `${prefix}-${highest + 1}`;
-}
+export const freshId = (document: TazzelDocument, prefix: IdPrefix): string => `${prefix}-${highestId(document, prefix) + 1}`;
 
 /** Gives one fresh id after another, for parts that are made before they are added. Without a document ids begin at 1. */
-export function freshIds(document: TazzelDocument | null, prefix: Parameters<typeof freshId>[1]): () => string {
-  const start = document ?? emptyDocument('', '-', { width: 1, height: 1 });
-  const taken: string[] = [];
-  return () => {
-    const id = freshId(start, prefix, taken);
-    taken.push(id);
-    return id;
-  };
+export function freshIds(document: TazzelDocument | null, prefix: IdPrefix): () => string {
+  let last = document ? highestId(document, prefix) : 0;
+  return () => `${prefix}-${++last}`;
 }
 
 /** The document as it was before any finishing: the base alone, as rendered. */

@@ -13,6 +13,7 @@ import { namedLike } from '../elements/materials.ts';
 import { wordsOf } from '../elements/words.ts';
 import { CoreError } from '../errors.ts';
 import type { EditOf } from './edits.ts';
+import { LIMITS, shortened } from './limits.ts';
 import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from './model.ts';
 import { isJustMaterials, materialTerm, newMask } from './mask-edits.ts';
 import { findMask, findMaterial, findSource, freshIds } from './query.ts';
@@ -148,7 +149,7 @@ class Builder {
   /** Without the mask that keeps it in its place a layer would spoil the picture: it is made, and off. */
   #seen(entry: RecipeEntry): { name: string; visible: boolean; opacity: number; mask: MaskUse | null } {
     const mask = this.#mask(entry);
-    return { name: entry.name, visible: entry.visible && (entry.mask === null || mask !== null), opacity: entry.opacity, mask };
+    return { name: shortened(entry.name) || 'Layer', visible: entry.visible && (entry.mask === null || mask !== null), opacity: entry.opacity, mask };
   }
 
   #mask({ name, mask }: RecipeEntry): MaskUse | null {
@@ -161,18 +162,18 @@ class Builder {
     const materialIds = found.map(({ id }) => id);
     let known = [...this.document.masks, ...this.masks].find((other) => isJustMaterials(other, materialIds));
     if (!known) {
-      known = newMask(this.#nextMask(), mask.name, [materialTerm(materialIds)]);
+      known = newMask(this.#nextMask(), shortened(mask.name) || 'Mask', [materialTerm(materialIds)]);
       this.masks.push(known);
     }
     return { maskId: known.id, inverted: mask.inverted, enabled: true };
   }
 
   element(source: Source, blend: BlendModeId, more: Partial<Layer> = {}): Layer {
-    return { id: this.#nextLayer(), kind: 'element', name: source.name, visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], ...more } as Layer;
+    return { id: this.#nextLayer(), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], ...more } as Layer;
   }
 
   group(name: string, isolated: boolean, layers: readonly Layer[]): GroupLayer {
-    return { id: this.#nextLayer(), kind: 'group', name, visible: true, opacity: 1, mask: null, isolated, blend: isolated ? 'add' : 'normal', layers };
+    return { id: this.#nextLayer(), kind: 'group', name: shortened(name), visible: true, opacity: 1, mask: null, isolated, blend: isolated ? 'add' : 'normal', layers };
   }
 }
 
@@ -208,7 +209,7 @@ export function buildExact(document: TazzelDocument, split: RebuildSplit, pairs:
   const set = rebuildSet(document.sources, split, pairs);
   if (!set) return null;
   const builder = new Builder(document);
-  const reference = builder.element(set.target, 'normal', { name: `${set.target.name}, for reference`, visible: false });
+  const reference = builder.element(set.target, 'normal', { name: shortened(`${set.target.name}, for reference`), visible: false });
   const elements = builder.group(split === 'lights' ? 'Light groups' : 'Elements', false, summands(builder, set, document.sources));
   return {
     edit: { type: 'build', name: split === 'lights' ? 'Exact rebuild of lights' : 'Exact rebuild', scene: [reference, elements], picture: [], masks: [] },
@@ -246,7 +247,7 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
   return { id, name, summary: 'Your own.', scene: entries(scene), picture: entries(picture) };
 }
 
-const text = () => yup.string().strict().defined().max(400);
+const text = () => yup.string().strict().defined().max(LIMITS.elementName);
 const maskSchema = yup.object({ name: text(), materials: yup.array(text()).strict().defined(), inverted: yup.boolean().strict().defined() }).noUnknown().strict().nullable().defined();
 const base = { name: text(), visible: yup.boolean().strict().defined(), opacity: yup.number().strict().defined().min(0).max(1), mask: maskSchema };
 const correctionSchema = yup.object({ type: text().test('correction', '${path} is unknown', (id) => isCorrectionId(id)), params: yup.object().defined() });

@@ -2,138 +2,12 @@
  * The document's border: whatever comes from a file, the storage or a message passes here.
  * Whole documents are checked strictly; a damaged one is read as far as it can be, and what was left out is named.
  */
-import * as yup from 'yup';
-import { blendModesFor } from '../blend/modes.ts';
-import { completeParams } from '../corrections/define.ts';
-import { correctionById, corrections } from '../corrections/registry.ts';
-import { maskTerms, termSpec } from '../masks/registry.ts';
-import { MAX_STROKES, MAX_TERMS } from './mask-edits.ts';
-import { FINDING_KINDS } from '../elements/findings.ts';
-import { isRoleId } from '../elements/roles.ts';
+import type * as yup from 'yup';
+import type { Zone } from '../color/zones.ts';
 import { CoreError } from '../errors.ts';
-import { ENCODINGS, type Zone } from '../color/zones.ts';
-import { ALPHA_USES, type CorrectionUse, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MATERIAL_ORIGINS, MAX_GROUP_DEPTH, type Source, SUM_USES, type TazzelDocument } from './model.ts';
-
-const text = () => yup.string().strict().defined();
-const id = () => text().min(1).max(100);
-const number = () => yup.number().strict().defined().test('finite', '${path} must be a finite number', (value) => Number.isFinite(value));
-const whole = () => number().integer();
-const unit = () => number().min(0).max(1);
-const flag = () => yup.boolean().strict().defined();
-const side = () => whole().min(1).max(65536);
-
-const maskUse = yup.object({ maskId: id(), inverted: flag(), enabled: flag() }).noUnknown().strict().nullable().defined();
-
-const correctionFields = {
-  type: text().oneOf(corrections.map((correction) => correction.id)),
-  params: yup.mixed<CorrectionUse['params']>().defined().test('params', '${path} does not fit its correction', function check(params) {
-    try {
-      completeParams(correctionById((this.parent as CorrectionUse).type), params as Record<string, unknown>);
-      return true;
-    } catch (error) {
-      return this.createError({ message: error instanceof Error ? error.message : String(error) });
-    }
-  }),
-};
-
-const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
-
-const layerFields = { id: id(), name: text().max(200), visible: flag(), opacity: unit(), mask: maskUse };
-
-const elementLayer = (zone: Zone) =>
-  yup.object({
-    ...layerFields,
-    kind: text().oneOf(['element']),
-    sourceId: id(),
-    blend: text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
-    chain: yup.array(chainCorrection).strict().defined(),
-  }).noUnknown().strict();
-
-const correctionLayer = yup.object({ ...layerFields, kind: text().oneOf(['correction']), correction: yup.object(correctionFields).noUnknown().strict() }).noUnknown().strict();
-
-/** A group without its layers, which are checked one by one. */
-const groupLayer = (zone: Zone) =>
-  yup.object({
-    ...layerFields,
-    kind: text().oneOf(['group']),
-    isolated: flag(),
-    blend: text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`),
-  }).noUnknown().strict();
-
-const source = yup.object({
-  id: id(),
-  name: text().max(400),
-  role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
-  guess: yup.object({ reason: text().max(400), confidence: unit() }).noUnknown().strict().nullable().defined(),
-  findings: yup.array(yup.object({ kind: text().oneOf(FINDING_KINDS), sentence: text().max(2000) }).noUnknown().strict()).strict().defined(),
-  file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(FILE_FORMATS), byteLength: whole().min(0) }).noUnknown().strict(),
-  part: whole().min(0).max(1023),
-  colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
-  alphaChannel: text().nullable(),
-  encoding: text().oneOf(ENCODINGS),
-  alpha: text().oneOf(ALPHA_USES).test('alpha', '${path} names an alpha that is not there', function check(value) {
-    return (value === 'none') === ((this.parent as Source).alphaChannel === null);
-  }),
-  scale: number(),
-  offset: number(),
-  inSum: text().oneOf(SUM_USES),
-  fit: yup.object({ width: side(), height: side() }).noUnknown().strict().nullable().defined(),
-  width: side(),
-  height: side(),
-  x: whole(),
-  y: whole(),
-}).noUnknown().strict();
-
-const color = () => yup.array(number()).strict().defined().length(3);
-const material = yup.object({
-  id: id(),
-  kind: text().oneOf(['material', 'object']),
-  tag: text(),
-  name: text().max(200),
-  surface: text().max(200).nullable(),
-  sourceId: id(),
-  colorKey: number(),
-  coverage: yup.object({ sourceId: id(), hash: whole().min(0) }).noUnknown().strict().nullable().defined(),
-  chip: yup.array(unit()).strict().defined().length(3),
-  area: unit(),
-  mean: color().nullable(),
-}).noUnknown().strict();
-
-const termFields = { operation: text().oneOf(['add', 'subtract', 'intersect']), muted: flag() };
-const termParams = (kind: string) =>
-  yup.mixed<Record<string, number>>().defined().test('params', '${path} does not fit its term', function check(params) {
-    try {
-      completeParams(termSpec(kind), params as Record<string, unknown>);
-      return true;
-    } catch (error) {
-      return this.createError({ message: error instanceof Error ? error.message : String(error) });
-    }
-  });
-const points = yup.array(yup.array(number()).strict().defined().length(2)).strict().defined().max(500);
-const stroke = yup.object({ erase: flag(), sizePx: number().min(0.5).max(5000), hardness: unit(), opacity: unit(), flow: unit(), spacing: number().min(0.01).max(10), path: yup.array(number()).strict().defined().max(300_000).test('triples', '${path} must hold x, y and pressure', (path) => path.length % 3 === 0) }).noUnknown().strict();
-const termSchemas: Readonly<Record<string, yup.Schema>> = Object.fromEntries(
-  maskTerms.map(({ kind, reads }) => {
-    const fields: Record<string, yup.Schema> =
-      kind === 'material' ? { materialIds: yup.array(id()).strict().defined(), from: text().oneOf(MATERIAL_ORIGINS) }
-      : kind === 'paint' ? { filled: flag(), strokes: yup.array(stroke).strict().defined().max(MAX_STROKES) }
-      : kind === 'mask' ? { maskId: text().max(100) }
-      : reads ? { sourceId: id().nullable(), layerId: id().nullable(), params: termParams(kind) }
-      : { points, params: termParams(kind) };
-    return [kind, yup.object({ ...termFields, ...fields, kind: text().oneOf([kind]) }).noUnknown().strict()];
-  }),
-);
-const term = yup.lazy((value) => termSchemas[(value as { kind?: string } | null)?.kind ?? ''] ?? yup.mixed().test('kind', `there is no mask term “${String((value as { kind?: unknown } | null)?.kind)}”`, () => false)) as unknown as yup.Schema;
-/** A mask without its terms, which are checked one by one. */
-const mask = yup.object({ id: id(), name: text().max(200), growPx: number().min(-2000).max(2000), featherPx: number().min(0).max(2000), followEdges: flag(), inverted: flag(), strength: unit() }).noUnknown().strict();
-
-const frame = yup.object({
-  format: text().oneOf([DOCUMENT_FORMAT]),
-  version: whole().oneOf([DOCUMENT_VERSION]),
-  id: id(),
-  name: text().max(200),
-  size: yup.object({ width: side(), height: side() }).noUnknown().strict(),
-  tone: yup.object({ curve: text().oneOf(['srgb']) }).noUnknown().strict(),
-});
+import { clampTo, LIMITS, shortened } from './limits.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
+import { frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -152,33 +26,45 @@ export function readDocument(json: unknown): ReadDocument {
     throw new CoreError('newer-document', `The document was written by a newer version (document version ${raw.version}, this program reads up to ${DOCUMENT_VERSION}). Update to open it.`);
   }
   const problems: string[] = [];
-  const head = check(frame, { ...raw, tone: raw.tone ?? { curve: 'srgb' } });
-  if (head.error) throw new CoreError('bad-document', `The document cannot be read: ${head.error}.`);
+  const head = { ...raw, name: named(raw.name), tone: raw.tone ?? { curve: 'srgb' } };
+  const headless = misfit(frame, head);
+  if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
 
-  const seen = new Set<string>();
-  const list = <T extends { id: string; name: string }>(value: unknown, schema: yup.Schema, what: string): T[] => {
+  const seen: Record<string, Set<string>> = {};
+  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer', most: number, nameLimit: number = LIMITS.name): T[] => {
     if (!Array.isArray(value)) {
       problems.push(`The list of ${what}s is missing.`);
       return [];
     }
-    return value.filter((item: T, index) => {
-      const title = `${what} ${typeof item?.name === 'string' && item.name !== '' ? `“${item.name}”` : index + 1}`;
-      const { error } = check(schema, item);
-      if (error) problems.push(`The ${title} was left out: ${error}.`);
-      else if (seen.has(item.id)) problems.push(`The ${title} was left out: its id ${item.id} occurs twice.`);
-      else {
-        seen.add(item.id);
-        return true;
+    seen[what] ??= new Set();
+    const ids = seen[what];
+    const read: T[] = [];
+    let beyond = 0;
+    for (const [index, given] of (value as T[]).entries()) {
+      if (ids.size >= most) {
+        beyond++;
+        continue;
       }
-      return false;
-    });
+      const item = typeof given?.name === 'string' && given.name.length > nameLimit ? { ...given, name: shortened(given.name, nameLimit) } : given;
+      const title = `${what} ${typeof item?.name === 'string' && item.name !== '' ? `“${shortened(item.name, 60)}”` : index + 1}`;
+      const problem = misfit(schemaOf(item), item);
+      if (problem) problems.push(`The ${title} was left out: ${problem}.`);
+      else if (ids.has(item.id)) problems.push(`The ${title} was left out: its id ${item.id} occurs twice.`);
+      else {
+        ids.add(item.id);
+        read.push(item);
+      }
+    }
+    if (beyond > 0) problems.push(`${beyond} ${what}s were left out: a document holds at most ${most}.`);
+    return read;
   };
 
   // Older documents do not say what was not known then: parts of files, what values mean, fitted sizes.
   const complete = Array.isArray(raw.sources) ? raw.sources.map((item) => (typeof item === 'object' && item !== null ? { part: 0, guess: null, findings: [], scale: 1, offset: 0, inSum: 'auto', fit: null, ...item } : item)) : raw.sources;
-  const sources = list<Source>(complete, source, 'element');
+  const sources = list<Source>(complete, () => sourceSchema, 'element', LIMITS.sources, LIMITS.elementName);
   const completeRows = Array.isArray(raw.materials) ? raw.materials.map((item) => (typeof item === 'object' && item !== null ? { kind: 'material', surface: null, coverage: null, mean: null, ...item } : item)) : raw.materials;
-  const materials = list<Material>(completeRows, material, 'material').filter((row) => keep(sources.some((s) => s.id === row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
+  const sourceIds = new Set(sources.map(({ id }) => id));
+  const materials = list<Material>(completeRows, () => materialSchema, 'material', LIMITS.materials).filter((row) => keep(sourceIds.has(row.sourceId), `The material “${row.name}” was left out: its ID picture is missing.`));
   const termsOf = new Map<string, unknown>();
   const maskHeads = !Array.isArray(raw.masks) ? raw.masks : raw.masks.map((item) => {
     if (typeof item !== 'object' || item === null || typeof item.id !== 'string') return item;
@@ -186,16 +72,19 @@ export function readDocument(json: unknown): ReadDocument {
     termsOf.set(item.id, terms);
     return { growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1, ...rest };
   });
-  const masks = list<Mask>(maskHeads, mask, 'mask').map((head): Mask => {
+  const masks = list<Mask>(maskHeads, () => maskHead, 'mask', LIMITS.masks).map((head): Mask => {
     const given = termsOf.get(head.id);
-    const terms = (Array.isArray(given) ? given : []).slice(0, MAX_TERMS).flatMap((item, i): MaskTerm[] => {
-      const whole = typeof item === 'object' && item !== null ? { muted: false, ...(item.kind === 'material' ? { from: 'auto' } : {}), ...item } : item;
-      const { error } = check(term, whole);
-      if (error) problems.push(`Line ${i + 1} of the mask “${head.name}” was left out: ${error}.`);
-      return error ? [] : [whole];
+    const lines = Array.isArray(given) ? given : [];
+    if (lines.length > LIMITS.terms) problems.push(`The mask “${head.name}” has ${lines.length} lines; those after ${LIMITS.terms} were left out.`);
+    const terms = lines.slice(0, LIMITS.terms).flatMap((item, i): MaskTerm[] => {
+      const whole = typeof item === 'object' && item !== null ? mended({ muted: false, ...(item.kind === 'material' ? { from: 'auto' } : {}), ...item }, (sentence) => problems.push(`The mask “${head.name}”, line ${i + 1}: ${sentence}`)) : item;
+      const problem = misfit(termSchema(whole), whole);
+      if (problem) problems.push(`Line ${i + 1} of the mask “${head.name}” was left out: ${problem}.`);
+      return problem ? [] : [whole as unknown as MaskTerm];
     });
     return { ...head, terms };
   });
+  const maskIds = new Set(masks.map(({ id }) => id));
   const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;
   const layers = (value: unknown, zone: Zone, depth: number): Layer[] => {
     const inside = new Map<string, unknown>();
@@ -205,8 +94,8 @@ export function readDocument(json: unknown): ReadDocument {
       inside.set(item.id, members);
       return head;
     });
-    return list<Layer>(heads, yup.lazy((item) => (item?.kind === 'correction' ? correctionLayer : item?.kind === 'group' ? groupLayer(zone) : elementLayer(zone))) as unknown as yup.Schema, 'layer')
-      .filter((layer) => layer.kind !== 'element' || keep(sources.some((s) => s.id === layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
+    return list<Layer>(heads, (item) => layerSchema(zone, item), 'layer', LIMITS.layers)
+      .filter((layer) => layer.kind !== 'element' || keep(sourceIds.has(layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
       .filter((layer) => layer.kind !== 'group' || keep(depth < MAX_GROUP_DEPTH, `The group “${layer.name}” was left out: groups lie at most ${MAX_GROUP_DEPTH} deep.`))
       .map((layer) => withoutLostMasks(layer.kind === 'group' ? ({ ...layer, layers: layers(inside.get(layer.id), zone, depth + 1) } as GroupLayer) : layer));
   };
@@ -217,16 +106,18 @@ export function readDocument(json: unknown): ReadDocument {
   }
 
   function withoutLostMasks(layer: Layer): Layer {
-    const known = (use: { mask: Layer['mask'] }) => use.mask === null || masks.some((m) => m.id === use.mask?.maskId);
+    const known = (use: { mask: Layer['mask'] }) => use.mask === null || maskIds.has(use.mask.maskId);
     const fixed = known(layer) ? layer : { ...layer, visible: false, mask: null };
     if (fixed !== layer) problems.push(`The layer “${layer.name}” was switched off: its mask is missing.`);
     if (fixed.kind !== 'element') return fixed;
+    if (fixed.chain.every(known)) return fixed;
+    problems.push(`A correction in the layer “${layer.name}” was switched off: its mask is missing.`);
     return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
   }
 
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
-  const { format, version, id: documentId, name, size, tone } = head.value as TazzelDocument;
+  const { format, version, id: documentId, name, size, tone } = head as unknown as TazzelDocument;
   return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems };
 }
 
@@ -237,11 +128,18 @@ export function parseDocument(json: unknown): TazzelDocument {
   return document;
 }
 
-function check(schema: yup.Schema, value: unknown): { value: unknown; error: string | null } {
-  try {
-    return { value: schema.validateSync(value, { strict: true, abortEarly: true }), error: null };
-  } catch (error) {
-    if (!(error instanceof yup.ValidationError)) throw error;
-    return { value: null, error: error.message };
-  }
+/** Names that an earlier version let grow too long are shortened; a document without one is called so. */
+const named = (name: unknown) => (typeof name === 'string' ? shortened(name) || 'Untitled' : name);
+
+/** A painted line keeps the strokes that can be read: brushes beyond the limits are brought back, others left out and named. */
+function mended(term: Record<string, unknown>, tell: (sentence: string) => void): Record<string, unknown> {
+  if (term.kind !== 'paint' || !Array.isArray(term.strokes)) return term;
+  const strokes = term.strokes.slice(0, LIMITS.strokes).flatMap((stroke) => {
+    if (strokeProblem(stroke) === null) return [stroke];
+    const size = typeof stroke?.sizePx === 'number' && Number.isFinite(stroke.sizePx) ? { ...stroke, sizePx: clampTo(stroke.sizePx, LIMITS.brushPx) } : stroke;
+    return strokeProblem(size) === null ? [size] : [];
+  });
+  const lost = term.strokes.length - strokes.length;
+  if (lost > 0) tell(`${lost} of ${term.strokes.length} strokes cannot be read and were left out.`);
+  return strokes.length === term.strokes.length && strokes.every((stroke, i) => stroke === (term.strokes as unknown[])[i]) ? term : { ...term, strokes };
 }

@@ -8,9 +8,10 @@ import { completeParams } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, Stroke, TazzelDocument } from '../document/model.ts';
-import { findMask, findSource } from '../document/query.ts';
+import { endOfLayer, findMask, findSource, layersInOrder } from '../document/query.ts';
 import { roleNature } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
+import { pictureCircles } from '../masks/circles.ts';
 import { materialPlaces } from '../masks/material.ts';
 import { resolveMask } from '../masks/evaluate.ts';
 import type { Size } from '../raster/region.ts';
@@ -99,8 +100,8 @@ export interface PlanOptions {
   readonly only?: string;
   /** Sources that cannot be read; layers that show them are passed over. */
   readonly missing?: ReadonlySet<string>;
-  /** Masks and layers that are being planned already: a mask that depends on its own picture must not go round in a circle. */
-  readonly seen?: ReadonlySet<string>;
+  /** Masks that count as empty: a mask that reads a picture it has a part in reads it as it is without that part. */
+  readonly emptied?: ReadonlySet<string>;
 }
 
 /** @throws CoreError `missing-source`, `missing-mask`, `unknown-operation` for documents that did not pass the schema */
@@ -125,8 +126,10 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     if (!use?.enabled) return null;
     const mask = findMask(document, use.maskId);
     if (!mask) throw new CoreError('missing-mask', `The mask ${use.maskId} is missing.`);
-    const key = options.seen?.has(mask.id) ? digest(`circle ${mask.id}`) : maskKey(document, mask, options.seen);
-    masks[key] = mask;
+    const isEmptied = options.emptied?.has(mask.id) === true;
+    const wanted = isEmptied ? { ...mask, terms: [] } : mask;
+    const key = maskKey(document, wanted);
+    masks[key] = wanted;
     return { key, inverted: use.inverted };
   };
   const planCorrection = (use: CorrectionUse, opacity: number, mask: MaskUse | null): PlannedCorrection | null => {
@@ -220,22 +223,64 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
 
 const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
 
+const keysOfMasks = new WeakMap<TazzelDocument, Map<Mask, string>>();
+
 /**
- * The identity of a mask's coverage: everything that it depends on, and no names. Masks that refer to each other in a circle get a key as
- * well; whoever evaluates them says what is wrong.
+ * The identity of a mask's coverage: everything that it depends on, and no names. Each mask of a document is looked into once, however many
+ * refer to it; masks that refer to each other in a circle get a key as well, and whoever evaluates them says what is wrong.
  */
-export function maskKey(document: TazzelDocument, mask: Mask, seen: ReadonlySet<string> = new Set()): string {
+export function maskKey(document: TazzelDocument, mask: Mask): string {
+  const keys = keysOfMasks.get(document) ?? new Map<Mask, string>();
+  keysOfMasks.set(document, keys);
+  // From the innermost on, without recursion: masks are stacked as high as one likes.
+  const waiting = [mask];
+  while (waiting.length > 0) {
+    const next = waiting[waiting.length - 1];
+    const inner = keys.has(next) ? [] : innerMasks(document, next).filter((each) => !keys.has(each));
+    if (inner.length > 0) waiting.push(...inner);
+    else {
+      waiting.pop();
+      if (!keys.has(next)) keys.set(next, ownKey(document, next, keys));
+    }
+  }
+  return keys.get(mask) as string;
+}
+
+/** What must have a key before a mask can have one. None of them leads back to it. */
+function innerMasks(document: TazzelDocument, mask: Mask): Mask[] {
+  const find = (id: string) => findMask(document, id) ?? [];
+  return resolveMask(document, mask).needs.flatMap((need) => {
+    if (need.what === 'mask') return find(need.maskId);
+    if (need.what !== 'picture') return [];
+    const emptied = emptiedFor(document, mask, need.layerId);
+    return [...masksUpTo(document, need.layerId)].filter((id) => !emptied.has(id)).flatMap(find);
+  });
+}
+
+/** Masks of the layers up to one, which the picture after it depends on. */
+function masksUpTo(document: TazzelDocument, layerId: string): ReadonlySet<string> {
+  const found = new Set<string>();
+  for (const { layer } of layersInOrder(document).slice(0, endOfLayer(document, layerId) + 1)) {
+    for (const use of [layer.mask, ...(layer.kind === 'element' ? layer.chain.map((link) => link.mask) : [])]) if (use?.enabled) found.add(use.maskId);
+  }
+  return found;
+}
+
+/** The masks that count as empty in a picture that a mask reads: it and all that lead back to it, if it has a part in the picture. */
+export function emptiedFor(document: TazzelDocument, mask: Mask, layerId: string): ReadonlySet<string> {
+  const circle = pictureCircles(document).get(mask.id);
+  return circle && [...masksUpTo(document, layerId)].some((id) => circle.has(id)) ? circle : NONE;
+}
+const NONE: ReadonlySet<string> = new Set();
+
+function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, string>): string {
   const { mask: resolved, needs } = resolveMask(document, mask);
-  const inside = new Set([...seen, mask.id]);
   const facts = needs.map((need) => {
     if (need.what === 'mask') {
       const inner = findMask(document, need.maskId);
-      return inner && !inside.has(inner.id) ? maskKey(document, inner, inside) : null;
+      return inner && (known.get(inner) ?? null);
     }
-    if (need.what === 'picture') {
-      const plan = inside.has(need.layerId) ? null : planOf(document, need.layerId, new Set([...inside, need.layerId]));
-      return plan?.keys[plan.keys.length - 1];
-    }
+    if (need.what === 'picture') return pictureKey(document, need.layerId, emptiedFor(document, mask, need.layerId));
     const source = findSource(document, need.sourceId);
     return source && [need.what, source.file.hash, source.part, source.colorChannels, source.alphaChannel, source.x, source.y, source.fit, source.scale, source.offset, source.encoding, source.role];
   });
@@ -254,11 +299,22 @@ function strokeKey(stroke: Stroke): string {
   return known;
 }
 
-/** The plan of the picture after a layer; null if the layer is gone. */
-function planOf(document: TazzelDocument, layerId: string, seen: ReadonlySet<string>): Plan | null {
-  try {
-    return planDocument(document, { upto: layerId, seen });
-  } catch {
-    return null;
+const keysOfPictures = new WeakMap<TazzelDocument, Map<string, string | null>>();
+
+/** The key of the picture after a layer; null if it cannot be made. */
+function pictureKey(document: TazzelDocument, layerId: string, emptied: ReadonlySet<string>): string | null {
+  const keys = keysOfPictures.get(document) ?? new Map<string, string | null>();
+  keysOfPictures.set(document, keys);
+  const id = [layerId, ...emptied].join('\n');
+  let key = keys.get(id);
+  if (key === undefined) {
+    try {
+      key = planDocument(document, { upto: layerId, emptied }).keys.at(-1) ?? null;
+    } catch (error) {
+      if (!(error instanceof CoreError)) throw error;
+      key = null;
+    }
+    keys.set(id, key);
   }
+  return key;
 }

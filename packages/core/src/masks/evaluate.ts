@@ -5,6 +5,8 @@ import { gaussianBlur } from '../raster/gaussian.ts';
 import { guidedFilter } from '../raster/guided.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sizeAtLevel } from '../raster/region.ts';
+import { findMask } from '../document/query.ts';
+import { referenceCircles } from './circles.ts';
 import { type FillRow, type MaskInputs, type MaskView, type Need, needKey } from './define.ts';
 import { lightness, readLight, sourceOf } from './read.ts';
 import { termSpec } from './registry.ts';
@@ -13,7 +15,12 @@ import { termSpec } from './registry.ts';
 export interface MaskProblem {
   readonly term: number | null;
   readonly sentence: string;
+  /** The name of the mask that it is about, if that is another one that this one refers to. */
+  readonly within?: string;
 }
+
+/** What is wrong, with the name of the mask that it is about if that is another one. */
+export const problemSentence = ({ within, sentence }: MaskProblem): string => (within === undefined ? sentence : `${within}: ${sentence}`);
 
 /** A mask with everything decided that depends on the document: which elements its terms read, which terms take part. */
 export interface ResolvedMask {
@@ -54,22 +61,22 @@ export function resolveMask(document: TazzelDocument, mask: Mask): ResolvedMask 
 /** Ids of masks that a mask refers to, itself included where it does so in a circle. */
 export function masksWithin(document: TazzelDocument, mask: Mask): ReadonlySet<string> {
   const found = new Set<string>();
-  const walk = ({ terms }: Mask) => {
-    for (const term of terms) {
+  const waiting = [mask];
+  for (let next = waiting.pop(); next; next = waiting.pop()) {
+    for (const term of next.terms) {
       if (term.kind !== 'mask' || found.has(term.maskId)) continue;
       found.add(term.maskId);
-      const inner = document.masks.find(({ id }) => id === term.maskId);
-      if (inner) walk(inner);
+      const inner = findMask(document, term.maskId);
+      if (inner) waiting.push(inner);
     }
-  };
-  walk(mask);
+  }
   return found;
 }
 
 /** Files can hold what no edit makes: masks that refer to each other in a circle. */
 function refersBack(document: TazzelDocument, mask: Mask, term: MaskTerm): string | null {
-  const inner = term.kind === 'mask' ? document.masks.find(({ id }) => id === term.maskId) : undefined;
-  return inner && (inner.id === mask.id || masksWithin(document, inner).has(mask.id)) ? `${inner.name} refers back to this mask. Take one of the two references out.` : null;
+  const inner = term.kind === 'mask' ? findMask(document, term.maskId) : null;
+  return inner && (inner.id === mask.id || referenceCircles(document).get(mask.id)?.has(inner.id)) ? `${inner.name} refers back to this mask. Take one of the two references out.` : null;
 }
 
 /** Kinds whose coverage changes so slowly that 256 steps would show. */

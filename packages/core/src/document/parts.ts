@@ -1,0 +1,198 @@
+/** The shape of every part of a document: what a border lets in, and what an edit may make. */
+import * as yup from 'yup';
+import { blendModesFor } from '../blend/modes.ts';
+import { ENCODINGS, type Zone } from '../color/zones.ts';
+import { completeParams } from '../corrections/define.ts';
+import { correctionById, corrections } from '../corrections/registry.ts';
+import { FINDING_KINDS } from '../elements/findings.ts';
+import { isRoleId } from '../elements/roles.ts';
+import { CoreError } from '../errors.ts';
+import { maskTerms, termSpec } from '../masks/registry.ts';
+import type { Size } from '../raster/region.ts';
+import { LIMITS, shortened } from './limits.ts';
+import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, MATERIAL_ORIGINS, type Source, SUM_USES } from './model.ts';
+
+const text = (most: number = LIMITS.fileName) => yup.string().strict().defined().max(most, `\${path} has more than ${most} letters`);
+const id = () => text(LIMITS.id).min(1);
+const number = () => yup.number().strict().defined().test('finite', '${path} must be a finite number', (value) => Number.isFinite(value));
+const whole = () => number().integer();
+const unit = () => number().min(0).max(1);
+const flag = () => yup.boolean().strict().defined();
+const side = () => whole().min(1).max(LIMITS.side);
+const place = () => whole().min(-LIMITS.coordinate).max(LIMITS.coordinate);
+/** Something with a width and a height that is worked on. */
+const size = <T extends yup.ObjectShape>(fields: T) =>
+  yup.object(fields).test('pixels', '${path}', function check(value) {
+    const { width, height } = (value ?? { width: 1, height: 1 }) as unknown as Size;
+    return !(width * height > LIMITS.pixels) || this.createError({ message: `\${path} of ${width} × ${height} pixels is too large; up to ${LIMITS.pixels / 2 ** 20} million pixels are worked on` });
+  });
+
+const maskUse = yup.object({ maskId: id(), inverted: flag(), enabled: flag() }).noUnknown().strict().nullable().defined();
+
+/** A test in plain code: its sentence says what is wrong. */
+const plain = (problem: (value: unknown, parent: unknown) => string | null) =>
+  yup.mixed().defined().test('plain', '${path}', function check(value) {
+    const found = problem(value, this.parent);
+    return found === null || this.createError({ message: `\${path} ${found}` });
+  });
+const fits = (complete: (params: Record<string, unknown>, parent: { type?: unknown }) => unknown, misfit: string) =>
+  plain((params, parent) => {
+    if (typeof params !== 'object' || params === null || Array.isArray(params)) return 'must be a table of numbers';
+    try {
+      complete(params as Record<string, unknown>, parent as { type?: unknown });
+      return null;
+    } catch (error) {
+      return `${misfit}: ${error instanceof CoreError ? error.message : 'unknown'}`;
+    }
+  });
+
+const correctionFields = {
+  type: text().oneOf(corrections.map((correction) => correction.id)),
+  params: fits((params, { type }) => completeParams(correctionById(String(type)), params), 'do not fit the correction'),
+};
+
+const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
+
+const layerFields = { id: id(), name: text(LIMITS.name), visible: flag(), opacity: unit(), mask: maskUse };
+const modes = (zone: Zone) => text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`);
+
+const correctionLayer = yup.object({ ...layerFields, kind: text().oneOf(['correction']), correction: yup.object(correctionFields).noUnknown().strict() }).noUnknown().strict();
+
+/** Groups without their layers, which are checked one by one. */
+const layerSchemas = Object.fromEntries(
+  (['scene', 'picture'] as const).map((zone) => [
+    zone,
+    {
+      element: yup.object({ ...layerFields, kind: text().oneOf(['element']), sourceId: id(), blend: modes(zone), chain: yup.array(chainCorrection).strict().defined().max(LIMITS.chain) }).noUnknown().strict(),
+      correction: correctionLayer,
+      group: yup.object({ ...layerFields, kind: text().oneOf(['group']), isolated: flag(), blend: modes(zone) }).noUnknown().strict(),
+    },
+  ]),
+) as unknown as Record<Zone, Record<Layer['kind'], yup.Schema>>;
+export const layerSchema = (zone: Zone, layer: { readonly kind?: unknown } | null): yup.Schema => layerSchemas[zone][layer?.kind === 'correction' || layer?.kind === 'group' ? layer.kind : 'element'];
+
+export const sourceSchema = size({
+  id: id(),
+  name: text(LIMITS.elementName),
+  role: text().test('role', '${path} is not a known role', (value) => isRoleId(value)),
+  guess: yup.object({ reason: text(LIMITS.reason), confidence: unit() }).noUnknown().strict().nullable().defined(),
+  findings: yup.array(yup.object({ kind: text().oneOf(FINDING_KINDS), sentence: text(LIMITS.sentence) }).noUnknown().strict()).strict().defined().max(LIMITS.findings),
+  file: yup.object({ hash: text().matches(/^[0-9a-f]{64}$/), name: text(), format: text().oneOf(FILE_FORMATS), byteLength: whole().min(0) }).noUnknown().strict(),
+  part: whole().min(0).max(1023),
+  colorChannels: yup.array(text()).strict().defined().min(1).max(3).test('channels', '${path} must name one or three channels', (value) => value.length !== 2),
+  alphaChannel: text().nullable(),
+  encoding: text().oneOf(ENCODINGS),
+  alpha: text().oneOf(ALPHA_USES).test('alpha', '${path} names an alpha that is not there', function check(value) {
+    return (value === 'none') === ((this.parent as Source).alphaChannel === null);
+  }),
+  scale: number(),
+  offset: number(),
+  inSum: text().oneOf(SUM_USES),
+  fit: size({ width: side(), height: side() }).noUnknown().strict().nullable().defined(),
+  width: side(),
+  height: side(),
+  x: place(),
+  y: place(),
+}).noUnknown().strict();
+
+const color = () => yup.array(number()).strict().defined().length(3);
+export const materialSchema = yup.object({
+  id: id(),
+  kind: text().oneOf(['material', 'object']),
+  tag: text(LIMITS.name),
+  name: text(LIMITS.name),
+  surface: text(LIMITS.name).nullable(),
+  sourceId: id(),
+  colorKey: number(),
+  coverage: yup.object({ sourceId: id(), hash: whole().min(0) }).noUnknown().strict().nullable().defined(),
+  chip: yup.array(unit()).strict().defined().length(3),
+  area: unit(),
+  mean: color().nullable(),
+}).noUnknown().strict();
+
+const isNumber = (value: unknown): value is number => typeof value === 'number' && Number.isFinite(value);
+const isWithin = (value: unknown, [low, high]: readonly [number, number]) => isNumber(value) && value >= low && value <= high;
+const isCoordinate = (value: unknown) => isWithin(value, [-LIMITS.coordinate, LIMITS.coordinate]);
+
+/** In plain code: a schema takes a millisecond for each stroke. */
+export function strokeProblem(stroke: unknown): string | null {
+  if (typeof stroke !== 'object' || stroke === null) return 'is none';
+  const { erase, sizePx, hardness, opacity, flow, spacing, path, ...others } = stroke as Record<string, unknown>;
+  const [other] = Object.keys(others);
+  if (other !== undefined) return `has something unknown, “${other}”`;
+  if (typeof erase !== 'boolean') return 'does not say whether it erases';
+  if (!isWithin(sizePx, LIMITS.brushPx)) return `must be ${LIMITS.brushPx.join(' to ')} pixels wide`;
+  if (![hardness, opacity, flow].every((value) => isWithin(value, [0, 1]))) return 'must have a hardness, opacity and flow between 0 and 1';
+  if (!isWithin(spacing, LIMITS.spacing)) return `must have a spacing of ${LIMITS.spacing.join(' to ')}`;
+  if (!Array.isArray(path) || path.length % 3 !== 0) return 'must hold x, y and pressure';
+  if (path.length > LIMITS.strokeNumbers) return `has more than ${LIMITS.strokeNumbers / 3} points`;
+  for (let i = 0; i < path.length; i += 3) if (!isCoordinate(path[i]) || !isCoordinate(path[i + 1]) || !isWithin(path[i + 2], [0, 1])) return `has a point that is none, number ${i / 3 + 1}`;
+  return null;
+}
+
+const soundStrokes = new WeakSet<object>();
+const strokes = plain((list) => {
+  if (!Array.isArray(list)) return 'must be a list';
+  if (list.length > LIMITS.strokes) return `are more than ${LIMITS.strokes}`;
+  for (const [i, stroke] of list.entries()) {
+    if (soundStrokes.has(stroke)) continue;
+    const problem = strokeProblem(stroke);
+    if (problem) return `: stroke ${i + 1} ${problem}`;
+    soundStrokes.add(stroke);
+  }
+  return null;
+});
+const points = plain((list) => {
+  if (!Array.isArray(list) || list.length > LIMITS.points) return `must be a list of at most ${LIMITS.points} points`;
+  return list.every((point) => Array.isArray(point) && point.length === 2 && point.every(isCoordinate)) ? null : 'must be pairs of coordinates';
+});
+const materialIds = plain((list) => {
+  if (!Array.isArray(list) || list.length > LIMITS.termMaterials) return `must be a list of at most ${LIMITS.termMaterials} materials`;
+  return list.every((item) => typeof item === 'string' && item.length > 0 && item.length <= LIMITS.id) ? null : 'must be ids of materials';
+});
+
+const termFields = { operation: text().oneOf(['add', 'subtract', 'intersect']), muted: flag() };
+const termParams = (kind: string) => fits((params) => completeParams(termSpec(kind), params), 'do not fit the line');
+const termSchemas: ReadonlyMap<unknown, yup.Schema> = new Map(
+  maskTerms.map(({ kind, reads }) => {
+    const fields: Record<string, yup.Schema> =
+      kind === 'material' ? { materialIds, from: text().oneOf(MATERIAL_ORIGINS) }
+      : kind === 'paint' ? { filled: flag(), strokes }
+      : kind === 'mask' ? { maskId: text(LIMITS.id) }
+      : reads ? { sourceId: id().nullable(), layerId: id().nullable(), params: termParams(kind) }
+      : { points, params: termParams(kind) };
+    return [kind, yup.object({ ...termFields, ...fields, kind: text().oneOf([kind]) }).noUnknown().strict()];
+  }),
+);
+const noTerm = plain((value) => `There is no kind of mask line that is called “${shortened(String((value as { kind?: unknown } | null)?.kind), 40)}”`);
+export const termSchema = (term: unknown): yup.Schema => termSchemas.get((term as { kind?: unknown } | null)?.kind) ?? noTerm;
+const edge = () => number().max(LIMITS.edgePx);
+/** A mask without its terms, which are checked one by one. */
+export const maskHead = yup.object({ id: id(), name: text(LIMITS.name), growPx: edge().min(-LIMITS.edgePx), featherPx: edge().min(0), followEdges: flag(), inverted: flag(), strength: unit() }).noUnknown().strict();
+
+export const frame = yup.object({
+  format: text().oneOf([DOCUMENT_FORMAT]),
+  version: whole().oneOf([DOCUMENT_VERSION]),
+  id: id(),
+  name: text(LIMITS.name),
+  size: size({ width: side(), height: side() }).noUnknown().strict(),
+  tone: yup.object({ curve: text().oneOf(['srgb']) }).noUnknown().strict(),
+});
+
+/** Parts that fitted once: they never change, so they are not looked at again. */
+const sound = new WeakMap<yup.Schema, WeakSet<object>>();
+
+/** What is wrong with a part, in words that go on “…: ”; null if nothing is. */
+export function misfit(schema: yup.Schema, part: unknown): string | null {
+  const isObject = typeof part === 'object' && part !== null;
+  const known = sound.get(schema) ?? new WeakSet();
+  if (isObject && known.has(part)) return null;
+  try {
+    schema.validateSync(part, { strict: true, abortEarly: true });
+  } catch (error) {
+    if (error instanceof yup.ValidationError) return error.message.replace(/^this /, '');
+    throw error;
+  }
+  if (isObject) sound.set(schema, known.add(part));
+  return null;
+}

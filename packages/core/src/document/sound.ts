@@ -1,0 +1,106 @@
+/**
+ * Whether a document is one that can be stored and read back as it is. Edits and saving ask; parts that were looked at before are not looked at
+ * again, so asking costs as much as what changed.
+ */
+import type { Zone } from '../color/zones.ts';
+import { LIMITS, shortened } from './limits.ts';
+import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from './model.ts';
+import { frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, termSchema } from './parts.ts';
+import { findMask, findSource } from './query.ts';
+
+/** Lists whose items fit and have ids of their own. */
+const soundLists = new WeakSet<object>();
+const soundMasks = new WeakSet<Mask>();
+
+/** The first thing that would not survive being stored, as a sentence; null if everything would. */
+export function unsoundness(document: TazzelDocument): string | null {
+  const { sources, materials, masks, buildUp, ...head } = document;
+  const headless = misfit(frame, head);
+  if (headless) return `The document: ${headless}.`;
+  return (
+    listProblem(sources, 'element', LIMITS.sources, (source) => misfit(sourceSchema, source)) ??
+    listProblem(materials, 'material', LIMITS.materials, (material) => misfit(materialSchema, material)) ??
+    orphanOf(document) ??
+    listProblem(masks, 'mask', LIMITS.masks, maskProblem) ??
+    buildUpProblem(document)
+  );
+}
+
+function listProblem<T extends { readonly id: string; readonly name: string }>(list: readonly T[], what: string, most: number, problemOf: (item: T) => string | null): string | null {
+  if (!Array.isArray(list)) return `The list of ${what}s is missing.`;
+  if (soundLists.has(list)) return null;
+  if (list.length > most) return `A document holds at most ${most} ${what}s.`;
+  const ids = new Set<string>();
+  for (const item of list as readonly T[]) {
+    const problem = problemOf(item) ?? (ids.has(item.id) ? `its id ${item.id} occurs twice` : null);
+    if (problem) return `${titled(what, item?.name)}: ${problem}.`;
+    ids.add(item.id);
+  }
+  soundLists.add(list);
+  return null;
+}
+
+const titled = (what: string, name: unknown) => `The ${what}${typeof name === 'string' && name !== '' ? ` “${shortened(name, 60)}”` : ''}`;
+
+const rowsWithPictures = new WeakMap<object, object>();
+
+/** A row of the schedule needs the picture that it was found in. */
+function orphanOf(document: TazzelDocument): string | null {
+  if (rowsWithPictures.get(document.materials) === document.sources) return null;
+  const orphan = document.materials.find(({ sourceId }) => findSource(document, sourceId) === null);
+  if (orphan) return `${titled('material', orphan.name)}: its ID picture is missing.`;
+  rowsWithPictures.set(document.materials, document.sources);
+  return null;
+}
+
+function maskProblem(mask: Mask): string | null {
+  if (typeof mask === 'object' && mask !== null && soundMasks.has(mask)) return null;
+  const { terms, ...head } = (mask ?? {}) as Mask;
+  const problem = misfit(maskHead, head);
+  if (problem) return problem;
+  if (!Array.isArray(terms) || terms.length > LIMITS.terms) return `a mask has at most ${LIMITS.terms} lines`;
+  for (const [i, term] of terms.entries()) {
+    const found = misfit(termSchema(term), term);
+    if (found) return `line ${i + 1}: ${found}`;
+  }
+  soundMasks.add(mask);
+  return null;
+}
+
+function buildUpProblem(document: TazzelDocument): string | null {
+  const ids = new Set<string>();
+  const isLost = (use: MaskUse | null) => use !== null && findMask(document, use.maskId) === null;
+  const walk = (layers: readonly Layer[], zone: Zone, depth: number): string | null => {
+    if (!Array.isArray(layers)) return 'The list of layers is missing.';
+    for (const layer of layers as readonly Layer[]) {
+      const problem = layerProblem(document, layer, zone, depth) ?? (ids.has(layer.id) ? `its id ${layer.id} occurs twice` : null);
+      if (problem) return `${titled('layer', layer?.name)}: ${problem}.`;
+      if (isLost(layer.mask) || (layer.kind === 'element' && layer.chain.some(({ mask }) => isLost(mask)))) return `${titled('layer', layer.name)}: its mask is missing.`;
+      ids.add(layer.id);
+      if (ids.size > LIMITS.layers) return `A document holds at most ${LIMITS.layers} layers.`;
+      const inside = layer.kind === 'group' ? walk(layer.layers, zone, depth + 1) : null;
+      if (inside) return inside;
+    }
+    return null;
+  };
+  return walk(document.buildUp?.scene, 'scene', 0) ?? walk(document.buildUp.picture, 'picture', 0);
+}
+
+const soundGroups = { scene: new WeakSet<object>(), picture: new WeakSet<object>() };
+
+function layerProblem(document: TazzelDocument, layer: Layer, zone: Zone, depth: number): string | null {
+  const schema = layerSchema(zone, layer);
+  if (layer?.kind !== 'group') {
+    const problem = misfit(schema, layer);
+    if (problem) return problem;
+    if (layer.kind === 'element' && findSource(document, layer.sourceId) === null) return 'its element is missing';
+    // Two corrections of one chain would be changed together.
+    return layer.kind === 'element' && new Set(layer.chain.map(({ id }) => id)).size !== layer.chain.length ? 'two of its corrections share an id' : null;
+  }
+  if (depth >= MAX_GROUP_DEPTH) return `groups lie at most ${MAX_GROUP_DEPTH} deep`;
+  if (soundGroups[zone].has(layer)) return null;
+  const { layers: _, ...head } = layer;
+  const problem = misfit(schema, head);
+  if (problem === null) soundGroups[zone].add(layer);
+  return problem;
+}
