@@ -3,8 +3,8 @@ import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promis
 import { basename, dirname, join, resolve } from 'node:path';
 import { freshIds, readRulesFile, type RoleRule, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
-import { nodePlatform, openNodeFile, startNodeEngine } from '@tazzel/engine/node';
-import { readProject, sourcesFromReport } from '@tazzel/formats';
+import { startNodeEngine } from '@tazzel/engine/node';
+import { sourcesFromReport } from '@tazzel/formats';
 import { type Invocation, text, UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
@@ -82,13 +82,9 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
 
 /** Opens a project file and hands its files to the engine. */
 export async function openProject(engine: Engine, path: string, problem: (sentence: string) => void): Promise<TazzelDocument> {
-  const { document, files, problems } = await readProject(openNodeFile(await fileRef(path)), nodePlatform);
+  const { document, files, problems } = await engine.readProject(await fileRef(path));
   for (const sentence of problems) problem(sentence);
-  for (const [hash, bytes] of files) {
-    const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
-    shared.set(bytes);
-    engine.files.set(hash, { name: document.sources.find((source) => source.file.hash === hash)?.file.name ?? hash, size: bytes.length, handle: shared });
-  }
+  for (const [hash, ref] of files) engine.files.set(hash, ref);
   return document;
 }
 

@@ -1,9 +1,12 @@
 /** Files out of and into the browser. */
-import { concatenate, fileStem, neededFiles, PROJECT_EXTENSION, readProject, safeName, writeProject } from '@tazzel/formats';
+import { concatenate, neededFiles, PROJECT_EXTENSION, safeName, writeProject } from '@tazzel/formats';
 import type { TazzelDocument } from '@tazzel/core';
-import type { Engine } from '@tazzel/engine';
-import { fileStore } from './storage/database.ts';
-import { saveDocument } from './storage/documents.ts';
+import { Cancelled, type Engine } from '@tazzel/engine';
+import { getEngine } from './engine.ts';
+import { storageError } from './storage/database.ts';
+import { createDocument } from './storage/documents.ts';
+import { storeFile } from './storage/files.ts';
+import { whileFilesArrive } from './storage/locks.ts';
 
 export function download(name: string, parts: readonly BlobPart[], type: string): void {
   const url = URL.createObjectURL(new Blob([...parts], { type }));
@@ -20,16 +23,6 @@ export function chosen(input: HTMLInputElement): File[] {
   input.value = '';
   return files;
 }
-
-const platform = {
-  inflate: () => Promise.reject(new Error('Nothing is unpacked on the interface thread.')),
-  deflate: () => Promise.reject(new Error('Nothing is packed on the interface thread.')),
-  codec: () => Promise.reject(new Error('Nothing is decoded on the interface thread.')),
-  sha256: async (bytes: Uint8Array) => {
-    const hash = await crypto.subtle.digest('SHA-256', bytes as Uint8Array<ArrayBuffer>);
-    return Array.from(new Uint8Array(hash), (byte) => byte.toString(16).padStart(2, '0')).join('');
-  },
-};
 
 /** A small PNG of the finished picture. */
 export async function previewPng(engine: Engine, doc: TazzelDocument): Promise<Uint8Array[]> {
@@ -51,12 +44,21 @@ export async function saveProject(engine: Engine, doc: TazzelDocument): Promise<
   return { missing };
 }
 
-/** Stores a project file as a new document of this browser. Returns its id and what was missing in it. */
-export async function importProject(file: Blob & { name?: string }, id: string = crypto.randomUUID()): Promise<{ id: string; problems: readonly string[] }> {
-  const name = file.name ?? 'project';
-  const source = { name, size: file.size, read: async (offset: number, length: number) => new Uint8Array(await file.slice(offset, offset + length).arrayBuffer()) };
-  const { document: doc, files, problems } = await readProject(source, platform);
-  for (const [hash, bytes] of files) await fileStore.setItem(hash, new Blob([bytes as Uint8Array<ArrayBuffer>]));
-  await saveDocument({ ...doc, id, name: doc.name || fileStem(name) }, Date.now());
+/** Stores a project file as a new document of this browser. Returns its id and what was missing in it. @throws Error with a sentence, Cancelled */
+export async function importProject(file: File, onProgress: (share: number) => void, signal: AbortSignal): Promise<{ id: string; problems: readonly string[] }> {
+  const engine = await getEngine();
+  const id = crypto.randomUUID();
+  const problems = await whileFilesArrive(async () => {
+    const { document, files, problems: found } = await engine.readProject({ name: file.name, size: file.size, handle: file }, signal, (share) => onProgress(share * 0.7));
+    let done = 0;
+    for (const [hash, { handle }] of files) {
+      if (signal.aborted) throw new Cancelled();
+      // The part of the project file where it lies: it goes into the storage without passing through memory.
+      await storeFile(hash, handle as Blob).catch((error) => Promise.reject(storageError(error, file.name)));
+      onProgress(0.7 + (0.3 * ++done) / files.size);
+    }
+    await createDocument({ ...document, id });
+    return found;
+  });
   return { id, problems };
 }

@@ -3,20 +3,12 @@ import type { Engine, FileRef } from '@tazzel/engine';
 import { type FileReport, FormatError } from '@tazzel/formats';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { after, hashOf, material, smallDocument } from '../../../tests/documents.ts';
+import { full, memoryLocks, MemoryStorage } from '../../../tests/storage.ts';
 
-const stored = new Map<string, unknown>();
-let full = false;
-vi.mock('localforage', () => ({
-  default: {
-    createInstance: () => ({
-      setItem: async (key: string, value: unknown) => {
-        if (full) throw new DOMException('no room', 'QuotaExceededError');
-        stored.set(key, value);
-      },
-      getItem: async (key: string) => stored.get(key) ?? null,
-    }),
-  },
-}));
+const storage = new MemoryStorage();
+vi.mock('localforage', () => ({ default: storage.localforage }));
+vi.stubGlobal('navigator', { locks: memoryLocks() });
+const stored = () => storage.store('files');
 const { takeIn, takeInAll } = await import('./intake.ts');
 
 const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
@@ -45,27 +37,24 @@ function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {})
       if (!hashes.has(name)) hashes.set(name, hashOf(hashes.size + 100));
       return hashes.get(name) as string;
     },
-    examine: async (sources: readonly Source[]) => [...sources],
+    examineEach: async (files: readonly (readonly Source[])[], { onDone }: { onDone?: (file: number) => void }) => files.map((sources, i) => (onDone?.(i), [...sources])),
     findSchedule: async ([source]: readonly Source[]) => ({ materials: [material(1, source.id)], problems: [] }),
   } as unknown as Engine;
 }
 const file = (name: string) => new File(['bytes'], name);
 
-beforeEach(() => {
-  stored.clear();
-  full = false;
-});
+beforeEach(() => storage.clear());
 
 describe('taking files in', () => {
-  it('one by one in the order of their numbers; a bad one stops nobody', async () => {
+  it('side by side, and they come in in the order of their numbers; a bad one stops nobody', async () => {
     const progress: string[] = [];
     const { sources, problems, size } = await takeIn(fakeEngine(), null, ['b10.exr', 'bad.exr', 'b2.exr', 'a_beauty.exr'].map(file), ({ name }) => void progress.push(name));
     expect(sources.map(({ name }) => name)).toEqual(['a_beauty', 'b2', 'b10']);
     expect(new Set(sources.map(({ id }) => id)).size).toBe(3);
     expect(problems).toEqual(['bad.exr: it is broken.']);
     expect(size).toEqual({ width: 8, height: 6 });
-    expect(progress).toEqual(['a_beauty.exr', 'b2.exr', 'b10.exr', 'bad.exr']);
-    expect(stored.size).toBe(3);
+    expect([...new Set(progress)].toSorted()).toEqual(['a_beauty.exr', 'b10.exr', 'b2.exr', 'bad.exr']);
+    expect(stored().size).toBe(3);
   });
   it('the beauty decides the size, others that differ are named', async () => {
     const engine = fakeEngine({ 'ao.png': { size: { width: 4, height: 3 } } });
@@ -98,16 +87,23 @@ describe('taking files in', () => {
     expect([back.sources.length, back.problems]).toEqual([0, ['a.exr was missing and is back.']]);
     expect(engine.files.size).toBe(1);
   });
-  it('a full disk is said, and the element is there all the same', async () => {
-    full = true;
-    const { sources, problems } = await takeIn(fakeEngine(), smallDocument(), [file('a.exr')], () => undefined);
+  it('a full disk is said; the element is there as long as the page is, which goes on trying', async () => {
+    storage.fail = (store) => store === 'files' && full();
+    const engine = fakeEngine();
+    const { sources, problems } = await takeIn(engine, smallDocument(), [file('a.exr')], () => undefined);
     expect(sources).toHaveLength(1);
-    expect(problems[0]).toMatch(/a\.exr: The browser’s storage is full/);
+    expect([...engine.files.values()][0].handle).toBeInstanceOf(File);
+    expect(problems[0]).toMatch(/^a\.exr is in the document, but could not be stored: the browser’s storage is full/);
   });
-  it('stops where it is cancelled and keeps what it has', async () => {
+  it('progress counts bytes, and never goes back', async () => {
+    const shares: number[] = [];
+    await takeIn(fakeEngine(), null, [new File(['x'.repeat(900)], 'large.exr'), file('small.exr')], ({ share }) => void shares.push(share));
+    expect(shares).toEqual(shares.toSorted((a, b) => a - b));
+    expect(shares.at(-1)).toBeCloseTo(1, 6);
+  });
+  it('what is cancelled brings nothing in', async () => {
     const abort = new AbortController();
-    const { sources, problems } = await takeIn(fakeEngine(), null, ['a.exr', 'b.exr', 'c.exr'].map(file), ({ done }) => done === 1 && abort.abort(), abort.signal);
-    expect(sources.map(({ name }) => name)).toEqual(['a', 'b']);
-    expect(problems).toEqual([]);
+    const { sources, problems } = await takeIn(fakeEngine(), null, ['a.exr', 'b.exr', 'c.exr'].map(file), ({ share }) => share > 0 && abort.abort(), abort.signal);
+    expect([sources, problems]).toEqual([[], []]);
   });
 });

@@ -1,8 +1,9 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
 import { baseSource, freshIds, scheduleSources, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
-import { sourcesFromReport } from '@tazzel/formats';
-import { fileStore, storageSentence } from './storage/database.ts';
+import { type FileReport, sourcesFromReport } from '@tazzel/formats';
+import { isFull, storageError } from './storage/database.ts';
+import { storeFile } from './storage/files.ts';
 import { roleRules } from './storage/library.ts';
 
 /** What a file field offers: formats that are read, by ending and by kind. */
@@ -17,12 +18,12 @@ export interface IntakeResult {
 }
 
 export interface IntakeProgress {
-  readonly done: number;
-  readonly total: number;
+  /** 0…1 of all bytes. */
+  readonly share: number;
   readonly name: string;
 }
 
-/** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. */
+/** The same files with their headers read, bytes stored and pixels checked; the document itself is not touched. Cancelled, nothing comes in. */
 export const takeIn = (engine: Engine, document: TazzelDocument | null, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> =>
   read(engine, document, { size: document?.size ?? null, findMaterials: false }, files, onProgress, signal);
 
@@ -36,49 +37,70 @@ interface Wanted {
   readonly findMaterials: boolean;
 }
 
+/** Files that are read, hashed and stored at the same time. */
+const AT_ONCE = 6;
+
 async function read(engine: Engine, document: TazzelDocument | null, wanted: Wanted, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
-  const problems: string[] = [];
   const rules = await roleRules();
-  const taken: TakenFile[] = [];
-  let done = 0;
-  const nextId = freshIds(document, 'source');
   const ordered = [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
-  const known = new Set((document?.sources ?? []).map((source) => source.file.hash));
-  const missing = new Set([...known].filter((hash) => !engine.files.has(hash)));
-  for (const file of ordered) {
-    if (signal?.aborted) break;
-    onProgress({ done, total: ordered.length, name: file.name });
+  const progress = progressOf(ordered, onProgress);
+  // Each file says its own, in the order of the files, whichever is done first.
+  const said: string[][] = ordered.map(() => []);
+  const opened = await sideBySide(ordered, AT_ONCE, async (file, i) => {
+    if (signal?.aborted) return null;
+    progress(i, 0);
     try {
       const ref: FileRef = { name: file.name, size: file.size, handle: file };
       const report = await engine.inspect(ref, signal);
-      problems.push(...report.leftOut);
-      const hash = await engine.hash(ref, signal);
-      const returned = missing.has(hash);
-      if (known.has(hash) && !returned) problems.push(`${file.name}: the same file is in the document already. It was not added a second time.`);
-      else {
-        known.add(hash);
-        // A private copy: the file on disk may change or go away while the document is open.
-        const blob = await keepFile(hash, file).catch((error) => {
-          problems.push(`${file.name}: ${storageSentence(error)}`);
-          return file;
-        });
-        engine.files.set(hash, { name: file.name, size: blob.size, handle: blob });
-        const found = returned ? [] : await engine.examine(sourcesFromReport(report, hash, nextId, rules), { rules, beside: [...(document?.sources ?? []), ...taken.flatMap((other) => other.sources)], signal });
-        if (returned) problems.push(`${file.name} was missing and is back.`);
-        taken.push({ name: file.name, size: report.size, sources: found });
-      }
+      said[i].push(...report.leftOut);
+      return { report, hash: await engine.hash(ref, signal, (share) => progress(i, share * HASHED)) };
     } catch (error) {
-      if ((error as Error).name !== 'Cancelled') problems.push((error as Error).message);
+      if ((error as Error).name !== 'Cancelled') said[i].push((error as Error).message);
+      return null;
     }
-    done++;
+  });
+  const known = new Set((document?.sources ?? []).map((source) => source.file.hash));
+  const missing = new Set([...known].filter((hash) => !engine.files.has(hash)));
+  const nextId = freshIds(document, 'source');
+  const fresh: { place: number; report: FileReport; hash: string; sources: Source[] }[] = [];
+  for (const [place, found] of opened.entries()) {
+    if (!found || signal?.aborted) continue;
+    const { report, hash } = found;
+    const returned = missing.has(hash);
+    if (known.has(hash) && !returned) said[place].push(`${ordered[place].name}: the same file is in the document already. It was not added a second time.`);
+    else {
+      known.add(hash);
+      missing.delete(hash);
+      if (returned) said[place].push(`${ordered[place].name} was missing and is back.`);
+      fresh.push({ place, report, hash, sources: returned ? [] : sourcesFromReport(report, hash, nextId, rules) });
+    }
   }
+  await sideBySide(fresh, AT_ONCE, async ({ place, hash }) => {
+    const file = ordered[place];
+    // What cannot be stored stays with the page, which goes on trying; the title block says that it is not saved.
+    const blob = await storeFile(hash, file).catch((error) => {
+      said[place].push(isFull(error) ? `${file.name} is in the document, but could not be stored: the browser’s storage is full. Delete documents on the start page to make room; storing is tried again for as long as this page is open.` : storageError(error, file.name).message);
+      return file;
+    });
+    engine.files.set(hash, { name: file.name, size: blob.size, handle: blob });
+    progress(place, STORED);
+  });
+  const examined = await engine.examineEach(fresh.map(({ sources }) => sources), { rules, beside: document?.sources ?? [], signal, onDone: (i) => progress(fresh[i].place, 1) });
+  // Whoever cancels gets nothing rather than some of it.
+  if (signal?.aborted) return { sources: [], materials: [], size: wanted.size, problems: [] };
+  const taken = fresh.flatMap(({ place, report }, i): TakenFile[] => {
+    const found = examined[i];
+    if (!(found instanceof Error)) return [{ name: ordered[place].name, size: report.size, sources: found }];
+    said[place].push(found.message);
+    return [];
+  });
   const sources = taken.flatMap((file) => file.sources);
   const size = wanted.size ?? pictureSize(taken);
-  problems.push(...sources.flatMap((source) => source.findings.map(({ sentence }) => sentence)));
+  const problems = [...said.flat(), ...sources.flatMap((source) => source.findings.map(({ sentence }) => sentence))];
   if (size) problems.push(...sizeProblems(size, taken));
   let materials: Material[] = [];
   if (wanted.findMaterials && scheduleSources(sources).length > 0) {
-    onProgress({ done, total: ordered.length, name: 'materials' });
+    onProgress({ share: 1, name: 'materials' });
     const schedule = await engine.findSchedule(sources);
     materials = schedule.materials;
     problems.push(...schedule.problems);
@@ -86,10 +108,29 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
   return { sources, materials, size, problems };
 }
 
-/** A private copy in the browser's storage: the file on disk may change or go away while the document is open. It never passes through memory as a whole. */
-async function keepFile(hash: string, file: File): Promise<Blob> {
-  await fileStore.setItem(hash, file);
-  return (await fileStore.getItem<Blob>(hash)) ?? file;
+/** Shares of a file that are done when it is hashed and when it is stored; looking into it is the rest. */
+const HASHED = 0.3;
+const STORED = 0.5;
+
+/** How much of all bytes is done, from how much of each file is. */
+function progressOf(files: readonly File[], onProgress: (progress: IntakeProgress) => void): (file: number, share: number) => void {
+  const total = files.reduce((sum, { size }) => sum + size, 0) || 1;
+  const shares = files.map(() => 0);
+  return (file, share) => {
+    shares[file] = Math.max(shares[file], share);
+    onProgress({ share: files.reduce((sum, { size }, i) => sum + size * shares[i], 0) / total, name: files[file].name });
+  };
+}
+
+/** Runs a task for each item, some at a time; results stand in the order of the items. */
+async function sideBySide<T, R>(items: readonly T[], atOnce: number, task: (item: T, place: number) => Promise<R>): Promise<R[]> {
+  const results = new Array<R>(items.length);
+  let next = 0;
+  const work = async () => {
+    for (let i = next++; i < items.length; i = next++) results[i] = await task(items[i], i);
+  };
+  await Promise.all(Array.from({ length: Math.min(atOnce, items.length) }, work));
+  return results;
 }
 
 export interface NewerRender extends IntakeResult {

@@ -7,13 +7,13 @@ import { RouterProvider } from 'react-router/dom';
 import { Toaster } from 'sonner';
 import { Notices } from './notices.tsx';
 import { routes } from './routes.tsx';
-import { sweepWhenAlone } from './storage/documents.ts';
+import { sweepFiles } from './storage/files.ts';
 import { loadTheme } from './theme.ts';
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' }, mutations: { networkMode: 'always' } } });
 
 await loadTheme();
-void sweepWhenAlone();
+void sweepFiles().catch(() => undefined);
 createRoot(document.getElementById('root') as HTMLElement).render(
   <QueryClientProvider client={queries}>
     <Tooltip.Provider delayDuration={500}>

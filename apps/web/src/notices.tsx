@@ -14,14 +14,29 @@ interface Work {
 
 interface NoticeState {
   readonly work: Work | null;
-  readonly report: { readonly title: string; readonly lines: readonly string[] } | null;
+  /** What was not read yet, the first one first. */
+  readonly reports: readonly Report[];
 }
 
-const store = createStore<NoticeState>(() => ({ work: null, report: null }));
+interface Report {
+  readonly title: string;
+  readonly lines: readonly string[];
+}
 
-/** Sentences that must be read, not only seen passing by. */
+const store = createStore<NoticeState>(() => ({ work: null, reports: [] }));
+
+/** More lines than anybody reads; the rest is counted. */
+const MOST_LINES = 200;
+
+/** Sentences that must be read, not only seen passing by. One report does not take the place of another that was not read yet. */
 export const showReport = (title: string, lines: readonly string[]) => {
-  if (lines.length > 0) store.setState({ report: { title, lines } });
+  const different = [...new Set(lines)];
+  if (different.length === 0) return;
+  const shown = different.length > MOST_LINES ? [...different.slice(0, MOST_LINES), `… and ${different.length - MOST_LINES} more.`] : different;
+  store.setState(({ reports }) => {
+    const same = reports.find((report) => report.title === title && report.lines.join('\n') === shown.join('\n'));
+    return { reports: same ? reports : [...reports, { title, lines: shown }] };
+  });
 };
 
 /** Shows progress while `task` runs. A cancelled task must settle by itself. */
@@ -43,7 +58,8 @@ export async function withProgress<T>(title: string, task: (report: (share: numb
 }
 
 export function Notices() {
-  const { work, report } = useStore(store);
+  const { work, reports } = useStore(store);
+  const close = () => store.setState({ reports: [] });
   return (
     <>
       {work && (
@@ -60,10 +76,15 @@ export function Notices() {
           </div>
         </div>
       )}
-      <Sheet open={report !== null} title={report?.title ?? ''} onClose={() => store.setState({ report: null })}>
-        <ul className="list-disc space-y-1.5 pl-4">{report?.lines.map((line) => <li key={line}>{line}</li>)}</ul>
+      <Sheet open={reports.length > 0} title={reports[0]?.title ?? ''} onClose={close}>
+        {reports.map(({ title, lines }, i) => (
+          <div key={`${title} ${lines[0]}`} className={i > 0 ? 'mt-4 border-t border-ink pt-2' : ''}>
+            {i > 0 && <h2 className="lettering mb-1.5">{title}</h2>}
+            <ul className="list-disc space-y-1.5 pl-4">{lines.map((line) => <li key={line}>{line}</li>)}</ul>
+          </div>
+        ))}
         <div className="mt-4 flex justify-end">
-          <Button look="main" onClick={() => store.setState({ report: null })}>
+          <Button look="main" onClick={close}>
             Understood
           </Button>
         </div>

@@ -1,33 +1,36 @@
 import type { TazzelDocument } from '@tazzel/core';
-import { writeProject } from '@tazzel/formats';
+import { hashOfFile } from '@tazzel/engine/node';
+import { byteSource, readProject, writeProject } from '@tazzel/formats';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { smallDocument } from '../../../tests/documents.ts';
 import { platform } from '../../../tests/formats.ts';
+import { memoryLocks, MemoryStorage } from '../../../tests/storage.ts';
 
-/** Storage in memory, one map per store. */
-const stores = new Map<string, Map<string, unknown>>();
-vi.mock('localforage', () => ({
-  default: {
-    createInstance: ({ storeName }: { storeName: string }) => {
-      const items = new Map<string, unknown>();
-      stores.set(storeName, items);
-      return {
-        setItem: async (key: string, value: unknown) => void items.set(key, value),
-        getItem: async (key: string) => items.get(key) ?? null,
-        keys: async () => [...items.keys()],
-        removeItem: async (key: string) => void items.delete(key),
-      };
-    },
-  },
-}));
+const storage = new MemoryStorage();
+const stores = storage.stores;
+vi.mock('localforage', () => ({ default: storage.localforage }));
+vi.stubGlobal('navigator', { locks: memoryLocks(), storage: { persist: async () => true } });
 const reports: { title: string; lines: readonly string[] }[] = [];
 vi.mock('./notices.tsx', () => ({
   showReport: (title: string, lines: readonly string[]) => void (lines.length > 0 && reports.push({ title, lines })),
   withProgress: (_title: string, task: (report: () => void, signal: AbortSignal) => unknown) => task(() => undefined, new AbortController().signal),
 }));
-vi.mock('./engine.ts', () => ({ getEngine: () => Promise.reject(new Error('no engine here')) }));
+/** An engine that reads project files as a worker does, and no pictures. */
+const reader = {
+  files: new Map(),
+  keepOnly: () => undefined,
+  readProject: async ({ handle }: { handle: File }) => {
+    const bytes = new Uint8Array(await handle.arrayBuffer());
+    const { document, files, problems } = await readProject(byteSource(handle.name, bytes), { hash: (part) => hashOfFile(part, platform) });
+    return { document, problems, files: new Map([...files].map(([hash, part]) => [hash, { name: hash, size: 1, handle: 'bytes' in part ? new Blob([part.bytes as Uint8Array<ArrayBuffer>]) : handle.slice(part.offset, part.offset + part.length) }])) };
+  },
+  inspect: () => Promise.reject(new Error('no pictures here')),
+  examineEach: async () => [],
+};
+vi.mock('./engine.ts', () => ({ getEngine: async () => reader }));
 const { DEMO_ID, openDemo, openFiles } = await import('./opening.ts');
-const { deleteDocument, duplicateDocument, listDocuments, loadDocument, renameDocument } = await import('./storage/documents.ts');
+const { deleteDocument, duplicateDocument, loadDocument, renameDocument } = await import('./storage/documents.ts');
+const { listDocuments } = await import('./storage/rows.ts');
 
 async function project(): Promise<{ document: TazzelDocument; bytes: Uint8Array; content: Uint8Array }> {
   const content = new TextEncoder().encode('the bytes of a file');
@@ -39,7 +42,7 @@ async function project(): Promise<{ document: TazzelDocument; bytes: Uint8Array;
 const file = (bytes: Uint8Array, name: string) => new File([bytes as Uint8Array<ArrayBuffer>], name);
 
 beforeEach(() => {
-  for (const items of stores.values()) items.clear();
+  storage.clear();
   reports.length = 0;
 });
 
@@ -57,9 +60,9 @@ describe('opening', () => {
     expect(reports).toEqual([{ title: 'The project file could not be opened', lines: [expect.stringMatching(/no readable document\.json/)] }]);
     expect(await listDocuments()).toEqual([]);
   });
-  it('pictures without an engine say why, too', async () => {
+  it('pictures that cannot be read say why, too', async () => {
     expect(await openFiles([file(new Uint8Array(8), 'a.png')])).toBeNull();
-    expect(reports[0]).toMatchObject({ title: 'No document was made', lines: [expect.stringContaining('no engine here')] });
+    expect(reports[0]).toMatchObject({ title: 'No document was made', lines: [expect.stringContaining('no pictures here')] });
   });
   it('the demo is fetched once', async () => {
     const { document } = await project();
@@ -74,7 +77,8 @@ describe('opening', () => {
     vi.stubGlobal('fetch', async () => ({ ok: false }));
     await deleteDocument(DEMO_ID);
     await expect(openDemo()).rejects.toThrow(/document\.json is not on the server/);
-    vi.unstubAllGlobals();
+    vi.stubGlobal('fetch', async () => Promise.reject(new TypeError('Failed to fetch')));
+    await expect(openDemo()).rejects.toThrow('The demo’s file document.json could not be fetched: the server does not answer.');
   });
 });
 
@@ -84,12 +88,12 @@ describe('stored documents', () => {
     await renameDocument(id, 'Dusk');
     await duplicateDocument(id);
     expect((await listDocuments()).map(({ name }) => name).toSorted()).toEqual(['Dusk', 'Dusk copy']);
-    const putBack = await deleteDocument(id);
+    const { putBack } = await deleteDocument(id);
     expect(await listDocuments()).toHaveLength(1);
     await putBack();
     expect(await listDocuments()).toHaveLength(2);
   });
-  it('open with their files; one that only the page still has goes back into the storage', async () => {
+  it('open with their files, or with those that the page still has', async () => {
     const { bytes, content } = await project();
     const id = (await openFiles([file(bytes, 'yard.tazzel')])) ?? '';
     const engine = { files: new Map(), keepOnly: vi.fn() };
@@ -98,8 +102,6 @@ describe('stored documents', () => {
     expect([...engine.files.values()]).toMatchObject([{ name: 'shared.exr', size: content.length }]);
     stores.get('files')?.clear();
     expect((await loadDocument(id, engine as never))?.problems).toEqual([]);
-    expect(stores.get('files')?.size).toBe(1);
-    stores.get('files')?.clear();
     engine.files.clear();
     expect((await loadDocument(id, engine as never))?.problems).toEqual([expect.stringMatching(/“shared\.exr” is missing in the browser’s storage/)]);
     expect(await loadDocument('none', engine as never)).toBeNull();

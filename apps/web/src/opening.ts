@@ -5,8 +5,10 @@ import { getEngine } from './engine.ts';
 import { importProject } from './files.ts';
 import { takeIn } from './intake.ts';
 import { showReport, withProgress } from './notices.tsx';
-import { fileStore, storageSentence } from './storage/database.ts';
-import { hasDocument, saveDocument } from './storage/documents.ts';
+import { storageError } from './storage/database.ts';
+import { createDocument, hasDocument } from './storage/documents.ts';
+import { storedHashes, storeFile } from './storage/files.ts';
+import { whileFilesArrive } from './storage/locks.ts';
 
 export const DEMO_ID = 'demo';
 
@@ -25,14 +27,14 @@ export async function openFiles(files: readonly File[], take: typeof takeIn = ta
 
 async function openProject(file: File, notes: readonly string[]): Promise<string | null> {
   try {
-    const { id, problems } = await withProgress('Opening the project file', (report) => {
+    const { id, problems } = await withProgress('Opening the project file', (report, signal) => {
       report(null, file.name);
-      return importProject(file);
+      return importProject(file, (share) => report(share, file.name), signal);
     });
     showReport('Opened with gaps', [...problems, ...notes]);
     return id;
   } catch (error) {
-    showReport('The project file could not be opened', [(error as Error).name === 'QuotaExceededError' ? storageSentence(error) : (error as Error).message]);
+    if ((error as Error).name !== 'Cancelled') showReport('The project file could not be opened', [storageError(error, file.name).message]);
     return null;
   }
 }
@@ -41,19 +43,21 @@ async function newDocument(files: readonly File[], take: typeof takeIn): Promise
   try {
     const engine = await getEngine();
     engine.keepOnly(new Set());
-    const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => take(engine, null, files, ({ done, total, name }) => report(done / total, name), signal));
-    if (!size || sources.length === 0) {
-      showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);
-      return null;
-    }
-    const named = sources.find((source) => source.role.includes('beauty')) ?? sources[0];
-    let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources);
-    if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
-    await saveDocument(document, Date.now());
-    showReport('About these files', problems);
-    return document.id;
+    return await whileFilesArrive(async () => {
+      const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => take(engine, null, files, ({ share, name }) => report(share, name), signal));
+      if (!size || sources.length === 0) {
+        showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);
+        return null;
+      }
+      const named = sources.find((source) => source.role.includes('beauty')) ?? sources[0];
+      let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources);
+      if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+      await createDocument(document);
+      showReport('About these files', problems);
+      return document.id;
+    });
   } catch (error) {
-    showReport('No document was made', [storageSentence(error)]);
+    showReport('No document was made', [storageError(error, 'the new document').message]);
     return null;
   }
 }
@@ -65,24 +69,31 @@ export const DEMOS = {
 } as const;
 export type DemoName = keyof typeof DEMOS;
 
-/** Puts a demo into the storage unless it is there already. */
+/** Puts a demo into the storage unless it is there already. @throws Error with a sentence */
 export async function openDemo(name: DemoName = 'courtyard'): Promise<string> {
   const demo = DEMOS[name];
   if (await hasDocument(demo.id)) return demo.id;
-  await withProgress('Preparing the demo', async (report, signal) => {
-    const get = async (file: string) => {
-      const response = await fetch(`/demo/${file}`, { signal });
-      if (!response.ok) throw new Error(`The demo’s file ${file} is not on the server. Run “npm run demo” again.`);
-      return response;
-    };
-    const { document, problems } = readDocument(await (await get(demo.file)).json());
-    if (problems.length > 0) throw new Error(problems[0]);
-    const needed = neededFiles(document);
-    for (const [i, file] of needed.entries()) {
-      report(i / needed.length, file.name);
-      if (!(await fileStore.getItem(file.hash))) await fileStore.setItem(file.hash, await (await get(file.name)).blob());
-    }
-    await saveDocument(document, Date.now());
-  });
+  await withProgress('Preparing the demo', (report, signal) => whileFilesArrive(() => fetchDemo(demo.file, report, signal)));
   return demo.id;
+}
+
+async function fetchDemo(documentFile: string, report: (share: number | null, detail?: string) => void, signal: AbortSignal): Promise<void> {
+  const get = async (file: string) => {
+    const response = await fetch(`/demo/${file}`, { signal }).catch((error: Error) => {
+      throw error.name === 'AbortError' ? new Error('The demo was not opened, because it was cancelled.') : new Error(`The demo’s file ${file} could not be fetched: the server does not answer. Start it again with “npm run demo”.`);
+    });
+    if (!response.ok) throw new Error(`The demo’s file ${file} is not on the server. Run “npm run demo” again.`);
+    return response;
+  };
+  const { document, problems } = readDocument(await (await get(documentFile)).json());
+  if (problems.length > 0) throw new Error(problems[0]);
+  const needed = neededFiles(document);
+  const stored = await storedHashes();
+  for (const [i, file] of needed.entries()) {
+    report(i / needed.length, file.name);
+    if (stored.has(file.hash)) continue;
+    const blob = await (await get(file.name)).blob();
+    await storeFile(file.hash, blob).catch((error) => Promise.reject(storageError(error, 'the demo')));
+  }
+  await createDocument(document);
 }

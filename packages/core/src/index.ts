@@ -14,6 +14,8 @@ export * from './color/zones.ts';
 export { beforeDocument, depthSource, elementDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, layersOn, maskUses, materialSources, surfaceOf, usesOf, usedSourceIds } from './document/query.ts';
 export { beautyOnly, builtInRecipes, buildExact, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
 export { planRefresh, type RefreshPlan } from './document/refresh.ts';
+export { LIMITS, shortened, withinCoordinates } from './document/limits.ts';
+export { unsoundness } from './document/sound.ts';
 export { parseDocument, type ReadDocument, readDocument } from './document/schema.ts';
 export { type ChannelGroup, groupChannels } from './elements/channels.ts';
 export { addElements, baseSource, scheduleSources, pictureSize, sizeProblems, type TakenFile } from './document/start.ts';

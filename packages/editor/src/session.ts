@@ -69,6 +69,8 @@ export interface Session {
   readonly maskDisplay: MaskDisplay;
   /** The pictures of IDs are being read. */
   readonly readsSchedule: boolean;
+  /** What a gesture that is under way will do when it ends: it is no state of the document yet, but it must not be lost. */
+  readonly unfinished: Edit | null;
   /** The last refusal, for the interface to show; `at` tells equal ones apart. */
   readonly refusal: { readonly message: string; readonly at: number } | null;
 }
@@ -94,7 +96,7 @@ export interface SessionActions {
   showMask(maskId: string): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -118,6 +120,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     lookAt: null,
     maskSubject: { kind: 'layer' },
     readsSchedule: false,
+    unfinished: null,
     compare: 'off',
     wipeAt: 0.5,
     maskDisplay: 'off',

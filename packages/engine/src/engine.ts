@@ -4,9 +4,9 @@
  */
 import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
-import { Cancelled, } from './errors.ts';
+import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
-import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind } from './protocol.ts';
+import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
 import { allDone } from './pool.ts';
 import { DEFAULT_BUDGET, SourceStore } from './source-store.ts';
 import { type MadeMask, MaskStore } from './mask-store.ts';
@@ -17,6 +17,8 @@ export interface EngineOptions {
   readonly allocateShared: (byteLength: number) => ArrayBufferLike;
   /** Decoded pixels to keep at most; what the picture on the screen needs is kept in any case. */
   readonly budgetBytes?: number;
+  /** A worker was lost and replaced; the sentence says so. */
+  readonly onRestart?: (sentence: string) => void;
 }
 
 export interface ViewRequest {
@@ -77,15 +79,42 @@ export class Engine {
   readonly #examiner: SourceExaminer;
   /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
   readonly #leases = new Map<number, number>();
+  readonly #leased = new Map<number, PreparedJob>();
   #nextJob = 1;
 
   constructor(
     readonly pool: WorkerPool,
     readonly options: EngineOptions,
   ) {
-    this.#store = new SourceStore(pool, this.files, options.allocateShared, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
+    this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
     this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request));
     this.#examiner = new SourceExaminer(pool, this.#store);
+    pool.configure({
+      // A worker that takes the place of another one must know the jobs whose tiles may be asked of it.
+      standing: () => this.#knownJobs().map((job) => ({ kind: 'job', request: { job, keep: this.#knownJobs().map(({ id }) => id) } })),
+      onRestart: (sentence) => options.onRestart?.(sentence),
+      onShortage: () => this.#giveBack(),
+    });
+  }
+
+  readonly #allocate = (byteLength: number): ArrayBufferLike => {
+    try {
+      return this.options.allocateShared(byteLength);
+    } catch {
+      this.#giveBack();
+      throw new EngineError('out-of-memory', `There is not enough memory for another ${Math.ceil(byteLength / 2 ** 20)} MB. Close other documents and tabs, or use fewer or smaller elements.`);
+    }
+  };
+
+  #knownJobs(): Job[] {
+    return [...new Set([...this.#jobs.values(), ...this.#leased.values()].map(({ job }) => job))];
+  }
+
+  /** Memory is short: everything goes that can be computed or read again. */
+  #giveBack(): void {
+    this.#forgetIdleJobs();
+    this.#store.evictIdle();
+    this.#maskStore.forget();
   }
 
   /** Bytes of decoded sources that are held now. */
@@ -94,16 +123,27 @@ export class Engine {
   }
 
   inspect(file: FileRef, signal?: AbortSignal): Promise<FileReport> {
-    return this.pool.run('inspect', { file }, { signal });
+    return this.pool.run('inspect', { file }, { signal, leaveAtOnce: true });
   }
 
-  hash(file: FileRef, signal?: AbortSignal): Promise<string> {
-    return this.pool.run('sha256', { file }, { signal });
+  /** The SHA-256 of a file. */
+  hash(file: FileRef, signal?: AbortSignal, onProgress?: (share: number) => void): Promise<string> {
+    return this.pool.run('sha256', { file }, { signal, onProgress, leaveAtOnce: true });
+  }
+
+  /** What a project file holds; nothing of it is opened here. @throws FormatError, CoreError, Cancelled */
+  readProject(file: FileRef, signal?: AbortSignal, onProgress?: (share: number) => void): Promise<ProjectReport> {
+    return this.pool.run('read-project', { file }, { signal, onProgress, leaveAtOnce: true });
   }
 
   /** Looks into the sources of one or several files: roles that their names do not tell, damage, copies. @throws FormatError */
   examine(sources: readonly Source[], options: ExamineOptions = {}): Promise<Source[]> {
     return this.#examiner.examine(sources, options);
+  }
+
+  /** The same for many files side by side; in the place of a file that cannot be read stands why. */
+  examineEach(files: readonly (readonly Source[])[], options: ExamineOptions & { onDone?: (file: number) => void } = {}): Promise<(Source[] | Error)[]> {
+    return this.#examiner.examineEach(files, options);
   }
 
   /** The rows of the schedule that a picture of IDs or a matte holds; `beside` are the other elements of its set. @throws CoreError `too-many-colours` */
@@ -154,7 +194,7 @@ export class Engine {
   /** The picture after a layer, as planes of display values, for masks that look at it. */
   async #pictureAfter(document: TazzelDocument, layerId: string, level: number, emptied: ReadonlySet<string>): Promise<readonly Plane[]> {
     const { width, height } = sizeAtLevel(document.size, level);
-    const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width, height, data: new Uint8Array(this.options.allocateShared(width * height)) }));
+    const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width, height, data: new Uint8Array(this.#allocate(width * height)) }));
     await this.#withJob(document, { upto: layerId, emptied, level }, async ({ job }) => {
       await allDone(
         stripsOf({ width, height }, Math.max(1, Math.ceil(65536 / width))).map(async (region) => {
@@ -181,7 +221,10 @@ export class Engine {
   #release(jobId: number): void {
     const left = (this.#leases.get(jobId) ?? 1) - 1;
     if (left > 0) this.#leases.set(jobId, left);
-    else this.#leases.delete(jobId);
+    else {
+      this.#leases.delete(jobId);
+      this.#leased.delete(jobId);
+    }
   }
 
   /** Everything a worker needs for one state at one level, leased. States that were prepared before are found again. */
@@ -241,6 +284,7 @@ export class Engine {
   #lease(prepared: PreparedJob): void {
     const { id } = prepared.job;
     this.#leases.set(id, (this.#leases.get(id) ?? 0) + 1);
+    this.#leased.set(id, prepared);
     const key = jobKey(prepared.job.plan, prepared.job.level);
     this.#jobs.delete(key);
     this.#jobs.set(key, prepared);
@@ -352,7 +396,7 @@ export class Engine {
     const strips = stripsOf(size, Math.max(1, Math.ceil(65536 / size.width)));
     try {
       return await this.#withJob(document, { upto: request.upto, level, owner: 'output', signal }, async ({ job, problems }) => {
-        const output = this.options.allocateShared(size.width * size.height * OUTPUT_BYTES[kind]);
+        const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
         let done = 0;
         let opaque = true;
         const rows = async (region: Region) => {
@@ -394,6 +438,8 @@ export class Engine {
     this.#maskStore.keepOnly(hashes);
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
     this.#examiner.keepOnly(hashes);
+    // Workers hold the planes of the jobs they were sent, and tiles that were kept; without this they would until the next job.
+    void this.pool.broadcast('forget', null).catch(() => undefined);
   }
 }
 

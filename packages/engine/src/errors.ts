@@ -2,7 +2,7 @@ import { CoreError, type CoreErrorCode } from '@tazzel/core';
 import { FormatError, type FormatErrorCode } from '@tazzel/formats';
 import type { WireError } from './protocol.ts';
 
-export type EngineErrorCode = 'missing-file' | 'worker-failed' | 'out-of-memory' | 'stale' | 'bad-element';
+export type EngineErrorCode = 'missing-file' | 'worker-failed' | 'out-of-memory' | 'too-deep' | 'unexpected' | 'bad-element';
 
 export class EngineError extends Error {
   override readonly name = 'EngineError';
@@ -19,11 +19,22 @@ export class Cancelled extends Error {
   override readonly name = 'Cancelled';
 }
 
-export function toWire(error: unknown): WireError {
-  if (error instanceof RangeError) return { name: 'EngineError', code: 'out-of-memory', fileName: '', message: `There is not enough memory (${error.message}). Close other documents or use fewer elements.` };
-  if (!(error instanceof Error)) return { name: 'Error', code: '', fileName: '', message: String(error) };
-  const { code, fileName } = error as Partial<WireError>;
-  return { name: error.name, code: code ?? '', fileName: fileName ?? '', message: error.message };
+/** How engines call it when memory runs out; other errors of range have other reasons. */
+const SHORTAGE = /allocation failed|out of memory|invalid (typed )?array (buffer )?length|array size exceeds|cannot allocate|could not allocate|WebAssembly\.Memory/i;
+
+const wire = (error: EngineError | FormatError | CoreError, fileName = ''): WireError => ({ name: error.name, code: error.code, fileName, message: error.message });
+
+/** Errors of ours cross as they are. What an engine says in its own words never reaches people as it is: `what` names what was being done. */
+export function toWire(error: unknown, what = ''): WireError {
+  if (error instanceof CoreError || error instanceof EngineError) return wire(error);
+  if (error instanceof FormatError) return wire(error, error.fileName);
+  const subject = what === '' ? '' : `${what}: `;
+  const message = error instanceof Error ? error.message : String(error);
+  if (error instanceof RangeError && SHORTAGE.test(message)) return wire(new EngineError('out-of-memory', `${subject}there is not enough memory. Close other documents and tabs, or use fewer or smaller elements.`));
+  if (error instanceof RangeError && /call stack/i.test(message)) return wire(new EngineError('too-deep', `${subject}its parts lie too deep inside each other to be followed.`));
+  if (error instanceof Error && error.name === 'NotReadableError') return wire(new EngineError('missing-file', `${subject}the file cannot be read any more. It was moved, changed or deleted; add it again.`));
+  if (error instanceof TypeError && /fetch/i.test(message)) return wire(new EngineError('worker-failed', `${subject}a part of the program could not be loaded. Check that the server is reachable and try again.`));
+  return wire(new EngineError('unexpected', `${subject}something unexpected happened (${message}). The document is saved.`));
 }
 
 export function fromWire({ name, code, fileName, message }: WireError): Error {

@@ -2,6 +2,7 @@
 import { type ContentFacts, type Finding, findingsOf, guessEncoding, guessRole, isAdditive, type RoleRule, type Source, sampledRows } from '@tazzel/core';
 import { Cancelled } from './errors.ts';
 import type { WorkerPool } from './pool.ts';
+import type { ResponseOf } from './protocol.ts';
 import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
 
 export interface ExamineOptions {
@@ -27,10 +28,40 @@ export class SourceExaminer {
    * that a damaged file is found now and need not be read again; of more, only some lines are.
    * @throws FormatError for the first source that cannot be read
    */
-  async examine(sources: readonly Source[], { rules = [], beside = [], signal }: ExamineOptions = {}): Promise<Source[]> {
+  async examine(sources: readonly Source[], options: ExamineOptions = {}): Promise<Source[]> {
+    const [found] = await this.examineEach([sources], options);
+    if (found instanceof Error) throw found;
+    return found;
+  }
+
+  /**
+   * The same for many files side by side, each for itself: in its place stands what was found, or why it cannot be read. What is found does not depend
+   * on which file is done first. `onDone` is told the place of each.
+   */
+  async examineEach(files: readonly (readonly Source[])[], { rules = [], beside = [], signal, onDone }: ExamineOptions & { onDone?: (file: number) => void } = {}): Promise<(Source[] | Error)[]> {
+    const looks: (Look[] | Error)[] = new Array(files.length);
+    let next = 0;
+    const work = async () => {
+      for (let i = next++; i < files.length; i = next++) {
+        looks[i] = await this.#look(files[i], signal).catch((error: Error) => error);
+        onDone?.(i);
+      }
+    };
+    await Promise.all(Array.from({ length: Math.min(files.length, this.pool.size * 2) }, work));
+    const known = [...beside];
+    return files.map((sources, i) => {
+      const look = looks[i];
+      if (look instanceof Error) return look;
+      const found = this.#judge(sources, look, rules, known);
+      known.push(...found);
+      return found;
+    });
+  }
+
+  async #look(sources: readonly Source[], signal?: AbortSignal): Promise<Look[]> {
     const bytes = sources.reduce((sum, { width, height, colorChannels, alphaChannel }) => sum + width * height * (colorChannels.length + (alphaChannel ? 1 : 0)) * 3, 0);
     const whole = bytes + this.store.bytesHeld < this.store.budgetBytes / 2;
-    const looks = await Promise.all(
+    return Promise.all(
       sources.map(async (source) => {
         if (signal?.aborted) throw new Cancelled();
         if (!whole && source.file.format === 'exr') return this.store.sample(source);
@@ -38,6 +69,9 @@ export class SourceExaminer {
         return this.pool.run('content', { color, alpha, rows: sampledRows(color[0].height) }, { signal });
       }),
     );
+  }
+
+  #judge(sources: readonly Source[], looks: readonly Look[], rules: readonly RoleRule[], beside: readonly Source[]): Source[] {
     return sources.map((source, i): Source => {
       const { facts, lightOutsideAlpha } = looks[i];
       // What the file says, or the artist, is not guessed again.
@@ -58,5 +92,7 @@ export class SourceExaminer {
     for (const key of this.#prints.keys()) if (!hashes.has(hashOf(key))) this.#prints.delete(key);
   }
 }
+
+type Look = ResponseOf<'content'>;
 
 const printOf = ({ width, height }: Source, { channels, print, pixels, mean }: ContentFacts) => [width, height, channels, pixels, print, mean].join();

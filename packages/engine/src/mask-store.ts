@@ -289,8 +289,13 @@ export class MaskStore {
     return rows.map((row, i) => ({ front: row, area: pixels[i] / total })).filter(({ area }) => area > LEAST_SHARE).sort((a, b) => b.area - a.area);
   }
 
-  keepOnly(hashes: ReadonlySet<string>): void {
+  /** Lets go of all masks that are made; they are made again when they are asked for. */
+  forget(): void {
     this.#masks.clear();
+  }
+
+  keepOnly(hashes: ReadonlySet<string>): void {
+    this.forget();
     for (const map of [this.#mixtures, this.#coverages, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOf(key))) map.delete(key);
   }
 

@@ -9,14 +9,20 @@ import type { WorkerPlatform } from './worker.ts';
 
 const packaged = { jpeg: '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', webp: '@jsquash/webp/codec/dec/webp_dec.wasm' };
 
-/** A file on disk or bytes in memory. Files are opened for each read, so that none stays open. */
+interface FilePart {
+  readonly path: string;
+  readonly from: number;
+}
+
+/** A file on disk, a part of one, or bytes in memory. Files are opened for each read, so that none stays open. */
 export function openNodeFile(file: FileRef): ByteSource {
   if (file.handle instanceof Uint8Array) {
     const bytes = file.handle;
     // Bytes in shared memory are read out as private copies: zlib and TextDecoder want those.
     return { ...byteSource(file.name, bytes), read: async (offset, length) => bytes.slice(offset, offset + length) };
   }
-  const path = file.handle as string;
+  // A path, or a part of the file at one.
+  const { path, from } = typeof file.handle === 'string' ? { path: file.handle, from: 0 } : (file.handle as FilePart);
   return {
     name: file.name,
     size: file.size,
@@ -24,7 +30,7 @@ export function openNodeFile(file: FileRef): ByteSource {
       const bytes = room && room.length >= length ? room : new Uint8Array(length);
       const descriptor = openSync(path, 'r');
       try {
-        const read = readSync(descriptor, bytes, 0, length, offset);
+        const read = readSync(descriptor, bytes, 0, length, from + offset);
         return bytes.subarray(0, read);
       } finally {
         closeSync(descriptor);
@@ -57,4 +63,10 @@ export const nodePlatform: WorkerPlatform = {
   sha256: async (bytes) => createHash('sha256').update(bytes).digest('hex'),
   open: openNodeFile,
   allocateShared: (byteLength) => new SharedArrayBuffer(byteLength),
+  part: (file, name, offset, length) => ({ name, size: length, handle: typeof file.handle === 'string' ? ({ path: file.handle, from: offset } satisfies FilePart) : (file.handle as Uint8Array).subarray(offset, offset + length) }),
+  keep: (name, bytes) => {
+    const shared = new Uint8Array(new SharedArrayBuffer(bytes.length));
+    shared.set(bytes);
+    return { name, size: bytes.length, handle: shared };
+  },
 };

@@ -3,10 +3,11 @@ import { readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { Engine, type EngineOptions } from './engine.ts';
-import { WorkerPool } from './pool.ts';
+import { type Every, WorkerPool } from './pool.ts';
 import type { RequestMessage, ResponseMessage, WorkerPort } from './protocol.ts';
 
 export { nodePlatform, openNodeFile } from './node-platform.ts';
+export { hashOfFile } from './worker.ts';
 
 export interface NodeEngineOptions extends Partial<EngineOptions> {
   readonly workers?: number;
@@ -18,7 +19,7 @@ export interface NodeEngineOptions extends Partial<EngineOptions> {
 export async function startNodeEngine(options: NodeEngineOptions): Promise<Engine> {
   const module = await WebAssembly.compile(await readFile(options.kernelsUrl));
   const count = options.workers ?? Math.min(16, availableParallelism());
-  const pool = new WorkerPool(Array.from({ length: count }, () => nodePort(new Worker(options.workerUrl))));
+  const pool = new WorkerPool(count, () => nodePort(new Worker(options.workerUrl)), every);
   await pool.start(module);
   return new Engine(pool, { allocateShared: (byteLength) => new SharedArrayBuffer(byteLength), budgetBytes: 6 * 2 ** 30, ...options });
 }
@@ -27,7 +28,15 @@ function nodePort(worker: Worker): WorkerPort {
   return {
     post: (message: RequestMessage) => worker.postMessage(message),
     onMessage: (listener) => void worker.on('message', (message: ResponseMessage) => listener(message)),
-    onFailure: (listener) => void worker.on('error', (error) => listener(error.message)),
+    onFailure: (listener) => {
+      worker.on('error', (error) => listener((error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY' ? 'memory ran out' : error.message));
+      worker.on('exit', () => listener('it ended without a word'));
+    },
     terminate: () => void worker.terminate(),
   };
 }
+
+const every: Every = (milliseconds, tick) => {
+  const timer = setInterval(tick, milliseconds);
+  return () => clearInterval(timer);
+};

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -32,11 +32,21 @@ export interface SharedIndex extends Size {
   readonly data: Uint16Array;
 }
 
+export interface ProjectReport {
+  readonly document: TazzelDocument;
+  readonly files: ReadonlyMap<string, FileRef>;
+  readonly problems: readonly string[];
+}
+
 /** Request → response, by kind. */
 export interface Tasks {
   /** First of all: the kernels, compiled once. */
   start: { request: { version: number; module: unknown }; response: null };
   inspect: { request: { file: FileRef }; response: FileReport };
+  /** The document of a project file, and its source files, each as one that can be opened by itself. */
+  'read-project': { request: { file: FileRef }; response: ProjectReport };
+  /** Lets go of all jobs and of everything that is kept for them. */
+  forget: { request: null; response: null };
   'exr-header': { request: { file: FileRef }; response: ExrFile };
   'decode-exr': { request: { file: FileRef; header: ExrHeader; planes: ReadonlyMap<string, Plane>; first: number; last: number }; response: null };
   /** A picture of a format that is decoded as a whole, or one of its pages. */
@@ -118,13 +128,13 @@ export interface WireError {
   readonly message: string;
 }
 
-export type ResponseMessage = { readonly id: number; readonly response: unknown; readonly error?: undefined } | { readonly id: number; readonly error: WireError };
+export type ResponseMessage = { readonly id: number; readonly response: unknown; readonly error?: undefined } | { readonly id: number; readonly error: WireError } | { readonly id: number; readonly progress: number; readonly error?: undefined };
 
 /** One end of a channel to a worker, the same for browser and Node. */
 export interface WorkerPort {
   post(message: RequestMessage): void;
   onMessage(listener: (message: ResponseMessage) => void): void;
-  /** The worker broke down as a whole. */
+  /** The worker broke down as a whole, or ended. */
   onFailure(listener: (reason: string) => void): void;
   terminate(): void;
 }

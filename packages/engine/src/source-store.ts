@@ -187,8 +187,13 @@ export class SourceStore {
     return color;
   }
 
-  #evict(justWanted: string): void {
-    let excess = this.bytesHeld - this.budgetBytes;
+  /** Lets go of everything large that nobody shows now. */
+  evictIdle(): void {
+    this.#evict('', 0);
+  }
+
+  #evict(justWanted: string, budgetBytes = this.budgetBytes): void {
+    let excess = this.bytesHeld - budgetBytes;
     if (excess <= 0) return;
     this.onEvict();
     const pinned = new Set([justWanted, ...[...this.#pins.values()].flatMap((keys) => [...keys])]);

@@ -33,6 +33,11 @@ export class TileCache {
     return null;
   }
 
+  clear(): void {
+    this.#tiles.clear();
+    this.#bytes = 0;
+  }
+
   #drop(id: string): void {
     const pixels = this.#tiles.get(id);
     if (!pixels) return;

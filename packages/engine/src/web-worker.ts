@@ -41,8 +41,20 @@ export const webPlatform: WorkerPlatform = {
     return { name: file.name, size: blob.size, read: async (offset, length) => new Uint8Array(await blob.slice(offset, offset + length).arrayBuffer()) };
   },
   allocateShared: (byteLength) => new SharedArrayBuffer(byteLength),
+  part: (file, name, offset, length) => ({ name, size: length, handle: (file.handle as Blob).slice(offset, offset + length) }),
+  keep: (name, bytes) => ({ name, size: bytes.length, handle: new Blob([bytes as Uint8Array<ArrayBuffer>]) }),
 };
 
 const scope = globalThis as unknown as DedicatedWorkerGlobalScope;
 const answer = serveWorker(webPlatform, (message, transfer) => scope.postMessage(message, transfer));
-scope.onmessage = (event: MessageEvent<RequestMessage>) => void answer(event.data);
+// Held for as long as the worker lives, however it ends: who waits for the lock learns of the end.
+const alive = new Promise<void>((held) => {
+  void navigator.locks.request(scope.name, () => {
+    held();
+    return new Promise(() => undefined);
+  });
+});
+scope.onmessage = async (event: MessageEvent<RequestMessage>) => {
+  await alive;
+  await answer(event.data);
+};

@@ -1,7 +1,7 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { addCoverage, beginCoverage, contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { convertLight, joinLuminance } from './light.ts';
@@ -16,6 +16,10 @@ import { TileCache } from './tile-cache.ts';
 export interface WorkerPlatform extends Platform {
   open(file: FileRef): ByteSource;
   allocateShared(byteLength: number): ArrayBufferLike;
+  /** A part of a file as one of its own. */
+  part(file: FileRef, name: string, offset: number, length: number): FileRef;
+  /** Bytes as a file. */
+  keep(name: string, bytes: Uint8Array): FileRef;
 }
 
 /** Answers messages. `send` gets the buffers that may be transferred. */
@@ -23,10 +27,10 @@ export function serveWorker(platform: WorkerPlatform, send: (message: ResponseMe
   const state = new WorkerState(platform);
   return async ({ id, kind, request }) => {
     try {
-      const response = await state.handlers[kind](request as never);
+      const response = await state.handlers[kind](request as never, (progress) => send({ id, progress }, []));
       send({ id, response }, transferable(response));
     } catch (error) {
-      send({ id, error: toWire(error) }, []);
+      send({ id, error: toWire(error, subjectOf(request)) }, []);
     }
   };
 }
@@ -36,6 +40,12 @@ function transferable(response: unknown): ArrayBuffer[] {
   const candidates = Array.isArray(response) ? response : [(response as { rgba?: unknown } | null)?.rgba];
   const buffers = candidates.map((part) => (ArrayBuffer.isView(part) ? part.buffer : null));
   return [...new Set(buffers)].filter((buffer) => buffer instanceof ArrayBuffer);
+}
+
+/** The file that a request is about, for what went wrong with it. */
+function subjectOf(request: unknown): string {
+  const name = (request as { file?: { name?: unknown } } | null)?.file?.name;
+  return typeof name === 'string' ? name : '';
 }
 
 class WorkerState {
@@ -51,7 +61,7 @@ class WorkerState {
     return this.#kernels;
   }
 
-  readonly handlers: { [K in TaskKind]: (request: RequestOf<K>) => Promise<ResponseOf<K>> | ResponseOf<K> } = {
+  readonly handlers: { [K in TaskKind]: (request: RequestOf<K>, report: (share: number) => void) => Promise<ResponseOf<K>> | ResponseOf<K> } = {
     start: async ({ version, module }) => {
       if (version !== PROTOCOL_VERSION) throw new Error(`Protocol ${version} was asked for, ${PROTOCOL_VERSION} is spoken.`);
       this.#kernels = await Kernels.create(module as never);
@@ -59,7 +69,18 @@ class WorkerState {
       return null;
     },
     inspect: ({ file }) => inspectFile(this.platform.open(file)),
-    sha256: ({ file }) => hashOfFile(this.platform.open(file), this.platform),
+    sha256: ({ file }, report) => hashOfFile(this.platform.open(file), this.platform, AT_ONCE_BYTES, report),
+    'read-project': async ({ file }, onProgress) => {
+      const source = this.platform.open(file);
+      const { document, files, problems } = await readProject(source, { hash: (part) => hashOfFile(part, this.platform), onProgress });
+      const name = (hash: string) => document.sources.find((each) => each.file.hash === hash)?.file.name ?? hash;
+      return { document, problems, files: new Map([...files].map(([hash, part]) => [hash, 'bytes' in part ? this.platform.keep(name(hash), part.bytes) : this.platform.part(file, name(hash), part.offset, part.length)])) };
+    },
+    forget: () => {
+      this.#jobs.clear();
+      this.#cache.clear();
+      return null;
+    },
     'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
     'decode-exr': async ({ file, header, planes, first, last }) => {
       await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.kernels);
@@ -221,10 +242,13 @@ const AT_ONCE_BYTES = 2 ** 27;
 const SLICE_BYTES = 2 ** 23;
 
 /** Lower-case hex. A large file passes through slice by slice and is never in memory as a whole. */
-export async function hashOfFile(source: ByteSource, platform: Pick<Platform, 'sha256'>, atOnce = AT_ONCE_BYTES): Promise<string> {
+export async function hashOfFile(source: ByteSource, platform: Pick<Platform, 'sha256'>, atOnce = AT_ONCE_BYTES, report: (share: number) => void = () => undefined): Promise<string> {
   if (source.size <= atOnce) return platform.sha256(await source.read(0, source.size));
   const hash = sha256.create();
-  for (let at = 0; at < source.size; at += SLICE_BYTES) hash.update(await source.read(at, Math.min(SLICE_BYTES, source.size - at)));
+  for (let at = 0; at < source.size; at += SLICE_BYTES) {
+    hash.update(await source.read(at, Math.min(SLICE_BYTES, source.size - at)));
+    report(at / source.size);
+  }
   return Array.from(hash.digest(), (byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 

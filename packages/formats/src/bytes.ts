@@ -1,3 +1,5 @@
+import { LIMITS } from '@tazzel/core';
+
 /** Where bytes come from. Codecs see this and never a path, a Blob or a network. */
 export interface ByteSource {
   /** For messages. */
@@ -25,9 +27,11 @@ export function byteSource(name: string, bytes: Uint8Array): ByteSource {
   return { name, size: bytes.length, read: async (offset, length) => bytes.subarray(offset, offset + length) };
 }
 
+/** A part of something as if it were a file of its own. */
+export const sliceOf = (source: ByteSource, offset: number, length: number): ByteSource => ({ name: source.name, size: length, read: (at, count, room) => source.read(offset + at, count, room) });
+
 /** Limits that are checked before anything is allocated. */
-export const MAX_PIXELS = 2 ** 28;
-export const MAX_SIDE = 65536;
+export const { pixels: MAX_PIXELS, side: MAX_SIDE } = LIMITS;
 
 /** Memory for planes; shared between workers in the engine, plain in tests. */
 export type Allocate = (byteLength: number) => ArrayBufferLike;

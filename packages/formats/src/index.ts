@@ -1,4 +1,4 @@
-export { type Allocate, type ByteSource, byteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
+export { type Allocate, type ByteSource, byteSource, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { allocateExrPlanes, decodeExrChunks, decodeExrRows, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
@@ -9,6 +9,7 @@ export { crc32 } from './png/chunks.ts';
 export { decodePicture, type PicturePixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';
 export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
-export { concatenate, neededFiles, PROJECT_EXTENSION, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
+export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
+export { JSON_LIMITS, JsonError, parseJson } from './json.ts';
 export type { ElementReport, FileReport } from './report.ts';
 export { fileStem, safeName, sourcesFromReport } from './sources.ts';

@@ -22,7 +22,10 @@ function nodePort(worker: Worker): RenderPort {
   return {
     post: (message: RequestMessage) => worker.postMessage(message),
     onMessage: (listener) => void worker.on('message', (message: ResponseMessage) => listener(message)),
-    onFailure: (listener) => void worker.on('error', (error) => listener(error.message)),
+    onFailure: (listener) => {
+      worker.on('error', (error) => listener((error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY' ? 'memory ran out' : error.message));
+      worker.on('exit', () => listener('a worker ended without a word'));
+    },
     terminate: () => void worker.terminate(),
   };
 }

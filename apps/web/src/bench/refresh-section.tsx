@@ -1,6 +1,7 @@
 import { planRefresh, type RefreshPlan } from '@tazzel/core';
 import { useState } from 'react';
 import { PICTURE_FILES, readNewer } from '../intake.ts';
+import { whileFilesArrive } from '../storage/locks.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -22,7 +23,8 @@ export function RefreshSection() {
   const [scaleMasks, setScaleMasks] = useState(true);
   const read = async (files: readonly File[]) => {
     const { document } = session.getState();
-    const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => readNewer(engine, document, files, ({ done, total, name }) => report(done / total, name), signal));
+    // What was stored and is not taken after all is swept later on; until then the page has it.
+    const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => whileFilesArrive(() => readNewer(engine, document, files, ({ share, name }) => report(share, name), signal)));
     if (!size || sources.length === 0) showReport('Nothing was replaced', problems.length > 0 ? problems : ['None of the files could be read.']);
     else setOffer({ plan: planRefresh(document, sources, materials, size), problems: [...camera, ...problems] });
   };

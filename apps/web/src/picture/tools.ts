@@ -1,5 +1,5 @@
 /** What a press on the picture does besides selecting: painting strokes, picking values for a term. */
-import { findMask, type MaskTerm, type Point, sourceOf, srgbEncode, type Stroke, termSpec } from '@tazzel/core';
+import { findMask, LIMITS, type MaskTerm, type Point, sourceOf, srgbEncode, type Stroke, termSpec, withinCoordinates } from '@tazzel/core';
 import { type PointerEvent, useRef } from 'react';
 import type { Workspace } from '../workspace/context.ts';
 
@@ -24,15 +24,27 @@ export interface Painting {
   isPainting(): boolean;
 }
 
-/** Strokes of the brush: shown while they are painted, one edit each when they are done. */
+/** A stroke that is still painted is handed over for storing this often. */
+const KEEP_MS = 200;
+
+/** Strokes of the brush: shown while they are painted, one edit each when they are done, stored as they grow. */
 export function usePainting({ session, viewport }: Workspace): Painting {
-  const stroke = useRef<{ stroke: Stroke; path: number[] } | null>(null);
+  const stroke = useRef<{ stroke: Stroke; path: number[]; keptAt: number } | null>(null);
   const last = useRef<Point | null>(null);
+  const editOf = ({ stroke: { path, ...brush } }: { stroke: Stroke }, { maskId, index }: { maskId: string; index: number }) => ({ type: 'add-stroke' as const, maskId, index, stroke: { ...brush, path: [...path] } });
+  const keep = (now: number) => {
+    const open = openTerm({ session });
+    if (!stroke.current || !open || now - stroke.current.keptAt < KEEP_MS) return;
+    stroke.current.keptAt = now;
+    session.actions.set({ unfinished: editOf(stroke.current, open) });
+  };
   const add = ([x, y]: Point, pressure: number) => {
     const { path } = stroke.current as { path: number[] };
     const n = path.length;
+    // A stroke that is full ends by itself: what follows would be lost.
+    if (n + 3 > LIMITS.strokeNumbers) return;
     if (n >= 3 && Math.hypot(x - path[n - 3], y - path[n - 2]) < LEAST_MOVE_PX) return;
-    path.push(Math.round(x * 10) / 10, Math.round(y * 10) / 10, Math.round(pressure * 100) / 100);
+    path.push(Math.round(withinCoordinates(x) * 10) / 10, Math.round(withinCoordinates(y) * 10) / 10, Math.round(pressure * 100) / 100);
   };
   return {
     isPainting: () => stroke.current !== null,
@@ -41,7 +53,7 @@ export function usePainting({ session, viewport }: Workspace): Painting {
       if (openTerm({ session })?.term.kind !== 'paint') return;
       if (maskDisplay === 'off') session.actions.set({ maskDisplay: 'hatch' });
       const path: number[] = [];
-      stroke.current = { path, stroke: { erase: brush.erase !== event.altKey, sizePx: brush.sizePx, hardness: brush.hardness, opacity: brush.opacity, flow: brush.flow, spacing: brush.spacing, path } };
+      stroke.current = { path, keptAt: event.timeStamp, stroke: { erase: brush.erase !== event.altKey, sizePx: brush.sizePx, hardness: brush.hardness, opacity: brush.opacity, flow: brush.flow, spacing: brush.spacing, path } };
       if (event.shiftKey && last.current) add(last.current, pressureOf(event));
       add(viewport.pointAt(at.x, at.y), pressureOf(event));
       viewport.previewStroke(stroke.current.stroke);
@@ -52,19 +64,25 @@ export function usePainting({ session, viewport }: Workspace): Painting {
       const all = event.getCoalescedEvents?.() ?? [];
       for (const each of all.length > 0 ? all : [event]) add(viewport.pointAt(each.clientX - box.left, each.clientY - box.top), pressureOf(each));
       viewport.previewStroke(stroke.current.stroke);
+      keep(event.timeStamp);
     },
     end: () => {
       const open = openTerm({ session });
       const done = stroke.current;
       stroke.current = null;
-      if (!done || !open) return viewport.endStroke(false);
+      if (!done || !open) {
+        session.actions.set({ unfinished: null });
+        return viewport.endStroke(false);
+      }
       const { path } = done;
       last.current = [path[path.length - 3], path[path.length - 2]];
-      viewport.endStroke(session.actions.edit({ type: 'add-stroke', maskId: open.maskId, index: open.index, stroke: { ...done.stroke, path: [...path] } }));
+      viewport.endStroke(session.actions.edit(editOf(done, open)));
+      session.actions.set({ unfinished: null });
     },
     cancel: () => {
       if (stroke.current) viewport.endStroke(false);
       stroke.current = null;
+      session.actions.set({ unfinished: null });
     },
   };
 }

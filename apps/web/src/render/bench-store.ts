@@ -92,8 +92,14 @@ export class RenderBench {
 
   async #start(): Promise<Renderer> {
     needSharedMemory();
-    this.#renderer ??= startWebRenderer({ kernelsUrl, createWorker: () => new Worker(new URL('../render-worker.ts', import.meta.url), { type: 'module' }) });
-    return this.#renderer;
+    this.#renderer ??= startWebRenderer({ kernelsUrl, createWorker: (name) => new Worker(new URL('../render-worker.ts', import.meta.url), { type: 'module', name }) });
+    try {
+      return await this.#renderer;
+    } catch (error) {
+      // A start that failed, because the server was away, is tried again.
+      this.#renderer = null;
+      throw error;
+    }
   }
 
   /** The built-in scene with the choices of last time, unless one is open already. */

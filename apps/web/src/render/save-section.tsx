@@ -7,7 +7,7 @@ import { toast } from 'sonner';
 import { useStore } from 'zustand';
 import { download } from '../files.ts';
 import { showReport, withProgress } from '../notices.tsx';
-import { listDocuments } from '../storage/documents.ts';
+import { listDocuments } from '../storage/rows.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Line, Section } from '../ui/section.tsx';

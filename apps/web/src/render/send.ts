@@ -6,7 +6,8 @@ import { getEngine } from '../engine.ts';
 import { takeInAll } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
 import { openFiles } from '../opening.ts';
-import { loadDocument, saveDocument } from '../storage/documents.ts';
+import { changeDocument, loadDocument } from '../storage/documents.ts';
+import { whileFilesArrive } from '../storage/locks.ts';
 import { bench } from './bench-store.ts';
 
 /** Puts the elements into a document, or into a new one. Returns its id; null if nothing was read. */
@@ -20,32 +21,33 @@ export async function sendRender(documentId: string | null): Promise<string | nu
   const scene = bench.store.getState().job?.scene ?? null;
   if (documentId === null) {
     const id = await openFiles([file], takeInAll);
-    if (id && scene) await nameMaterials(id, scene);
+    if (id && scene) await changeDocument(id, (document) => namedMaterials(document, scene));
     return id;
   }
   const engine = await getEngine();
-  const stored = await loadDocument(documentId, engine);
-  if (!stored) throw new Error('This document is not in the browser any more. Choose another one.');
-  const { sources, materials, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored.document, [file], ({ name }) => report(null, name), signal));
-  showReport('About these elements', problems);
-  if (sources.length === 0) return null;
-  let document = addElements(stored.document, sources);
-  if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
-  await saveDocument(document, Date.now());
-  if (scene) await nameMaterials(documentId, scene);
-  return documentId;
+  let isSent = false;
+  await whileFilesArrive(() =>
+    changeDocument(documentId, async (stored) => {
+      await loadDocument(documentId, engine);
+      const { sources, materials, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored, [file], ({ share, name }) => report(share, name), signal));
+      showReport('About these elements', problems);
+      if (sources.length === 0) return stored;
+      isSent = true;
+      let document = addElements(stored, sources);
+      if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
+      return scene ? namedMaterials(document, scene) : document;
+    }),
+  );
+  return isSent ? documentId : null;
 }
 
 /** The schedule takes its names from the scene: the colours of the ID picture tell which is which. */
-async function nameMaterials(id: string, scene: SceneDescription): Promise<void> {
-  const engine = await getEngine();
-  const stored = await loadDocument(id, engine);
-  if (!stored) return;
+function namedMaterials(document: TazzelDocument, scene: SceneDescription): TazzelDocument {
   const rows = materialIds(scene);
-  let document: TazzelDocument = stored.document;
+  let named = document;
   for (const material of document.materials) {
     const name = nameOfColor(rows, material.chip);
-    if (name !== null && material.name === material.tag) document = applyEdit(document, { type: 'rename-material', materialId: material.id, name });
+    if (name !== null && material.name === material.tag) named = applyEdit(named, { type: 'rename-material', materialId: material.id, name });
   }
-  if (document !== stored.document) await saveDocument(document, Date.now());
+  return named;
 }

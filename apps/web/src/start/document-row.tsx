@@ -1,6 +1,6 @@
 import { Copy, Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import type { DocumentRow } from '../storage/documents.ts';
+import type { DocumentRow } from '../storage/rows.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 
@@ -12,9 +12,10 @@ interface Props {
   readonly onRename: (name: string) => void;
   readonly onDuplicate: () => void;
   readonly onDelete: () => void;
+  readonly onSalvage: () => void;
 }
 
-export function DocumentRowView({ row, onOpen, onRename, onDuplicate, onDelete }: Props) {
+export function DocumentRowView({ row, onOpen, onRename, onDuplicate, onDelete, onSalvage }: Props) {
   const url = useObjectUrl(row.picture);
   return (
     <li className="flex items-center gap-4 border-b py-2.5">
@@ -22,16 +23,16 @@ export function DocumentRowView({ row, onOpen, onRename, onDuplicate, onDelete }
         {url ? <img src={url} alt="" className="h-full w-full object-contain" /> : <span className="hatch-element block h-full w-full" />}
       </button>
       <div className="min-w-0 flex-1">
-        <NameField label="Name" value={row.name} onCommit={onRename} className="max-w-full text-[16px] font-medium" />
+        {row.damage === null ? <NameField label="Name" value={row.name} onCommit={onRename} className="max-w-full text-[16px] font-medium" /> : <p className="text-[16px] font-medium">{row.name}</p>}
         {row.damage ? (
           <p className="text-warn">{row.damage}</p>
         ) : (
           <p className="figure text-faint">
-            {row.width} × {row.height} · {row.layers} {row.layers === 1 ? 'layer' : 'layers'} · {dates.format(row.savedAt)}
+            {row.width} × {row.height} · {row.layers} {row.layers === 1 ? 'layer' : 'layers'} · {row.savedAt === null ? 'date unknown' : dates.format(row.savedAt)}
           </p>
         )}
       </div>
-      {row.damage === null && <Button onClick={onOpen}>Open</Button>}
+      {row.damage === null ? <Button onClick={onOpen}>Open</Button> : <Button onClick={onSalvage}>Save what is there</Button>}
       {row.damage === null && (
         <IconButton label={`Duplicate ${row.name}`} onClick={onDuplicate}>
           <Copy size={14} aria-hidden />

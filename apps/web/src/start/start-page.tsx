@@ -5,33 +5,47 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { openDemo, openFiles } from '../opening.ts';
 import { PICTURE_FILES } from '../intake.ts';
-import { chosen } from '../files.ts';
-import { deleteDocument, duplicateDocument, listDocuments, renameDocument } from '../storage/documents.ts';
+import { chosen, download } from '../files.ts';
+import { room, storageError } from '../storage/database.ts';
+import { deleteDocument, duplicateDocument, renameDocument, salvageDocument } from '../storage/documents.ts';
+import { listDocuments } from '../storage/rows.ts';
 import { Button } from '../ui/button.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { ThemeButton } from '../ui/theme-button.tsx';
 import { showReport } from '../notices.tsx';
+import { lastPictureKept } from '../workspace/open-workspace.ts';
 import { allClosed } from '../workspace/turns.ts';
 import { DocumentRowView } from './document-row.tsx';
 
 const KEY = ['documents'];
+const ROOM = ['room'];
 
+const size = (bytes: number) => (bytes < 2 ** 30 ? `${Math.round(bytes / 2 ** 20)} MB` : `${(bytes / 2 ** 30).toFixed(1)} GB`);
 
 export function StartPage() {
   const navigate = useNavigate();
   const client = useQueryClient();
   const { data: rows, error } = useQuery({ queryKey: KEY, queryFn: listDocuments, staleTime: 0, gcTime: 0 });
-  const refresh = () => client.invalidateQueries({ queryKey: KEY });
+  const { data: space } = useQuery({ queryKey: ROOM, queryFn: room, staleTime: 0, gcTime: 0 });
+  const refresh = () => Promise.all([client.invalidateQueries({ queryKey: KEY }), client.invalidateQueries({ queryKey: ROOM })]);
   // The document that was just left may still be writing its picture.
-  useEffect(() => void allClosed().then(() => client.invalidateQueries({ queryKey: KEY })), [client]);
-  const onError = (problem: Error) => showReport('That did not work', [problem.message]);
+  useEffect(() => void allClosed().then(lastPictureKept).then(() => client.invalidateQueries({ queryKey: KEY })), [client]);
+  const onError = (problem: Error) => showReport('That did not work', [storageError(problem, 'it').message]);
   const rename = useMutation({ mutationFn: ({ id, name }: { id: string; name: string }) => renameDocument(id, name), onSettled: refresh, onError });
   const duplicate = useMutation({ mutationFn: duplicateDocument, onSettled: refresh, onError });
   const remove = useMutation({
     mutationFn: deleteDocument,
     onError,
-    onSuccess: (putBack) => void toast('The document was deleted.', { duration: 20_000, action: { label: 'Undo', onClick: () => void putBack().then(refresh) } }),
+    onSuccess: ({ putBack, forget }) => void toast('The document was deleted.', { duration: 20_000, action: { label: 'Undo', onClick: () => void putBack().then(refresh, onError) }, onAutoClose: forget }),
     onSettled: refresh,
+  });
+  const salvage = useMutation({
+    mutationFn: salvageDocument,
+    onError,
+    onSuccess: ({ name, bytes, missing }) => {
+      download(name, [bytes as Uint8Array<ArrayBuffer>], 'application/zip');
+      toast(missing === 0 ? `${name} is in your downloads.` : `${name} is in your downloads; ${missing} ${missing === 1 ? 'file' : 'files'} could not be read.`);
+    },
   });
   const input = useRef<HTMLInputElement>(null);
   const project = useRef<HTMLInputElement>(null);
@@ -96,11 +110,11 @@ export function StartPage() {
           )}
           <ul>
             {rows?.map((row) => (
-              <DocumentRowView key={row.id} row={row} onOpen={() => go(row.id)} onRename={(name) => rename.mutate({ id: row.id, name })} onDuplicate={() => duplicate.mutate(row.id)} onDelete={() => remove.mutate(row.id)} />
+              <DocumentRowView key={row.id} row={row} onOpen={() => go(row.id)} onRename={(name) => rename.mutate({ id: row.id, name })} onDuplicate={() => duplicate.mutate(row.id)} onDelete={() => remove.mutate(row.id)} onSalvage={() => salvage.mutate(row.id)} />
             ))}
           </ul>
         </section>
-        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.</footer>
+        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{space && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
       </main>
       {isDragActive && <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to open</div>}
     </div>

@@ -1,10 +1,14 @@
-/** What this browser keeps: documents, the bytes of their files, small pictures, settings. */
+/** What this browser keeps: documents with a small row each, the bytes of their files, small pictures, settings. */
 import localforage from 'localforage';
 
 const store = (name: string) => localforage.createInstance({ name: 'tazzel', storeName: name });
 
 export const documentStore = store('documents');
+/** What the start page says of each document, and the files that it needs: listing and sweeping read no whole document. */
+export const rowStore = store('rows');
 export const fileStore = store('files');
+/** When each file was stored. */
+export const arrivalStore = store('arrivals');
 export const pictureStore = store('pictures');
 export const settingStore = store('settings');
 
@@ -14,13 +18,48 @@ export function isFull(error: unknown): boolean {
   return names.some((name) => name === 'QuotaExceededError' || name === 'NS_ERROR_DOM_QUOTA_REACHED');
 }
 
-export const storageSentence = (error: unknown): string =>
-  isFull(error)
-    ? 'The browser’s storage is full: the last changes are not saved. Delete documents on the start page, or save this one as a project file; saving is tried again with every change.'
-    : `The browser could not save: ${error instanceof Error ? error.message : String(error)}. Save the document as a project file.`;
+/** Why something could not be stored, in a sentence of ours; errors that are sentences already stay. */
+export class StorageError extends Error {
+  override readonly name = 'StorageError';
+  constructor(
+    readonly code: 'full' | 'elsewhere' | 'unreadable' | 'unsound' | 'failed',
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** `what` was to be stored. */
+export function storageError(error: unknown, what: string): Error {
+  if (error instanceof StorageError) return error;
+  if (isFull(error)) return new StorageError('full', `The browser’s storage is full: ${what} could not be stored. Delete documents on the start page, which makes room at once, and try again.`);
+  return error instanceof DOMException ? new StorageError('failed', `The browser could not store ${what} (${error.name}). Reload the page and try again.`) : error instanceof Error ? error : new Error(String(error));
+}
 
 export async function setting<T>(key: string, fallback: T): Promise<T> {
   return ((await settingStore.getItem<T>(key).catch(() => null)) ?? fallback) as T;
 }
 
 export const keepSetting = (key: string, value: unknown): void => void settingStore.setItem(key, value).catch(() => undefined);
+
+export interface Room {
+  readonly usedBytes: number;
+  readonly bytes: number;
+  /** Whether the browser promised not to clear the storage by itself. */
+  readonly persistent: boolean;
+}
+
+/** How much is stored and may be; null where the browser does not say. */
+export async function room(): Promise<Room | null> {
+  try {
+    const [{ usage, quota }, persistent] = await Promise.all([navigator.storage.estimate(), navigator.storage.persisted()]);
+    return usage === undefined || quota === undefined ? null : { usedBytes: usage, bytes: quota, persistent };
+  } catch {
+    return null;
+  }
+}
+
+/** Asks the browser to keep what is stored, whatever else needs room. */
+export async function keepForGood(): Promise<void> {
+  await navigator.storage?.persist?.().catch(() => false);
+}

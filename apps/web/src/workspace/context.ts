@@ -14,6 +14,9 @@ export interface Workspace {
   readonly viewport: Viewport;
   readonly pointer: PointerStore;
   readonly saveState: SaveStateStore;
+  /** Writes what is left now. Returns whether everything is stored. */
+  readonly flush: () => Promise<boolean>;
+  readonly isSaved: () => boolean;
 }
 
 export interface SaveStateStore {

@@ -10,6 +10,7 @@ import { Shortcuts } from '../help/shortcuts.tsx';
 import { chosen } from '../files.ts';
 import { PICTURE_FILES, takeIn } from '../intake.ts';
 import { showReport, withProgress } from '../notices.tsx';
+import { whileFilesArrive } from '../storage/locks.ts';
 import { PictureView } from '../picture/picture-view.tsx';
 import { Schedules } from '../schedules/schedules.tsx';
 import { useCommandHost, useHotkeysOf } from './commands.tsx';
@@ -18,7 +19,7 @@ import { StageBar } from './stage-bar.tsx';
 import { TitleBlock } from './title-block.tsx';
 
 export function Frame({ stage }: { stage: StageId }) {
-  const { engine, session } = useWorkspace();
+  const { engine, session, flush } = useWorkspace();
   const input = useRef<HTMLInputElement>(null);
   const [sheet, setSheet] = useState<'shortcuts' | 'finder' | null>(null);
   const [renameSignal, setRenameSignal] = useState(0);
@@ -38,14 +39,23 @@ export function Frame({ stage }: { stage: StageId }) {
   const addFiles = useCallback(
     async (files: readonly File[]) => {
       if (files.length === 0) return;
-      const { sources, problems } = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
-        takeIn(engine, session.getState().document, files, ({ done, total, name }) => report(done / total, name), signal),
-      );
-      if (sources.length > 0) session.actions.addElements(sources);
-      else if (problems.length > 0) session.actions.refreshSources();
-      showReport('About these files', problems);
+      try {
+        // Until the document that refers to them is stored, nobody may sweep the files.
+        const problems = await whileFilesArrive(async () => {
+          const taken = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
+            takeIn(engine, session.getState().document, files, ({ share, name }) => report(share, name), signal),
+          );
+          if (taken.sources.length > 0) session.actions.addElements(taken.sources);
+          else if (taken.problems.length > 0) session.actions.refreshSources();
+          await flush();
+          return taken.problems;
+        });
+        showReport('About these files', problems);
+      } catch (error) {
+        showReport('The files were not added', [(error as Error).message]);
+      }
     },
-    [engine, session],
+    [engine, session, flush],
   );
   const { getRootProps, isDragActive } = useDropzone({ onDrop: (files) => void addFiles(files), noClick: true, noKeyboard: true });
   const host = useCommandHost(stage, {

@@ -1,11 +1,14 @@
 import { createSession } from '@tazzel/editor';
+import type { Engine } from '@tazzel/engine';
 import { getEngine } from '../engine.ts';
 import { showReport } from '../notices.tsx';
 import { createPointer } from '../picture/pointer.ts';
 import { Viewport } from '../picture/viewport.ts';
-import { type SaveState, startAutosave } from '../storage/autosave.ts';
+import { type Autosave, type SaveState, startAutosave } from '../storage/autosave.ts';
 import { pictureStore } from '../storage/database.ts';
-import { claimDocument, loadDocument } from '../storage/documents.ts';
+import { heldFile, loadDocument } from '../storage/documents.ts';
+import { type Claim, claimDocument, onTakeOver, takeOver, withinAMoment } from '../storage/locks.ts';
+import { readRow } from '../storage/rows.ts';
 import type { Workspace } from './context.ts';
 import { startScheduleReader } from './schedule-reader.ts';
 
@@ -13,15 +16,30 @@ export type Opened = { readonly kind: 'open'; readonly workspace: Workspace; rea
 
 const PICTURE_SIDE = 320;
 
-/** Opens a stored document for work. `close` saves what is left and lets go of everything. */
-export async function openWorkspace(id: string): Promise<Opened> {
-  const release = await claimDocument(id);
-  if (!release) return { kind: 'elsewhere' };
+/** The workspace that has the engine now: whoever was before it does not clear what this one needs. */
+let current: symbol | null = null;
+/** Ends the small picture of a document that was left: the next one needs the engine. */
+let endPicture = () => undefined as void;
+let lastPicture: Promise<unknown> = Promise.resolve();
+
+/** Resolves when the small picture of the document that was left is stored, or given up. */
+export const lastPictureKept = (): Promise<unknown> => lastPicture;
+
+/**
+ * Opens a stored document for work; `force` takes it over from another tab. `onGone` is called when the document has to be given up, because
+ * another tab took it over. `close` saves what is left and lets go of everything.
+ */
+export async function openWorkspace(id: string, force: boolean, onGone: () => void): Promise<Opened> {
+  const claim = force ? await takeOver(id) : await claimDocument(id);
+  if (!claim?.isHeld) return { kind: 'elsewhere' };
   try {
     const engine = await getEngine();
+    endPicture();
+    const mine = Symbol(id);
+    current = mine;
     const loaded = await loadDocument(id, engine);
     if (!loaded) {
-      release();
+      claim.release();
       return { kind: 'missing' };
     }
     const session = createSession(loaded.document);
@@ -29,33 +47,40 @@ export async function openWorkspace(id: string): Promise<Opened> {
     const pointer = createPointer(engine, session);
     let state: SaveState = { kind: 'saved' };
     const listeners = new Set<() => void>();
-    let failureTold = false;
-    const stopSaving = startAutosave(session, (next) => {
-      if (next.kind === state.kind) return;
-      // Told once; after that the title block says it until there is room again.
-      if (next.kind === 'failed' && !failureTold) showReport('Not saved', [next.sentence]);
-      if (next.kind !== 'saving') failureTold = next.kind === 'failed';
-      state = next;
-      for (const listener of listeners) listener();
-    });
+    let failureTold = '';
+    const saving = startAutosave(
+      session,
+      claim,
+      (hash) => heldFile(engine, hash),
+      (next) => {
+        if (next.kind === state.kind && (next.kind !== 'failed' || next.sentence === (state as typeof next).sentence)) return;
+        // Told once; after that the title block says it until there is room again.
+        if (next.kind === 'failed' && failureTold !== next.sentence) showReport('Not saved', [next.sentence]);
+        if (next.kind !== 'saving') failureTold = next.kind === 'failed' ? next.sentence : '';
+        state = next;
+        for (const listener of listeners) listener();
+      },
+      undefined,
+      Number.isFinite(loaded.savedAt) ? loaded.savedAt : 0,
+    );
     showReport('Opened with gaps', loaded.problems);
     void engine.preparePointer(loaded.document);
     const stopReading = startScheduleReader(engine, session);
 
-    /** The small picture of the start page. */
-    const keepPicture = async () => {
-      const { document } = session.getState();
-      const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / PICTURE_SIDE)));
-      const { parts } = await engine.deliver({ document, format: 'png8', level });
-      await pictureStore.setItem(id, new Blob(parts as Uint8Array<ArrayBuffer>[], { type: 'image/png' }));
-    };
+    let pictureIsOld = true;
     let pictureTimer: ReturnType<typeof setTimeout> | undefined;
     const pictureLater = (delay: number) => {
       clearTimeout(pictureTimer);
-      pictureTimer = setTimeout(() => void keepPicture().catch(() => undefined), delay);
+      pictureTimer = setTimeout(() => {
+        pictureIsOld = false;
+        void keepPicture(engine, session.getState().document).catch(() => {
+          pictureIsOld = true;
+        });
+      }, delay);
     };
     const unsubscribe = session.subscribe((now, before) => {
       if (now.document === before.document) return;
+      pictureIsOld = true;
       pictureLater(2000);
       if (now.document.sources !== before.document.sources || now.document.materials !== before.document.materials) void engine.preparePointer(now.document);
     });
@@ -66,6 +91,8 @@ export async function openWorkspace(id: string): Promise<Opened> {
       session,
       viewport,
       pointer,
+      flush: saving.flush,
+      isSaved: saving.isSaved,
       saveState: {
         get: () => state,
         subscribe: (listener) => {
@@ -74,19 +101,79 @@ export async function openWorkspace(id: string): Promise<Opened> {
         },
       },
     };
-    const close = async () => {
+    const putAway = () => {
       clearTimeout(pictureTimer);
       unsubscribe();
       stopReading();
+      stopListening();
       viewport.dispose();
       pointer.dispose();
-      await stopSaving().catch(() => undefined);
-      await keepPicture().catch(() => undefined);
-      release();
     };
+    const close = async () => {
+      putAway();
+      await saving.stop().catch(() => undefined);
+      claim.release();
+      // Leaving never waits for a picture: it is made while nobody else needs the engine, then the memory is given back.
+      lastPicture = (pictureIsOld ? lastWord(engine, session.getState().document) : Promise.resolve()).finally(() => {
+        if (current === mine) engine.keepOnly(new Set());
+      });
+    };
+    const giveUp = () => {
+      putAway();
+      saving.abandon();
+      claim.release();
+      onGone();
+    };
+    const stopListening = watchClaim(claim, saving, giveUp);
     return { kind: 'open', workspace, close };
   } catch (error) {
-    release();
+    claim.release();
     throw error;
   }
+}
+
+/** The small picture of the start page. */
+async function keepPicture(engine: Engine, document: Parameters<Engine['deliver']>[0]['document'], signal?: AbortSignal): Promise<void> {
+  const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / PICTURE_SIDE)));
+  const { parts } = await engine.deliver({ document, format: 'png8', level, signal });
+  await pictureStore.setItem(document.id, new Blob(parts as Uint8Array<ArrayBuffer>[], { type: 'image/png' }));
+}
+
+const LAST_PICTURE_MS = 10_000;
+
+async function lastWord(engine: Engine, document: Parameters<Engine['deliver']>[0]['document']): Promise<void> {
+  const abort = new AbortController();
+  const end = new Promise<void>((resolve) => {
+    endPicture = () => {
+      abort.abort();
+      resolve();
+    };
+    setTimeout(endPicture, LAST_PICTURE_MS);
+  });
+  await Promise.race([keepPicture(engine, document, abort.signal).catch(() => undefined), end]);
+}
+
+/**
+ * Keeps the right to write: gives it up when another tab asks, lets go of it while the page waits in the browser's back/forward cache, and takes it
+ * again when the page is shown. Returns what stops watching.
+ */
+function watchClaim(claim: Claim, { flush, savedAt }: Autosave, giveUp: () => void): () => void {
+  const { id } = claim;
+  const stop = onTakeOver(id, () => void flush().then(giveUp));
+  claim.onLost(giveUp);
+  // The last write is under way by now; whoever gets the claim next reads after it.
+  const onHide = () => claim.release();
+  const onShow = async ({ persisted }: PageTransitionEvent) => {
+    if (!persisted) return;
+    const isOurs = (await claim.take(withinAMoment())) && ((await readRow(id))?.savedAt ?? 0) <= savedAt();
+    if (isOurs) void flush();
+    else giveUp();
+  };
+  window.addEventListener('pagehide', onHide);
+  window.addEventListener('pageshow', onShow);
+  return () => {
+    stop();
+    window.removeEventListener('pagehide', onHide);
+    window.removeEventListener('pageshow', onShow);
+  };
 }

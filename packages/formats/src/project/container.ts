@@ -3,9 +3,11 @@
  * See docs/project-format.md.
  */
 import { readDocument, type TazzelDocument } from '@tazzel/core';
-import { strToU8, Unzip, UnzipInflate, UnzipPassThrough, zipSync } from 'fflate';
-import type { ByteSource, Platform } from '../bytes.ts';
+import { strToU8, zipSync } from 'fflate';
+import { byteSource, type ByteSource, sliceOf } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import { JSON_LIMITS, JsonError, parseJson } from '../json.ts';
+import { readEntry, readZip } from './zip.ts';
 
 export const PROJECT_EXTENSION = 'tazzel';
 const DOCUMENT_ENTRY = 'document.json';
@@ -20,7 +22,9 @@ export const neededFiles = (document: TazzelDocument) => [...new Map(document.so
 export function writeProject(document: TazzelDocument, files: ReadonlyMap<string, Uint8Array>, preview: Uint8Array | null): Uint8Array {
   const total = [...files.values()].reduce((sum, bytes) => sum + bytes.length, 0);
   if (total > MAX_PROJECT_BYTES) throw new FormatError('too-large', document.name, `the sources hold ${Math.round(total / 2 ** 20)} MB; a project file holds up to 2 GB. Remove elements that are not used.`);
-  const entries: Parameters<typeof zipSync>[0] = { [DOCUMENT_ENTRY]: [strToU8(JSON.stringify(document, null, 1)), { level: 6 }] };
+  const json = strToU8(JSON.stringify(document));
+  if (json.length > JSON_LIMITS.bytes) throw new FormatError('too-large', document.name, `the document has ${Math.round(json.length / 2 ** 20)} MB without its files, most of it paint; up to ${JSON_LIMITS.bytes / 2 ** 20} MB are read again. Delete masks that are not used.`);
+  const entries: Parameters<typeof zipSync>[0] = { [DOCUMENT_ENTRY]: [json, { level: 6 }] };
   for (const { hash, format } of neededFiles(document)) {
     const bytes = files.get(hash);
     if (bytes) entries[`sources/${hash}.${format}`] = [bytes, { level: 0 }];
@@ -30,77 +34,65 @@ export function writeProject(document: TazzelDocument, files: ReadonlyMap<string
   return zipSync(entries, { mtime: '1980-01-01T00:00:00' });
 }
 
+/** A file in a project: where it lies in it, or its bytes if it was packed. */
+export type ProjectFile = { readonly offset: number; readonly length: number } | { readonly bytes: Uint8Array };
+
 export interface ReadProject {
   readonly document: TazzelDocument;
-  /** The bytes of each source file that is there and whole. */
-  readonly files: ReadonlyMap<string, Uint8Array>;
+  /** Each source file that is there and whole, by its hash. */
+  readonly files: ReadonlyMap<string, ProjectFile>;
   /** One sentence for each thing that is missing or was left out. */
   readonly problems: readonly string[];
 }
 
-/**
- * Reads as much as can be read: a file that was cut off still gives the sources before the cut.
- * @throws FormatError if there is no readable document in it; CoreError from `readDocument`
- */
-export async function readProject(source: ByteSource, platform: Platform): Promise<ReadProject> {
-  const { entries, complete } = await unzip(source);
-  const json = entries.get(DOCUMENT_ENTRY);
-  if (!json) throw new FormatError(complete ? 'not-recognised' : 'truncated', source.name, 'there is no readable document.json in it. This is not a project file, or its beginning is damaged.');
-  let parsed: unknown;
-  try {
-    parsed = JSON.parse(new TextDecoder().decode(json));
-  } catch {
-    throw new FormatError('corrupt', source.name, 'its document.json is damaged. Open an earlier copy of the project file.');
-  }
-  const { document, problems } = readDocument(parsed);
-  const found = [...problems];
-  const files = new Map<string, Uint8Array>();
-  for (const [name, bytes] of entries) {
-    const hash = SOURCE_ENTRY.exec(name)?.[1];
-    if (hash && (await platform.sha256(bytes)) === hash) files.set(hash, bytes);
-  }
-  for (const file of neededFiles(document)) {
-    if (!files.has(file.hash)) found.push(`“${file.name}” is ${entries.has(`sources/${file.hash}.${file.format}`) ? 'damaged' : 'missing'} in the project file. Its layers stay in the build-up and show nothing until the file is added again.`);
-  }
-  return { document, files, problems: found };
+export interface ReadProjectOptions {
+  /** SHA-256 of bytes that need not fit into memory, as lower-case hex. */
+  readonly hash: (part: ByteSource) => Promise<string>;
+  readonly onProgress?: (share: number) => void;
 }
 
-const MAX_DOCUMENT_BYTES = 64 * 2 ** 20;
-const READ_STEP = 4 * 2 ** 20;
-
-/** Entry by entry from the front, so that neither the directory at the end nor the whole file in memory is needed. */
-async function unzip(source: ByteSource): Promise<{ entries: Map<string, Uint8Array>; complete: boolean }> {
-  const entries = new Map<string, Uint8Array>();
-  let complete = true;
-  const reader = new Unzip((entry) => {
-    const wanted = entry.name === DOCUMENT_ENTRY || SOURCE_ENTRY.test(entry.name);
-    if (!wanted) return;
-    const limit = entry.name === DOCUMENT_ENTRY ? MAX_DOCUMENT_BYTES : MAX_PROJECT_BYTES;
-    const parts: Uint8Array[] = [];
-    let length = 0;
-    entry.ondata = (error, part, final) => {
-      if (error || length + part.length > limit) {
-        complete = false;
-        entry.terminate();
-        return;
-      }
-      parts.push(part.slice());
-      length += part.length;
-      if (final) entries.set(entry.name, concatenate(parts, length));
-    };
-    entry.start();
-  });
-  reader.register(UnzipPassThrough);
-  reader.register(UnzipInflate);
-  try {
-    for (let at = 0; at < source.size; at += READ_STEP) {
-      const length = Math.min(READ_STEP, source.size - at);
-      reader.push((await source.read(at, length)).slice(), at + length === source.size);
-    }
-  } catch {
-    complete = false;
+/**
+ * Reads as much as can be read: a file that was cut off still gives the sources before the cut. What lies in it unpacked is not copied, what is
+ * packed is unpacked to the length that it states and no further, and all of it together stays within what a project may hold.
+ * @throws FormatError if there is no readable document in it, or if it states more than is read; CoreError from `readDocument`
+ */
+export async function readProject(source: ByteSource, { hash, onProgress }: ReadProjectOptions): Promise<ReadProject> {
+  const { entries, isWhole } = await readZip(source);
+  const document = entries.find(({ name }) => name === DOCUMENT_ENTRY);
+  const json = document && (await readEntry(source, document, JSON_LIMITS.bytes));
+  if (!json) {
+    if (document) throw new FormatError('corrupt', source.name, 'its document.json is damaged. Open an earlier copy of the project file.');
+    throw new FormatError(isWhole || source.size < 200 ? 'not-recognised' : 'truncated', source.name, 'there is no readable document.json in it. This is not a project file, or its beginning is damaged.');
   }
-  return { entries, complete };
+  const { document: read, problems } = readDocument(parsed(json, source.name));
+  const found = [...problems];
+  const needed = new Map(neededFiles(read).map((file) => [file.hash, file]));
+  const present = entries.filter(({ name }) => needed.has(SOURCE_ENTRY.exec(name)?.[1] ?? ''));
+  const total = present.reduce((sum, { length }) => sum + length, 0);
+  if (total > MAX_PROJECT_BYTES) throw new FormatError('too-large', source.name, `its files state ${Math.round(total / 2 ** 20)} MB; a project file holds up to 2 GB.`);
+  const files = new Map<string, ProjectFile>();
+  let done = 0;
+  for (const entry of present) {
+    const wanted = SOURCE_ENTRY.exec(entry.name)?.[1] as string;
+    const bytes = entry.isPacked ? await readEntry(source, entry, MAX_PROJECT_BYTES) : null;
+    const part = bytes ? byteSource(entry.name, bytes) : entry.isPacked ? null : sliceOf(source, entry.offset, entry.length);
+    if (part && (await hash(part)) === wanted) files.set(wanted, bytes ? { bytes } : { offset: entry.offset, length: entry.length });
+    done += entry.length;
+    onProgress?.(done / Math.max(1, total));
+  }
+  for (const file of needed.values()) {
+    if (!files.has(file.hash)) found.push(`“${file.name}” is ${present.some(({ name }) => name.includes(file.hash)) ? 'damaged' : 'missing'} in the project file. Its layers stay in the build-up and show nothing until the file is added again.`);
+  }
+  return { document: read, files, problems: found };
+}
+
+function parsed(json: Uint8Array, fileName: string): unknown {
+  try {
+    return parseJson(json);
+  } catch (error) {
+    if (!(error instanceof JsonError)) throw error;
+    throw new FormatError(error.code, fileName, error.code === 'corrupt' ? 'its document.json is damaged. Open an earlier copy of the project file.' : `its document.json is too large: ${error.message}.`);
+  }
 }
 
 export function concatenate(parts: readonly Uint8Array[], length = parts.reduce((sum, part) => sum + part.length, 0)): Uint8Array {
