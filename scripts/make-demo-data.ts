@@ -30,7 +30,7 @@ async function renderSets(): Promise<void> {
   const renderer = await startNodeRenderer({ workerUrl: new URL('render-worker.mjs', dist), kernelsUrl });
   try {
     const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(kernelsUrl)));
-    await renderer.openScene(kilnYard);
+    await renderer.openScene({ description: kilnYard });
     mkdirSync(folder, { recursive: true });
     for (const { name } of SETS) for (const file of filesOf(name)) rmSync(join(folder, file));
     for (const { name, elements, samples, ...view } of SETS) {

@@ -48,7 +48,7 @@ async function cameraRays(dist: URL): Promise<void> {
 async function workers(dist: URL): Promise<void> {
   const times: number[][] = [[], []];
   const renderers = await Promise.all([2, 1].map((count) => startNodeRenderer({ workers: count, workerUrl: new URL('render-worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) })));
-  for (const renderer of renderers) await renderer.openScene(kilnYard);
+  for (const renderer of renderers) await renderer.openScene({ description: kilnYard });
   const request = { camera: 'courtyard', width: WIDTH, height: HEIGHT, elements: ['everything'], seed: 1, fog: false, region: null, denoise: 'none', aoMetres: 2, depthRange: null } as const;
   for (let turn = 0; turn < 4; turn++) {
     for (const [i, renderer] of renderers.entries()) {

@@ -1,5 +1,6 @@
 import { parseArgs } from 'node:util';
-import { CoreError } from '@tazzel/core';
+import { CoreError, isShortage } from '@tazzel/core';
+import { printable } from './printable.ts';
 import { type Command, type Invocation, parseConfig, UsageError } from './command.ts';
 import { check } from './commands/check.ts';
 import { listCorrections } from './commands/corrections.ts';
@@ -26,6 +27,15 @@ process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   process.exit(0);
 });
 
+/** Our own sentences as they are; what the system says, with what it means. */
+function sentenceOf(error: unknown): string {
+  if (isShortage(error)) return 'There is not enough memory for this. Use fewer or smaller elements, or close other programs.';
+  const { code, path } = (error ?? {}) as NodeJS.ErrnoException;
+  const meaning = { ENOSPC: 'there is no room left on the disk', EACCES: 'it may not be written or read', EPERM: 'it may not be changed', ENAMETOOLONG: 'its name is too long', EISDIR: 'it is a folder', ENOTDIR: 'a part of its path is no folder', EROFS: 'the disk may only be read' }[code ?? ''];
+  if (meaning) return `${path ?? 'A file'}: ${meaning}.`;
+  return error instanceof Error ? error.message : String(error);
+}
+
 async function main(args: readonly string[]): Promise<number> {
   const [name, ...rest] = args;
   if (name === undefined || name === 'help' || name === '--help') {
@@ -50,19 +60,19 @@ async function main(args: readonly string[]): Promise<number> {
       files: parsed.positionals,
       values,
       json,
-      say: (line) => void (json || console.log(line)),
+      say: (line) => void (json || console.log(printable(line))),
       result: (value) => void (json && console.log(JSON.stringify(value, null, 1))),
       problem: (sentence) => {
         failed = true;
-        console.error(sentence);
+        console.error(printable(sentence, true));
       },
     };
     await command.run(invocation);
     return failed ? 1 : 0;
   } catch (error) {
     const wrongWords = error instanceof UsageError || (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS')) || (error instanceof CoreError && error.code === 'bad-parameter');
-    const message = error instanceof Error ? error.message : String(error);
-    console.error(message);
+    const message = sentenceOf(error);
+    console.error(printable(message, true));
     if (json) console.log(JSON.stringify({ error: message }));
     return wrongWords ? 2 : 1;
   }

@@ -40,3 +40,10 @@ it('keeps built assets for long and the page never', async () => {
   expect((await fetch(`${address}/assets/a-1234.js`)).headers.get('cache-control')).toContain('immutable');
   expect((await fetch(`${address}/`)).headers.get('cache-control')).toBe('no-cache');
 });
+it('addresses that cannot be read get a sentence, never a stack trace or a path', async () => {
+  for (const path of ['/%', '/assets/%E0%A4%A', '/%c0%af']) {
+    const answer = await fetch(address + path);
+    const text = await answer.text();
+    expect([answer.status, text]).toEqual([400, 'This address cannot be read.']);
+  }
+});

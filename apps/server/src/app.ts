@@ -1,10 +1,12 @@
-import express, { type Express } from 'express';
+import express, { type ErrorRequestHandler, type Express } from 'express';
 import helmet from 'helmet';
 
 /** The static application at `root`, isolated so that the browser grants shared memory. Unknown paths are the application's own routes. */
 export function createApp(root: string): Express {
   const app = express();
   app.disable('x-powered-by');
+  // Whatever the environment says: no stack traces in answers.
+  app.set('env', 'production');
   app.use(
     helmet({
       crossOriginEmbedderPolicy: { policy: 'require-corp' },
@@ -34,5 +36,11 @@ export function createApp(root: string): Express {
     response.setHeader('Cache-Control', 'no-cache');
     response.sendFile('index.html', { root });
   });
+  app.use(((error, _request, response, next) => {
+    if (response.headersSent) return next(error);
+    // An address that cannot be read is the asker's fault; everything else is said without what stands in the way here.
+    const status = error instanceof URIError || (error as { status?: unknown }).status === 400 ? 400 : 500;
+    response.status(status).type('text').send(status === 400 ? 'This address cannot be read.' : 'Something went wrong on the server. Reload the page.');
+  }) satisfies ErrorRequestHandler);
   return app;
 }

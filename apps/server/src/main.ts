@@ -3,6 +3,8 @@ import { createServer } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { createApp } from './app.ts';
 
+process.env.NODE_ENV ??= 'production';
+
 const PREFERRED_PORT = 4800;
 
 function isFree(port: number): Promise<boolean> {

@@ -37,7 +37,11 @@ function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {})
       if (!hashes.has(name)) hashes.set(name, hashOf(hashes.size + 100));
       return hashes.get(name) as string;
     },
-    examineEach: async (files: readonly (readonly Source[])[], { onDone }: { onDone?: (file: number) => void }) => files.map((sources, i) => (onDone?.(i), [...sources])),
+    examineEach: async (files: readonly (readonly Source[])[], { onDone }: { onDone?: (file: number) => void }) => 
+      files.map((sources, i) => {
+        onDone?.(i);
+        return [...sources];
+      }),
     findSchedule: async ([source]: readonly Source[]) => ({ materials: [material(1, source.id)], problems: [] }),
   } as unknown as Engine;
 }

@@ -32,7 +32,7 @@ export { isRoleRule, readRulesFile, rulesFile } from './elements/rules-file.ts';
 export { guessEncoding, isRoleId, type RoleGuess, type RoleId, roleLabel, roleNature, roles } from './elements/roles.ts';
 export { wordsOf } from './elements/words.ts';
 export { columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, guessSentence, isAdditive, type RebuildColumn, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildTerm, type RebuildVerdict, verdictOf, verdictSentence } from './elements/rebuild.ts';
-export { CoreError, type CoreErrorCode } from './errors.ts';
+export { CoreError, type CoreErrorCode, isShortage } from './errors.ts';
 export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';
 export { emptiedFor, maskKey, type Plan, planDocument, type PlanOptions, type Step } from './evaluate/plan.ts';
@@ -42,7 +42,7 @@ export { Evaluator, type Inputs, type TilePixels, type TileResult, type TileTask
 export { type CoverageView, choice, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, paramsOf, type TermSpec } from './masks/define.ts';
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces } from './masks/material.ts';
-export { dabsOf, paintStroke, strokeBounds } from './masks/paint.ts';
+export { dabsOf, paintedPlane, paintKeys, paintStroke, strokeBounds } from './masks/paint.ts';
 export { suggestedMasks } from './masks/suggest.ts';
 export { sourceOf } from './masks/read.ts';
 export { maskTerms, termSpec } from './masks/registry.ts';

@@ -268,7 +268,8 @@ export class Engine {
           problems.push((error as Error).message);
         }
       }
-      const prepared = { job: { id: this.#nextJob++, plan, level, sources: views, masks }, problems: [...new Set(problems)] };
+      // Recipes stay here: their coverage is made, and strokes are long.
+      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set(problems)] };
       this.#lease(prepared);
       try {
         await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });

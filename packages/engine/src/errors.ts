@@ -1,4 +1,4 @@
-import { CoreError, type CoreErrorCode } from '@tazzel/core';
+import { CoreError, type CoreErrorCode, isShortage } from '@tazzel/core';
 import { FormatError, type FormatErrorCode } from '@tazzel/formats';
 import type { WireError } from './protocol.ts';
 
@@ -19,9 +19,6 @@ export class Cancelled extends Error {
   override readonly name = 'Cancelled';
 }
 
-/** How engines call it when memory runs out; other errors of range have other reasons. */
-const SHORTAGE = /allocation failed|out of memory|invalid (typed )?array (buffer )?length|array size exceeds|cannot allocate|could not allocate|WebAssembly\.Memory/i;
-
 const wire = (error: EngineError | FormatError | CoreError, fileName = ''): WireError => ({ name: error.name, code: error.code, fileName, message: error.message });
 
 /** Errors of ours cross as they are. What an engine says in its own words never reaches people as it is: `what` names what was being done. */
@@ -30,7 +27,7 @@ export function toWire(error: unknown, what = ''): WireError {
   if (error instanceof FormatError) return wire(error, error.fileName);
   const subject = what === '' ? '' : `${what}: `;
   const message = error instanceof Error ? error.message : String(error);
-  if (error instanceof RangeError && SHORTAGE.test(message)) return wire(new EngineError('out-of-memory', `${subject}there is not enough memory. Close other documents and tabs, or use fewer or smaller elements.`));
+  if (isShortage(error)) return wire(new EngineError('out-of-memory', `${subject}there is not enough memory. Close other documents and tabs, or use fewer or smaller elements.`));
   if (error instanceof RangeError && /call stack/i.test(message)) return wire(new EngineError('too-deep', `${subject}its parts lie too deep inside each other to be followed.`));
   if (error instanceof Error && error.name === 'NotReadableError') return wire(new EngineError('missing-file', `${subject}the file cannot be read any more. It was moved, changed or deleted; add it again.`));
   if (error instanceof TypeError && /fetch/i.test(message)) return wire(new EngineError('worker-failed', `${subject}a part of the program could not be loaded. Check that the server is reachable and try again.`));

@@ -1,6 +1,7 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
+import { PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
 import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
@@ -23,13 +24,16 @@ export class MaskStore {
   readonly #coverages = new Map<string, Promise<CoverageShares>>();
   readonly #indices = new Map<string, Promise<SharedIndex>>();
   readonly #readyIndices = new Map<string, SharedIndex>();
+  readonly #paint: PaintStore;
   readonly #masks = new Map<string, { made: Promise<MadeMask>; bytes: number }>();
 
   constructor(
     readonly pool: WorkerPool,
     readonly store: SourceStore,
     readonly pictureAfter: PictureAfter,
-  ) {}
+  ) {
+    this.#paint = new PaintStore(pool);
+  }
 
   /**
    * The rows that a picture of IDs, a coverage matte or an RGB matte holds. `beside` are the other elements of the set: a coverage matte of the same
@@ -269,10 +273,19 @@ export class MaskStore {
       if (!('sourceId' in term)) return true;
       return !failed.has(needKey(term.layerId === null ? { what: 'view', sourceId: term.sourceId ?? '' } : { what: 'picture', layerId: term.layerId }));
     });
+    const given = await Promise.all(
+      terms.map(async (term): Promise<MaskTerm> => {
+        if (term.kind !== 'paint') return term;
+        // Paint goes to the worker as what it looks like: strokes are long, and all but the last one were painted before.
+        const { key, plane } = await this.#paint.painted(term, document.size, level);
+        masks[needKey({ what: 'mask', maskId: key })] = plane;
+        return { kind: 'mask', operation: term.operation, muted: false, maskId: key };
+      }),
+    );
     const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, coverages, pictures, masks, materials: materialPlaces(document, resolved) };
     const guide = resolved.followEdges ? needs.findLast(({ what }) => what === 'view') : undefined;
     const guideId = guide?.what === 'view' && !failed.has(needKey(guide)) ? guide.sourceId : null;
-    const plane = await this.pool.run('mask', { mask: { ...resolved, terms }, inputs, guideId }, { priority: PRIORITY.view });
+    const plane = await this.pool.run('mask', { mask: { ...resolved, terms: given }, inputs, guideId }, { priority: PRIORITY.view });
     return { plane, problems: [...found, ...told.values()] };
   }
 
@@ -292,6 +305,7 @@ export class MaskStore {
   /** Lets go of all masks that are made; they are made again when they are asked for. */
   forget(): void {
     this.#masks.clear();
+    this.#paint.forget();
   }
 
   keepOnly(hashes: ReadonlySet<string>): void {

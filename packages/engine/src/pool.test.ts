@@ -204,6 +204,7 @@ describe('errors', () => {
   it('of an engine are said in our words, with the file', () => {
     const said = (error: unknown) => fromWire(toWire(error, 'yard.exr'));
     expect(said(new RangeError('Array buffer allocation failed'))).toMatchObject({ code: 'out-of-memory', message: expect.stringContaining('yard.exr: there is not enough memory') });
+    expect(said(new RangeError('Invalid typed array length: 9')).message).toMatch(/something unexpected/);
     expect(said(new RangeError('Invalid typed array length: 99999999999'))).toMatchObject({ code: 'out-of-memory' });
     expect(said(new RangeError('Maximum call stack size exceeded'))).toMatchObject({ code: 'too-deep', message: expect.stringMatching(/^yard\.exr: its parts lie too deep/) });
     expect(said(new RangeError('Offset is outside the bounds of the DataView'))).toMatchObject({ code: 'unexpected' });

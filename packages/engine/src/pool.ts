@@ -198,7 +198,10 @@ export class WorkerPool {
     const pending = seat.inFlight.get(message.id);
     seat.quietMs = 0;
     if (!pending) return;
-    if ('progress' in message) return pending.onProgress?.(message.progress);
+    if ('progress' in message) {
+      pending.onProgress?.(message.progress);
+      return;
+    }
     if (message.error?.code === 'out-of-memory' && pending.losses === 0 && !ONCE.has(pending.message.kind)) {
       this.#options.onShortage?.();
       this.#replace(worker, 'memory ran out');

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, TazzelDocument } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
@@ -45,6 +45,8 @@ export interface Tasks {
   inspect: { request: { file: FileRef }; response: FileReport };
   /** The document of a project file, and its source files, each as one that can be opened by itself. */
   'read-project': { request: { file: FileRef }; response: ProjectReport };
+  /** Strokes on what was painted before, as a new plane of floats. */
+  paint: { request: { base: Plane | null; strokes: readonly Stroke[]; filled: boolean; size: Size; level: number }; response: Plane };
   /** Lets go of all jobs and of everything that is kept for them. */
   forget: { request: null; response: null };
   'exr-header': { request: { file: FileRef }; response: ExrFile };

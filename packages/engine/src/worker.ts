@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { addCoverage, beginCoverage, contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
+import { addCoverage, beginCoverage, contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, paintedPlane, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
@@ -25,9 +25,14 @@ export interface WorkerPlatform extends Platform {
 /** Answers messages. `send` gets the buffers that may be transferred. */
 export function serveWorker(platform: WorkerPlatform, send: (message: ResponseMessage, transfer: ArrayBuffer[]) => void): (message: RequestMessage) => Promise<void> {
   const state = new WorkerState(platform);
+  let started: Promise<unknown> = Promise.resolve();
   return async ({ id, kind, request }) => {
     try {
-      const response = await state.handlers[kind](request as never, (progress) => send({ id, progress }, []));
+      // What is asked while the kernels are still being made ready waits for them.
+      if (kind !== 'start') await started;
+      const answer = state.handlers[kind](request as never, (progress) => send({ id, progress }, []));
+      if (kind === 'start') started = Promise.resolve(answer).catch(() => undefined);
+      const response = await answer;
       send({ id, response }, transferable(response));
     } catch (error) {
       send({ id, error: toWire(error, subjectOf(request)) }, []);
@@ -76,6 +81,7 @@ class WorkerState {
       const name = (hash: string) => document.sources.find((each) => each.file.hash === hash)?.file.name ?? hash;
       return { document, problems, files: new Map([...files].map(([hash, part]) => [hash, 'bytes' in part ? this.platform.keep(name(hash), part.bytes) : this.platform.part(file, name(hash), part.offset, part.length)])) };
     },
+    paint: ({ base, strokes, filled, size, level }) => ({ type: 'f32', ...size, data: paintedPlane(strokes, filled, size, level, base ? (base.data as Float32Array) : null, this.platform.allocateShared) }),
     forget: () => {
       this.#jobs.clear();
       this.#cache.clear();

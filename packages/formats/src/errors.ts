@@ -1,3 +1,5 @@
+import { isShortage } from '@tazzel/core';
+
 /** Why a file was refused. */
 export type FormatErrorCode =
   /** None of the formats that are read. */
@@ -22,3 +24,6 @@ export class FormatError extends Error {
     super(`${fileName}: ${message}`);
   }
 }
+
+/** What to throw when a decoder failed: its own sentence or a lack of memory as they are, everything else as what is said of it. */
+export const failure = (error: unknown, otherwise: FormatError): unknown => (error instanceof FormatError || isShortage(error) ? error : otherwise);

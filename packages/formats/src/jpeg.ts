@@ -2,7 +2,7 @@
 import decode, { init } from '@jsquash/jpeg/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
-import { FormatError } from './errors.ts';
+import { failure, FormatError } from './errors.ts';
 import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 
 export interface JpegHeader {
@@ -96,8 +96,8 @@ export async function decodeJpeg(source: ByteSource, platform: Platform, allocat
     const [w, h] = orientation < 5 ? [width, height] : [height, width];
     if (image.width !== w || image.height !== h) throw new RangeError(`${image.width} × ${image.height}`);
     pixels = image.data as unknown as Uint8ClampedArray;
-  } catch {
-    throw new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.');
+  } catch (error) {
+    throw failure(error, new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.'));
   }
   const color = Array.from({ length: channels }, (): Plane => ({ type: 'u8', width, height, data: planeView('u8', allocate(width * height)) }));
   const stored = orientation < 5 ? width : height;

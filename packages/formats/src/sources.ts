@@ -1,15 +1,35 @@
 import { guessEncoding, guessRole, roleNature, type RoleRule, type Source } from '@tazzel/core';
 import type { FileReport } from './report.ts';
 
-/** `Kiln Yard: dusk` → `kiln-yard-dusk`. */
-export const safeName = (name: string): string =>
-  name
-    .normalize('NFKD')
-    .replace(/\p{M}+/gu, '')
-    .normalize('NFC')
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-+|-+$/g, '')
-    .toLowerCase() || 'picture';
+/** Names that some systems keep for devices, whatever ending follows. */
+const DEVICES = /^(con|prn|aux|nul|com\d|lpt\d)$/;
+
+/** A name as part of a file's name, on every system: `Kiln Yard: dusk` → `kiln-yard-dusk`. At most so many bytes, as systems take 255 for the whole. */
+export function safeName(name: string, mostBytes = 100): string {
+  const plain =
+    name
+      .slice(0, 1000)
+      .normalize('NFKD')
+      .replace(/\p{M}+/gu, '')
+      .normalize('NFC')
+      .replace(/[^\p{L}\p{N}]+/gu, '-')
+      .replace(/^-+|-+$/g, '')
+      .toLowerCase() || 'picture';
+  return DEVICES.test(plain) ? `${plain}-picture` : withinBytes(plain, mostBytes);
+}
+
+/** A text of at most so many bytes of UTF-8; no letter is cut in two. */
+export function withinBytes(text: string, most: number): string {
+  const encoder = new TextEncoder();
+  let bytes = 0;
+  let cut = '';
+  for (const letter of text) {
+    bytes += encoder.encode(letter).length;
+    if (bytes > most) return cut.replace(/-+$/, '');
+    cut += letter;
+  }
+  return cut;
+}
 
 /** The name without folders and ending. */
 export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');

@@ -1,8 +1,8 @@
 /** TIFF through the geotiff package: 8, 16 and 32 bits, whole numbers and floats, strips and tiles, pages. @source TIFF 6.0 (1992), Technical Note 3 */
-import { type Plane, type PlaneType, planeView } from '@tazzel/core';
+import { isShortage, type Plane, type PlaneType, planeView } from '@tazzel/core';
 import { fromArrayBuffer, type GeoTIFFImage } from 'geotiff';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, plainMemory } from './bytes.ts';
-import { FormatError } from './errors.ts';
+import { failure, FormatError } from './errors.ts';
 import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 import { useBoundedUnpackers } from './tiff-unpack.ts';
 
@@ -43,8 +43,7 @@ async function open(source: ByteSource): Promise<{ images: GeoTIFFImage[] }> {
     if (count > MAX_PAGES) throw new FormatError('too-large', source.name, `more than ${MAX_PAGES} pages. Split it into several files.`);
     for (let i = 0; i < count; i++) images.push(await file.getImage(i));
   } catch (error) {
-    if (error instanceof FormatError) throw error;
-    throw new FormatError('corrupt', source.name, 'the directory of its contents cannot be read. The file is damaged or cut off; save it again.');
+    throw failure(error, new FormatError('corrupt', source.name, 'the directory of its contents cannot be read. The file is damaged or cut off; save it again.'));
   }
   if (images.length === 0) throw new FormatError('corrupt', source.name, 'it holds no picture. Save it again.');
   return { images };
@@ -140,6 +139,7 @@ export async function readTiffPages(source: ByteSource): Promise<{ pages: (TiffP
       if (((await numberOf(image.getFileDirectory(), 'NewSubfileType')) ?? 0) & 1) continue;
       pages.push({ ...(await pageOf(image, source)), index });
     } catch (error) {
+      if (isShortage(error)) throw error;
       refused.push(error instanceof FormatError ? error : new FormatError('corrupt', source.name, `page ${index + 1} cannot be read. The file is damaged; save it again.`));
     }
   }
@@ -162,7 +162,7 @@ export async function decodeTiff(source: ByteSource, index: number, allocate: Al
     if (bands.some((band) => band.length !== width * height)) throw new RangeError('a channel is too short');
   } catch (error) {
     const what = error instanceof Error && /compression/i.test(error.message) ? new FormatError('unsupported', source.name, 'its compression is not read. Save it with LZW, deflate or none.') : null;
-    throw what ?? new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.');
+    throw what ?? failure(error, new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.'));
   }
   if (photometric === PHOTOMETRIC.palette) bands = await paletteBands(image, bands, source);
   const most = photometric === PHOTOMETRIC.palette || type === 'f32' ? 0 : 2 ** bits - 1;

@@ -2,7 +2,7 @@
 import decode, { init } from '@jsquash/webp/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from './bytes.ts';
-import { FormatError } from './errors.ts';
+import { failure, FormatError } from './errors.ts';
 import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
 
 export interface WebpHeader {
@@ -56,8 +56,8 @@ export async function decodeWebp(source: ByteSource, platform: Platform, allocat
     const image = await decode(bytes.buffer as ArrayBuffer);
     if (image.width !== width || image.height !== height) throw new RangeError(`${image.width} × ${image.height}`);
     pixels = image.data as unknown as Uint8ClampedArray;
-  } catch {
-    throw new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.');
+  } catch (error) {
+    throw failure(error, new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.'));
   }
   const plane = (c: number): Plane => {
     const data = planeView('u8', allocate(width * height));

@@ -10,4 +10,5 @@ export { Renderer, type RendererOptions } from './render/renderer.ts';
 export { defaultRequest, type Denoise, type MaterialLabel, type Progress, type Quality, type RenderEvents, type RenderRequest } from './render/request.ts';
 export { kilnYard } from './scene/kiln-yard.ts';
 export { type CameraDescription, type ExposureDescription, lightGroups, type MaterialDescription, type SceneDescription } from './scene/model.ts';
-export { parseSceneFile, readScene } from './scene/schema.ts';
+export { parseSceneFile } from './scene/schema.ts';
+export type { SceneSource } from './render/protocol.ts';

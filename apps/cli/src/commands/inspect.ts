@@ -27,7 +27,8 @@ export const inspect: Command = {
           });
           results.push({ file: path, ...report, elements });
           const { size } = report;
-          invocation.say(`${path}\n  ${report.format.toUpperCase()}, ${size.width} × ${size.height}`);
+          invocation.say(path);
+          invocation.say(`  ${report.format.toUpperCase()}, ${size.width} × ${size.height}`);
           for (const part of report.parts) {
             const { window } = part;
             const covers = window.width === size.width && window.height === size.height && window.x === 0 && window.y === 0;

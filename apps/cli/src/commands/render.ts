@@ -1,6 +1,7 @@
-import { existsSync, readdirSync } from 'node:fs';
-import { mkdir, readFile } from 'node:fs/promises';
-import { dirname, join, resolve } from 'node:path';
+import { existsSync, mkdtempSync, readdirSync } from 'node:fs';
+import { mkdir, readFile, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { dirname, isAbsolute, join, relative, resolve } from 'node:path';
 import { bitsOf, chooseElements, defaultRequest, type Denoise, ELEMENT_SETS, elementHints, elementRows, kilnYard, type Layout, LAYOUTS, type Renderer, type RenderRequest, type SaveSettings, type SceneDescription, parseSceneFile } from '@tazzel/renderer';
 import { startNodeRenderer } from '@tazzel/renderer/node';
 import { type Command, type Invocation, text, UsageError } from '../command.ts';
@@ -36,11 +37,12 @@ export const render: Command = {
     const out = text(invocation, 'out');
     if (!out || invocation.files.length !== 1) throw new UsageError(`Name one scene and a folder: render ${BUILT_IN} --out renders`);
     const settings = saveSettings(invocation);
+    await mustBeWritable(out);
     const scene = await readSceneFile(invocation.files[0]);
     const workers = count(invocation, 'workers');
     const renderer = await startNodeRenderer({ workerUrl: new URL('./render-worker.mjs', import.meta.url), kernelsUrl: new URL('./kernels.wasm', import.meta.url), ...(workers === null ? {} : { workers }) });
     try {
-      const complete = await renderer.openScene(scene);
+      const complete = await renderer.openScene({ description: scene });
       await renderAndSave(renderer, requestFrom(invocation, complete), settings, out, invocation);
     } finally {
       renderer.terminate();
@@ -73,10 +75,22 @@ async function renderAndSave(renderer: Renderer, request: RenderRequest, setting
   const { files, leftOut } = await job.save(job.request.elements, settings, stem);
   for (const sentence of leftOut) invocation.say(sentence);
   const written: { file: string; bytes: number }[] = [];
+  let folder = out;
   for (const { name, parts } of files) {
-    const path = join(out, name);
+    let path = join(folder, name);
     if (existsSync(path)) throw new Error(`${path} exists already. Choose another folder with --out.`);
-    written.push({ file: path, bytes: await writeParts(path, parts) });
+    let bytes: number;
+    try {
+      bytes = await writeParts(path, parts);
+    } catch (error) {
+      // A finished render is not lost because its folder is full or gone.
+      if (folder !== out) throw error;
+      folder = mkdtempSync(join(tmpdir(), 'tazzel-render-'));
+      invocation.problem(`${path} could not be written (${(error as Error).message}). The elements go to ${folder}; move them from there.`);
+      path = join(folder, name);
+      bytes = await writeParts(path, parts);
+    }
+    written.push({ file: path, bytes });
     invocation.say(`${path}: ${(written[written.length - 1].bytes / 2 ** 20).toFixed(1)} MB`);
   }
   const { seconds, samplesPerPixel, noisePercent } = job.progress;
@@ -84,9 +98,22 @@ async function renderAndSave(renderer: Renderer, request: RenderRequest, setting
   invocation.result({ files: written, leftOut, elements: job.request.elements, width: request.width, height: request.height, samplesPerPixel, noisePercent, seconds, exposureEv: job.exposureEv, endedEarly: job.endedEarly, hints: elementHints(renderer.scene) });
 }
 
+/** Said before hours of rendering, not after. @throws Error with a sentence */
+async function mustBeWritable(folder: string): Promise<void> {
+  const probe = join(folder, `.tazzel-${process.pid}`);
+  try {
+    await mkdir(folder, { recursive: true });
+    await writeFile(probe, '');
+  } catch (error) {
+    throw new Error(`--out ${folder}: nothing can be written there (${(error as NodeJS.ErrnoException).code ?? (error as Error).message}). Choose another folder.`);
+  } finally {
+    await rm(probe, { force: true }).catch(() => undefined);
+  }
+}
+
 async function readSceneFile(path: string): Promise<unknown> {
   if (path === BUILT_IN) return kilnYard;
-  const content = await readFile(path, 'utf8').catch(() => {
+  const content = await readFile(path).catch(() => {
     throw new Error(`${path}: there is no such scene file, and no built-in scene of that name. The built-in scene is ${BUILT_IN}.`);
   });
   const parsed = parseSceneFile(content, path);
@@ -95,7 +122,9 @@ async function readSceneFile(path: string): Promise<unknown> {
   // In files the picture of the sky is a file beside the scene.
   if (sky?.kind === 'image' && typeof sky.file === 'string') {
     const { file, ...rest } = sky;
-    return { ...scene, sky: { ...rest, ...(await readSkyPicture(resolve(dirname(path), file))) } };
+    const beside = resolve(dirname(path), file);
+    if (relative(dirname(resolve(path)), beside).startsWith('..') || isAbsolute(file)) throw new Error(`${path}: the sky “${file}” does not lie beside the scene. Copy the picture next to the scene file and name it without a path.`);
+    return { ...scene, sky: { ...rest, ...(await readSkyPicture(beside)) } };
   }
   return parsed;
 }

@@ -16,6 +16,9 @@ interface MaskFieldsProps {
   readonly onUnlink: () => void;
 }
 
+/** More materials than one looks through in a menu; all of them are in the schedule and under the pointer. */
+const MOST_OFFERED = 300;
+
 /** Where something works: a mask of the shelf, or a material, which then gets its mask there. */
 export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: MaskFieldsProps) {
   const document = useDocument();
@@ -25,7 +28,7 @@ export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: Mask
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
     ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
-    ...document.materials.filter(({ id }) => !onShelf.has(id)).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
+    ...document.materials.filter(({ id }) => !onShelf.has(id)).slice(0, MOST_OFFERED).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
   ];
   const choose = (value: string) => {
     const [kind, id] = value.split(':');

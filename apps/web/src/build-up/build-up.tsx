@@ -2,6 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { corrections, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useRef, useState } from 'react';
@@ -12,6 +13,11 @@ import { useActions, useDocument, useSession, useWorkspace } from '../workspace/
 import { Card } from './card.tsx';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
+/** Widths in pixels, as the cards have them. */
+const [CARD_WIDTH, FOLDED_WIDTH, TONE_LINE_WIDTH, GAP, PADDING] = [176, 36, 66, 6, 8];
+/** Build-ups up to so long are drawn whole. */
+const ALL_DRAWN = 40;
+
 export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const { session } = useWorkspace();
   const document = useDocument();
@@ -21,15 +27,34 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const [folded, setFolded] = useState(false);
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => void setting('folded', false).then(setFolded), []);
-  useEffect(() => {
-    if (!selectedId) return;
-    const card = [...(list.current?.querySelectorAll<HTMLElement>('[data-layer]') ?? [])].find((element) => element.dataset.layer === selectedId);
-    card?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
-  }, [selectedId]);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
   const places = shownLayers({ document, openGroupIds });
   const ids = idsInOrder(places);
   const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
+  const placeOf = new Map(places.map((place) => [place.layer.id, place]));
+  // Only cards in sight are drawn where there are many: each has two pictures.
+  const virtual = useVirtualizer({
+    horizontal: true,
+    count: ids.length,
+    getScrollElement: () => list.current,
+    getItemKey: (i) => ids[i],
+    estimateSize: (i) => (ids[i] === TONE_LINE ? TONE_LINE_WIDTH : folded ? FOLDED_WIDTH : CARD_WIDTH),
+    gap: GAP,
+    paddingStart: PADDING,
+    paddingEnd: PADDING,
+    overscan: 3,
+    rangeExtractor: (range) => (ids.length <= ALL_DRAWN ? ids.map((_, i) => i) : defaultRangeExtractor(range)),
+  });
+  const selectedAt = selectedId ? ids.indexOf(selectedId) : -1;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: folding changes all widths
+  useEffect(() => virtual.measure(), [folded, virtual]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a selection is brought into sight once, not whenever cards move
+  useEffect(() => {
+    if (selectedAt >= 0) virtual.scrollToIndex(selectedAt, { align: 'auto' });
+  }, [selectedId]);
+  const drawn = virtual.getVirtualItems();
+  const before = (drawn[0]?.start ?? PADDING) - PADDING;
+  const after = virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0) - PADDING;
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     const place = over && placeAfterDrag(session.getState().document, shownLayers(session.getState()), String(active.id), String(over.id));
@@ -64,10 +89,13 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd} accessibility={{ announcements }}>
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
           <ol ref={list} className="flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
-            {places.filter(({ zone }) => zone === 'scene').map((place) => <Card key={place.layer.id} place={place} folded={folded} renameSignal={renameSignal} />)}
-            {places.length === 0 && <li className="w-64 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
-            <ToneLine />
-            {places.filter(({ zone }) => zone === 'picture').map((place) => <Card key={place.layer.id} place={place} folded={folded} renameSignal={renameSignal} />)}
+            {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
+            {places.length === 0 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
+            {drawn.map(({ key }) => {
+              const place = placeOf.get(String(key));
+              return place ? <Card key={key} place={place} folded={folded} renameSignal={renameSignal} /> : <ToneLine key={TONE_LINE} />;
+            })}
+            {after > GAP && <li aria-hidden className="shrink-0" style={{ width: after - GAP }} />}
           </ol>
         </SortableContext>
       </DndContext>

@@ -22,9 +22,10 @@ export function CardPicture({ kind, layerId }: CardPictureProps) {
   const shown = useRef('');
   useEffect(() => {
     const options = kind === 'own' ? { only: layerId } : { upto: layerId };
-    const state = stateOf(document, options);
-    if (state === shown.current) return;
     return cardQueue.add(async (signal) => {
+      // Looked at in its turn: with many layers the plans of all cards together take longer than a frame.
+      const state = stateOf(document, options);
+      if (state === shown.current) return;
       const { size, rgba } = await engine.card(document, options, signal);
       const target = canvas.current;
       if (!target || signal.aborted) return;

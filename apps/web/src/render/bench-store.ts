@@ -1,6 +1,6 @@
 /** The render bench without its looks: the scene in hand, what is chosen, the render that runs. */
 import type { Region } from '@tazzel/core';
-import { type CameraDescription, chooseElements, defaultRequest, type Denoise, type DepthRange, displayViews, type DisplayView, elementRows, ELEMENT_SETS, FIRST_RANGE, isInSet, kilnYard, type Layout, type MaterialLabel, type Progress, type Renderer, type Rendering, type RenderJob, type RenderRequest, type SaveSettings, type SceneDescription, suggestDepthRange } from '@tazzel/renderer';
+import { type CameraDescription, chooseElements, defaultRequest, type Denoise, type DepthRange, displayViews, type DisplayView, elementRows, ELEMENT_SETS, FIRST_RANGE, isInSet, kilnYard, type Layout, type MaterialLabel, type Progress, type Renderer, type Rendering, type RenderJob, type RenderRequest, type SaveSettings, type SceneDescription, type SceneSource, suggestDepthRange } from '@tazzel/renderer';
 import { startWebRenderer } from '@tazzel/renderer/web';
 import kernelsUrl from '@tazzel/kernels/kernels.wasm?url';
 import { createStore } from 'zustand/vanilla';
@@ -78,7 +78,7 @@ export class RenderBench {
   #renderer: Promise<Renderer> | null = null;
   #opening = 0;
   /** As it was opened, without what the renderer adds. */
-  #description: unknown = kilnYard;
+  #source: SceneSource = { description: kilnYard };
 
   /** Calls `listener` for each region with new samples; null when everything must be drawn again. */
   onTiles(listener: (region: Region | null) => void): () => void {
@@ -109,17 +109,17 @@ export class RenderBench {
     const known = elementRows.map(({ id }) => id);
     const elements = (kept.elements ?? FIRST_CHOICES.elements).filter((id) => known.includes(id));
     this.store.setState({ choices: { ...FIRST_CHOICES, ...kept, elements: elements.length > 0 ? elements : FIRST_CHOICES.elements } });
-    await this.openScene(kilnYard);
+    await this.openScene({ description: kilnYard });
   }
 
-  async openScene(description: unknown): Promise<void> {
+  async openScene(source: SceneSource): Promise<void> {
     const turn = ++this.#opening;
     this.stop();
     await this.store.getState().job?.finished.catch(() => undefined);
     this.store.setState({ problem: null });
     try {
-      const scene = await (await this.#start()).openScene(description);
-      this.#description = description;
+      const scene = await (await this.#start()).openScene(source);
+      this.#source = source;
       if (turn !== this.#opening) return;
       const { choices } = this.store.getState();
       const sameScene = this.store.getState().scene?.name === scene.name || this.store.getState().scene === null;
@@ -130,6 +130,7 @@ export class RenderBench {
       this.#tell(null);
     } catch (error) {
       if (turn === this.#opening) this.store.setState({ problem: (error as Error).message });
+      await this.#replaceBroken(error);
     } finally {
       if (turn === this.#opening) this.#opening = 0;
     }
@@ -201,13 +202,17 @@ export class RenderBench {
       this.store.setState({ problem: (error as Error).message });
       // What was refused left nothing running; what broke down while it ran is gone.
       if (isBusy(this.store.getState())) this.store.setState({ job: null, progress: null });
-      // Workers that broke down do not come back; new ones do.
-      if ((error as { code?: string }).code === 'worker-failed') {
-        renderer.terminate();
-        this.#renderer = null;
-        await (await this.#start()).openScene(this.#description).catch(() => undefined);
-      }
+      await this.#replaceBroken(error);
     }
+  }
+
+  /** Workers that broke down do not come back; new ones do, with the scene that was open. */
+  async #replaceBroken(error: unknown): Promise<void> {
+    if ((error as { code?: string }).code !== 'worker-failed') return;
+    const broken = this.#renderer;
+    this.#renderer = null;
+    await broken?.then((renderer) => renderer.terminate(), () => undefined);
+    if (this.store.getState().scene) await this.#start().then((renderer) => renderer.openScene(this.#source)).catch(() => undefined);
   }
 
   stop(): void {

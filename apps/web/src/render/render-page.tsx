@@ -5,9 +5,8 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { Link } from 'react-router';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
-import { parseSceneFile } from '@tazzel/renderer';
 import { chosen } from '../files.ts';
-import { showReport } from '../notices.tsx';
+import { showReport, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -45,7 +44,10 @@ export function RenderPage() {
     const [file] = files;
     if (!file) return;
     try {
-      await bench.openScene(parseSceneFile(await file.text(), file.name));
+      await withProgress('Opening the scene', async (report) => {
+        report(null, file.name);
+        await bench.openScene({ file: new Uint8Array(await file.arrayBuffer()), fileName: file.name });
+      });
     } catch (error) {
       showReport('The scene was not opened', [(error as Error).message]);
     }

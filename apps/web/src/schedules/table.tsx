@@ -1,6 +1,7 @@
 /** A schedule: titled table with search and columns that sort. */
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { ArrowDown, ArrowUp, Search } from 'lucide-react';
-import { type MouseEvent, type ReactNode, useState } from 'react';
+import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 
 export interface Column<Row> {
   readonly id: string;
@@ -28,10 +29,18 @@ interface ScheduleProps<Row> {
   readonly below?: ReactNode;
 }
 
+/** What rows are sorted by is asked of each once. */
+function sortedBy<Row>(rows: readonly Row[], of: (row: Row) => string | number, down: boolean): Row[] {
+  const valued = rows.map((row) => ({ row, value: of(row) }));
+  return valued.sort((a, b) => compareValues(a.value, b.value) * (down ? -1 : 1)).map(({ row }) => row);
+}
+
 const compareValues = (a: string | number, b: string | number) => (typeof a === 'number' && typeof b === 'number' ? a - b : String(a).localeCompare(String(b), 'en', { numeric: true }));
 
-/** What was selected elsewhere is brought into sight. */
-const intoView = (row: HTMLTableRowElement | null) => row?.scrollIntoView({ block: 'nearest' });
+/** Height of a row in pixels, and of the head that covers the first. */
+const [ROW, HEAD] = [25, 22];
+/** Schedules up to so long are drawn whole. */
+const ALL_DRAWN = 60;
 
 export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds, markedId, onSelect, onHover, empty, grow = true, action, below }: ScheduleProps<Row>) {
   const [search, setSearch] = useState('');
@@ -39,8 +48,29 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
   const wanted = search.trim().toLowerCase();
   const found = rows.filter((row) => wanted === '' || textOf(row).toLowerCase().includes(wanted));
   const column = columns.find((candidate) => candidate.id === order?.column);
-  const sorted = column ? found.toSorted((a, b) => compareValues(column.sortBy(a), column.sortBy(b)) * (order?.down ? -1 : 1)) : found;
+  const sorted = column ? sortedBy(found, column.sortBy, order?.down === true) : found;
   const sort = (id: string) => setOrder((old) => (old?.column !== id ? { column: id, down: false } : old.down ? null : { column: id, down: true }));
+
+  const rowsIn = useRef<HTMLElement>(null);
+  const virtual = useVirtualizer({
+    count: sorted.length,
+    getScrollElement: () => rowsIn.current,
+    getItemKey: (i) => idOf(sorted[i]),
+    estimateSize: () => ROW,
+    scrollPaddingStart: HEAD,
+    overscan: 8,
+    rangeExtractor: (range) => (sorted.length <= ALL_DRAWN ? sorted.map((_, i) => i) : defaultRangeExtractor(range)),
+  });
+  // What was selected elsewhere is brought into sight.
+  const last = selectedIds.at(-1);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for a selection, not whenever rows are sorted
+  useEffect(() => {
+    const at = last === undefined ? -1 : sorted.findIndex((row) => idOf(row) === last);
+    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' });
+  }, [last]);
+  const drawn = virtual.getVirtualItems();
+  const selected = new Set(selectedIds);
+  const space = (height: number) => height > 0 && <tr aria-hidden style={{ height }} />;
 
   return (
     <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : 'max-h-[40%]'}`}>
@@ -60,8 +90,8 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
         <div className="p-3 text-faint">{empty}</div>
       ) : (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
-        <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label={`${title}, rows`}>
-          <table className="w-full table-fixed border-collapse">
+        <section ref={rowsIn} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label={`${title}, rows`}>
+          <table aria-rowcount={sorted.length + 1} className="w-full table-fixed border-collapse">
             <colgroup>
               {columns.map(({ id, width }) => (
                 <col key={id} style={{ width }} />
@@ -80,13 +110,15 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
               </tr>
             </thead>
             <tbody>
-              {sorted.map((row) => {
+              {space(drawn[0]?.start ?? 0)}
+              {drawn.map(({ index }) => {
+                const row = sorted[index];
                 const id = idOf(row);
                 return (
                   <tr
                     key={id}
-                    ref={selectedIds.at(-1) === id ? intoView : undefined}
-                    data-selected={selectedIds.includes(id)}
+                    aria-rowindex={index + 2}
+                    data-selected={selected.has(id)}
                     data-row={id}
                     onClick={(event) => onSelect(id, event)}
                     onPointerEnter={() => onHover?.(id)}
@@ -101,6 +133,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
                   </tr>
                 );
               })}
+              {space(virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0))}
             </tbody>
           </table>
           {sorted.length === 0 && <p className="p-3 text-faint">Nothing here is called “{search.trim()}”.</p>}

@@ -151,9 +151,9 @@ describe('“saved” is only said when it is true', () => {
   it('leaving is held back by the browser while something is not stored', async () => {
     const { rename } = await setUp(async () => full());
     const leave = () => {
-      let held = false;
-      listeners.get('beforeunload')?.({ preventDefault: () => void (held = true) });
-      return held;
+      const preventDefault = vi.fn();
+      listeners.get('beforeunload')?.({ preventDefault });
+      return preventDefault.mock.calls.length > 0;
     };
     expect(leave()).toBe(false);
     rename('a');

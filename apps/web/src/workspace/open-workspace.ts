@@ -19,7 +19,7 @@ const PICTURE_SIDE = 320;
 /** The workspace that has the engine now: whoever was before it does not clear what this one needs. */
 let current: symbol | null = null;
 /** Ends the small picture of a document that was left: the next one needs the engine. */
-let endPicture = () => undefined as void;
+let endPicture: () => void = () => undefined;
 let lastPicture: Promise<unknown> = Promise.resolve();
 
 /** Resolves when the small picture of the document that was left is stored, or given up. */

@@ -99,9 +99,17 @@ export function maskUses(document: TazzelDocument): MaskUse[] {
 export const usesOf = (document: TazzelDocument, maskId: string): number =>
   maskUses(document).filter((use) => use.maskId === maskId).length + document.masks.filter(({ terms }) => terms.some((term) => term.kind === 'mask' && term.maskId === maskId)).length;
 
+/** Which masks name a material, by the material. */
+const masksByMaterial = remembered((masks: readonly Mask[]): ReadonlyMap<string, ReadonlySet<string>> => {
+  const found = new Map<string, Set<string>>();
+  for (const { id, terms } of masks) for (const term of terms) if (term.kind === 'material') for (const materialId of term.materialIds) found.set(materialId, (found.get(materialId) ?? new Set()).add(id));
+  return found;
+});
+
 /** Layers that work on a material by their masks. */
 export const layersOn = (document: TazzelDocument, materialId: string): Layer[] => {
-  const masks = new Set(document.masks.filter(({ terms }) => terms.some((term) => term.kind === 'material' && term.materialIds.includes(materialId))).map(({ id }) => id));
+  const masks = masksByMaterial(document.masks).get(materialId);
+  if (!masks) return [];
   return layersInOrder(document).map(({ layer }) => layer).filter((layer) => (layer.mask && masks.has(layer.mask.maskId)) || (layer.kind === 'element' && layer.chain.some(({ mask }) => mask && masks.has(mask.maskId))));
 };
 

@@ -49,14 +49,19 @@ const words = new Map<string, string>(Object.entries(SPELLINGS).flatMap(([word, 
 /** Single letters and syllables of other words only count when they stand alone. */
 const SHORTEST_INSIDE = 3;
 const shortInside = new Set(['id', 'gi', 'ao', 'z']);
+const LONGEST_SPELLING = Math.max(...[...words.keys()].map((spelling) => spelling.length));
+/** Nobody writes more than this in one name, or more words together; what does is not looked through. */
+const LONGEST_NAME = 1000;
+const LONGEST_TOGETHER = 60;
 
 /** Splits a name at separators, at case changes and before digits: `kiln_DiffuseFilter.0001` → kiln, diffuse, filter, 0001. */
 export function wordsOf(name: string): string[] {
   return name
+    .slice(0, LONGEST_NAME)
     .normalize('NFKD')
     .replace(/\p{M}+/gu, '')
     .replace(/([a-z])([A-Z])/g, '$1 $2')
-    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
+    .replace(/([A-Z])(?=[A-Z][a-z])/g, '$1 ')
     .replace(/([A-Za-z])(\d)/g, '$1 $2')
     .replace(/(\d)([A-Za-z])/g, '$1 $2')
     .toLowerCase()
@@ -66,10 +71,11 @@ export function wordsOf(name: string): string[] {
 
 /** A token that is written together, taken apart into known words without a rest; null if that is not possible. */
 function takenApart(token: string): string[] | null {
+  if (token.length > LONGEST_TOGETHER) return null;
   const ways: (string[] | null)[] = [[]];
   for (let end = 1; end <= token.length; end++) {
     ways[end] = null;
-    for (let start = 0; start < end; start++) {
+    for (let start = Math.max(0, end - LONGEST_SPELLING); start < end; start++) {
       const before = ways[start];
       const piece = token.slice(start, end);
       const word = piece.length >= SHORTEST_INSIDE || shortInside.has(piece) ? words.get(piece) : undefined;

@@ -7,13 +7,14 @@ import type { Domain } from '../corrections/define.ts';
 import { completeParams } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, Stroke, TazzelDocument } from '../document/model.ts';
+import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
 import { endOfLayer, findMask, findSource, layersInOrder } from '../document/query.ts';
 import { roleNature } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { pictureCircles } from '../masks/circles.ts';
 import { materialPlaces } from '../masks/material.ts';
 import { resolveMask } from '../masks/evaluate.ts';
+import { paintKeys } from '../masks/paint.ts';
 import type { Size } from '../raster/region.ts';
 import { digest } from './key.ts';
 
@@ -287,16 +288,8 @@ function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, s
   const places = materialPlaces(document, resolved);
   const keys = [...new Set(Object.values(places).map(({ sourceId }) => sourceId))].map((sourceId) => document.materials.filter((row) => row.sourceId === sourceId).map(({ colorKey }) => colorKey));
   const { name: _, id: __, terms, ...finish } = resolved;
-  const recipe = [finish, terms.map((term) => (term.kind === 'paint' ? { ...term, strokes: term.strokes.map(strokeKey) } : term))];
+  const recipe = [finish, terms.map((term) => (term.kind === 'paint' ? { ...term, strokes: paintKeys(term.strokes, '').at(-1) } : term))];
   return digest(JSON.stringify([document.size, recipe, facts, Object.values(places).map(({ index, colorKey, coverage }) => [index, colorKey, coverage?.hash]), keys]));
-}
-
-const strokeKeys = new WeakMap<Stroke, string>();
-/** Strokes are long and never change; a plan is made with every edit. */
-function strokeKey(stroke: Stroke): string {
-  const known = strokeKeys.get(stroke) ?? digest(JSON.stringify(stroke));
-  strokeKeys.set(stroke, known);
-  return known;
 }
 
 const keysOfPictures = new WeakMap<TazzelDocument, Map<string, string | null>>();

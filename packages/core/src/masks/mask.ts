@@ -14,7 +14,8 @@ export const mask: TermSpec<'mask'> = {
   prepare: ({ maskId }, inputs) => {
     const plane = inputs.masks[needKey({ what: 'mask', maskId })];
     if (!plane) return (_, out) => void out.fill(0);
-    const most = plane.type === 'u8' ? 255 : 65535;
+    // Paint that was computed before comes as it is, in floating-point numbers.
+    const most = plane.type === 'u8' ? 255 : plane.type === 'u16' ? 65535 : 1;
     return (y, out) => {
       for (let x = 0, i = y * plane.width; x < out.length; x++, i++) out[x] = plane.data[i] / most;
     };

@@ -1,5 +1,6 @@
 import type { Stroke } from '../document/model.ts';
-import { sizeAtLevel } from '../raster/region.ts';
+import { digest } from '../evaluate/key.ts';
+import { type Size, sizeAtLevel } from '../raster/region.ts';
 import type { TermSpec } from './define.ts';
 
 /** Coverage of a dab at a distance from its centre, both in radii: full up to the hardness, a smooth fall to the rim. */
@@ -14,7 +15,7 @@ export function dabCoverage(radii: number, hardness: number): number {
 export function dabsOf({ path, sizePx, spacing }: Stroke): { x: number; y: number; pressure: number }[] {
   const dabs: { x: number; y: number; pressure: number }[] = [];
   if (path.length < 3) return dabs;
-  const step = Math.max(0.5, sizePx * Math.max(0.02, spacing));
+  const step = Math.max(0.5, sizePx * Math.max(0.02, spacing), lengthOf(path) / MOST_DABS);
   dabs.push({ x: path[0], y: path[1], pressure: path[2] });
   let left = step;
   for (let i = 3; i + 2 < path.length; i += 3) {
@@ -29,6 +30,15 @@ export function dabsOf({ path, sizePx, spacing }: Stroke): { x: number; y: numbe
     left = at - length;
   }
   return dabs;
+}
+
+/** More dabs than a hand makes: a path that runs far beyond the picture and back gets them further apart. */
+const MOST_DABS = 500_000;
+
+function lengthOf(path: readonly number[]): number {
+  let length = 0;
+  for (let i = 3; i + 2 < path.length; i += 3) length += Math.hypot(path[i] - path[i - 3], path[i + 1] - path[i - 2]);
+  return length;
 }
 
 /** How far around its path a stroke reaches, in pixels of the full picture: left, top, right, bottom. */
@@ -81,6 +91,44 @@ export function paintStroke(plane: Float32Array, width: number, height: number, 
   }
 }
 
+/**
+ * Strokes painted one after the other on a plane of a picture's size at a level: on what was there before them, or on an empty (or filled) one.
+ * Painting some now and the rest later gives the same numbers.
+ *
+ * @param base width × height, 0…1; it is not changed
+ */
+export function paintedPlane(strokes: readonly Stroke[], filled: boolean, size: Size, level: number, base: Float32Array | null, allocate: (byteLength: number) => ArrayBufferLike = (bytes) => new ArrayBuffer(bytes)): Float32Array {
+  const plane = new Float32Array(allocate(size.width * size.height * 4));
+  if (base) plane.set(base);
+  else if (filled) plane.fill(1);
+  for (const stroke of strokes) paintStroke(plane, size.width, size.height, stroke, level);
+  return plane;
+}
+
+const keysOfStrokes = new WeakMap<readonly Stroke[], Map<string, readonly string[]>>();
+const keyOfStroke = new WeakMap<Stroke, string>();
+
+/** The identity of a stroke: strokes are long and never change. */
+export function strokeKey(stroke: Stroke): string {
+  const known = keyOfStroke.get(stroke) ?? digest(JSON.stringify(stroke));
+  keyOfStroke.set(stroke, known);
+  return known;
+}
+
+/** The identity of what is painted after none of the strokes, after the first, and so on, on something that `begin` names. */
+export function paintKeys(strokes: readonly Stroke[], begin: string): readonly string[] {
+  const known = keysOfStrokes.get(strokes) ?? new Map<string, readonly string[]>();
+  keysOfStrokes.set(strokes, known);
+  let keys = known.get(begin);
+  if (!keys) {
+    const made = [digest(begin)];
+    for (const stroke of strokes) made.push(digest(made[made.length - 1] + strokeKey(stroke)));
+    keys = made;
+    known.set(begin, keys);
+  }
+  return keys;
+}
+
 /** Painted by hand; strokes are kept as strokes. */
 export const paint: TermSpec<'paint'> = {
   kind: 'paint',
@@ -92,10 +140,9 @@ export const paint: TermSpec<'paint'> = {
   needs: () => [],
   problem: ({ strokes, filled }) => (strokes.length === 0 && !filled ? 'Nothing is painted yet. Choose the brush and paint on the picture.' : null),
   prepare: ({ strokes, filled }, inputs) => {
-    const { width, height } = sizeAtLevel(inputs.size, inputs.level);
-    const plane = new Float32Array(width * height).fill(filled ? 1 : 0);
-    for (const stroke of strokes) paintStroke(plane, width, height, stroke, inputs.level);
-    return (y, out) => out.set(plane.subarray(y * width, (y + 1) * width));
+    const size = sizeAtLevel(inputs.size, inputs.level);
+    const plane = paintedPlane(strokes, filled, size, inputs.level, null);
+    return (y, out) => out.set(plane.subarray(y * size.width, (y + 1) * size.width));
   },
   source: 'common practice, no published source',
 };

@@ -2,7 +2,7 @@
 import { type Plane, planeView, type Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import { type Allocate, type ByteSource, plainMemory } from '../bytes.ts';
-import { FormatError } from '../errors.ts';
+import { failure, FormatError } from '../errors.ts';
 import { type ChunkChannel, unpackDwa } from './dwa.ts';
 import { channelSize, chunkRegion, type ExrHeader, samplesIn } from './header.ts';
 import { pxr24Bytes, unpackB44, unpackPxr24 } from './lossy.ts';
@@ -146,8 +146,8 @@ async function chunkBytes(source: ByteSource, header: ExrHeader, chunk: number, 
   if (header.compression === 'NONE') throw damaged(`a line of ${size} bytes, ${rawBytes} expected`);
   try {
     return unpack(packed, header.compression, parts, rawBytes, kernels);
-  } catch {
-    throw damaged('packed data that cannot be unpacked');
+  } catch (error) {
+    throw failure(error, damaged('packed data that cannot be unpacked'));
   }
 }
 

@@ -1,6 +1,6 @@
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
-import { FormatError } from '../errors.ts';
+import { failure, FormatError } from '../errors.ts';
 import type { StoredPixels } from '../icc.ts';
 import { type PngHeader, readPngHeader } from './chunks.ts';
 
@@ -64,8 +64,8 @@ async function unpack(source: ByteSource, header: PngHeader, rawBytes: number, p
   if (rawBytes > packed.length * 1040 + 1024) throw new FormatError('corrupt', source.name, `${header.width} × ${header.height} pixels cannot be packed into ${packed.length} bytes. The file is damaged; save it again.`);
   try {
     return await platform.inflate(packed, rawBytes);
-  } catch {
-    throw new FormatError('corrupt', source.name, 'the packed pixels cannot be unpacked. The file is damaged; save it again.');
+  } catch (error) {
+    throw failure(error, new FormatError('corrupt', source.name, 'the packed pixels cannot be unpacked. The file is damaged; save it again.'));
   }
 }
 

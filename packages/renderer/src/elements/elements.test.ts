@@ -78,7 +78,7 @@ describe('the elements of one render', () => {
   const sum = (pictures: readonly (readonly Float32Array[])[]) => pictures.reduce<Float32Array[]>((total, picture) => total.map((plane, c) => plane.map((v, i) => v + picture[c][i])), [0, 1, 2].map(() => new Float32Array(SIZE.width * SIZE.height)));
   beforeAll(async () => {
     renderer = await builtRenderer();
-    await renderer.openScene(variedScene());
+    await renderer.openScene({ description: variedScene() });
     job = renderer.begin({ camera: 'camera', ...SIZE, elements: ['everything'], quality: { noisePercent: null, seconds: null, samples: 16 }, seed: 3, fog: false, region: null, denoise: 'all', aoMetres: 1, depthRange: null });
     await job.finished;
   });

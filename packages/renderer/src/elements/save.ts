@@ -1,6 +1,6 @@
 /** From a render to files: names, layouts and depths of samples. */
 import { type Region, srgbEncode } from '@tazzel/core';
-import { encodeExr, encodePng, type ExrChannelData, type ExrPicture, type Platform, safeName } from '@tazzel/formats';
+import { encodeExr, encodePng, type ExrChannelData, type ExrPicture, type Platform, safeName, withinBytes } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import { elementRow } from './registry.ts';
 import { type ElementPicture, pictureOf, type Rendering, resolveElement } from './resolve.ts';
@@ -39,10 +39,14 @@ export interface Saved {
 /** Bits that a layout can have, the usual first. */
 export const bitsOf = (layout: Layout): readonly SaveSettings['bits'][] => (layout === 'png' ? [16, 8] : [16, 32]);
 
+/** Bytes that scene and camera take in a file's name, so that the element's name fits behind them. */
+const LONGEST = 60;
+const LONGEST_ELEMENT = 90;
+
 /** `kiln-yard-library_courtyard_fog_002`: scene, camera, kind, and the first number that `isTaken` does not know. */
 export function fileStem(scene: string, camera: string, fog: boolean, isTaken: (stem: string) => boolean): string {
   for (let number = 1; ; number++) {
-    const stem = `${safeName(scene)}_${safeName(camera)}${fog ? '_fog' : ''}_${String(number).padStart(3, '0')}`;
+    const stem = `${safeName(scene, LONGEST)}_${safeName(camera, LONGEST)}${fog ? '_fog' : ''}_${String(number).padStart(3, '0')}`;
     if (!isTaken(stem)) return stem;
   }
 }
@@ -54,7 +58,7 @@ export function splitSave(request: SaveRequest): SaveRequest[] {
 }
 
 export async function saveElements({ rendering, elements, settings, region, stem }: SaveRequest, platform: Pick<Platform, 'deflate'>, kernels: Kernels): Promise<Saved> {
-  const pictures = elements.flatMap((id) => resolveElement(rendering, id, settings.clean && id !== 'beauty', region));
+  const pictures = distinct(elements.flatMap((id) => resolveElement(rendering, id, settings.clean && id !== 'beauty', region)));
   const { width, height } = rendering.film.plan;
   const common = { dataWindow: region, displayWindow: { x: 0, y: 0, width, height }, compression: 'ZIP' } as const;
   const channelsOf = ({ channels, needsFloat }: ElementPicture, prefix: string): ExrChannelData[] =>
@@ -82,6 +86,18 @@ export async function saveElements({ rendering, elements, settings, region, stem
       return { files, leftOut };
     }
   }
+}
+
+/** Names that fit into a file's name and differ, also where capitals do not count: groups and materials may be called anything. */
+function distinct(pictures: readonly ElementPicture[]): ElementPicture[] {
+  const taken = new Set<string>();
+  return pictures.map((picture) => {
+    const short = withinBytes(picture.name, LONGEST_ELEMENT);
+    let name = short;
+    for (let n = 2; taken.has(name.toLowerCase()); n++) name = `${short}_${n}`;
+    taken.add(name.toLowerCase());
+    return name === picture.name ? picture : { ...picture, name };
+  });
 }
 
 const encoders = { light: (v: number) => srgbEncode(Math.max(0, v)), plain: (v: number) => v, direction: (v: number) => v * 0.5 + 0.5 } as const;

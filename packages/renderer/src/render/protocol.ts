@@ -1,17 +1,20 @@
 /** Everything that crosses between a renderer and its workers. Plain data; films and trees lie in shared memory. */
 import type { Region } from '@tazzel/core';
 import type { FilmMemory } from '../film/film.ts';
-import type { CameraDescription, SceneDescription } from '../scene/model.ts';
+import type { CameraDescription } from '../scene/model.ts';
 import type { PackedScene } from '../trace/world.ts';
 import type { TraceSettings } from '../trace/tracer.ts';
 import type { Saved, SaveRequest } from '../elements/save.ts';
 import type { DenoiseRequest } from '../film/denoise.ts';
 
+/** A scene as an object, or the bytes of a scene file with its name. */
+export type SceneSource = { readonly description: unknown } | { readonly file: Uint8Array; readonly fileName: string };
+
 export interface RenderTasks {
   /** First of all: the kernels, compiled once. */
   start: { request: { module: unknown }; response: null };
-  /** Builds the tree. */
-  pack: { request: { scene: SceneDescription }; response: PackedScene };
+  /** Reads a description, or the text of a scene file, and builds the tree. */
+  pack: { request: SceneSource; response: PackedScene };
   /** To every worker before anything is traced. */
   scene: { request: { packed: PackedScene }; response: null };
   job: { request: { camera: CameraDescription; film: FilmMemory; settings: TraceSettings }; response: null };

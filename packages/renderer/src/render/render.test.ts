@@ -19,7 +19,7 @@ describe('rendering', () => {
   let renderer: Renderer;
   beforeAll(async () => {
     renderer = await builtRenderer();
-    await renderer.openScene(variedScene());
+    await renderer.openScene({ description: variedScene() });
   });
   afterAll(() => renderer.terminate());
   const rendered = async (from: Renderer, patch: Partial<RenderRequest> = {}) => {
@@ -33,7 +33,7 @@ describe('rendering', () => {
       const first = await rendered(renderer, { quality, elements: ['beauty', 'light-group', 'crypto-object', 'normals'] });
       for (const workers of [1, 3]) {
         const other = await builtRenderer({ workers });
-        await other.openScene(variedScene());
+        await other.openScene({ description: variedScene() });
         const job = await rendered(other, { quality, elements: ['beauty', 'light-group', 'crypto-object', 'normals'] });
         expect(job.progress.samplesPerPixel).toBe(first.progress.samplesPerPixel);
         for (const [name, planes] of Object.entries(first.rendering.film.planes)) for (const [c, plane] of planes.entries()) expect(Buffer.compare(Buffer.from(plane.buffer), Buffer.from(job.rendering.film.planes[name][c].buffer)), `${name} ${c}, ${workers} workers`).toBe(0);
@@ -137,16 +137,16 @@ describe('rendering', () => {
   ] as [string, Partial<RenderRequest>, RegExp][])('refuses %s', (_what, patch, sentence) => expect(() => renderer.begin({ ...request, ...patch })).toThrow(sentence));
   it('refuses beforehand what does not fit into memory, with the figure', async () => {
     const small = await builtRenderer({ workers: 1, budgetBytes: 64 * 2 ** 20 });
-    await small.openScene(variedScene());
+    await small.openScene({ description: variedScene() });
     expect(() => small.begin({ ...request, width: 4000, height: 3000 })).toThrow(/needs \d+\.\d GB of memory, 64 MB are allowed. Choose a smaller size or fewer elements/);
     small.terminate();
   });
   it('refuses fog where the scene has none, and rendering without a scene', async () => {
     const other = await builtRenderer({ workers: 1 });
     expect(() => other.begin(request)).toThrow(/No scene is open/);
-    await other.openScene(scene({ materials: [matt('White', 0.5)], objects: [ground('White')] }));
+    await other.openScene({ description: scene({ materials: [matt('White', 0.5)], objects: [ground('White')] }) });
     expect(() => other.begin({ ...request, fog: true })).toThrow(/describes no fog/);
     other.terminate();
-    await expect(other.openScene(scene())).rejects.toThrow(/closed/);
+    await expect(other.openScene({ description: scene() })).rejects.toThrow(/closed/);
   });
 });

@@ -8,11 +8,11 @@ import { chooseElements, filmContents } from '../elements/registry.ts';
 import { createFilm, filmBytes, type FilmMemory, type FilmPlan } from '../film/film.ts';
 import { planSlots } from '../film/slots.ts';
 import { type CameraDescription, lightGroups, type SceneDescription } from '../scene/model.ts';
-import { readCamera, readScene } from '../scene/schema.ts';
+import { readCamera } from '../scene/schema.ts';
 import type { PackedScene } from '../trace/world.ts';
 import { RenderJob, slotsToClean } from './job.ts';
 import { RenderPool } from './pool.ts';
-import type { RenderPort } from './protocol.ts';
+import type { RenderPort, SceneSource } from './protocol.ts';
 import type { RenderEvents, RenderRequest } from './request.ts';
 
 export interface RendererOptions {
@@ -53,11 +53,13 @@ export class Renderer {
     return this.#packed;
   }
 
-  /** @throws RenderError `bad-scene` naming every wrong field, `too-large` */
-  async openScene(description: unknown): Promise<SceneDescription> {
-    const scene = readScene(description);
+  /**
+   * Opens a scene; a worker reads it, so that nobody waits for a large one. The scene that was open stays if it is refused.
+   * @throws RenderError `bad-scene` naming the first wrong fields, `too-large`
+   */
+  async openScene(source: SceneSource): Promise<SceneDescription> {
+    const packed = await this.#pool.run('pack', source);
     this.#packed = null;
-    const packed = await this.#pool.run('pack', { scene });
     await this.#pool.broadcast('scene', { packed });
     this.#packed = packed;
     return packed.scene;

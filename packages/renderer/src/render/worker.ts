@@ -1,10 +1,13 @@
 /** What a worker does with its requests. One scene and one job at a time. */
+import { isShortage } from '@tazzel/core';
 import type { Platform } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
+import { RenderError } from '../errors.ts';
 import { saveElements } from '../elements/save.ts';
 import { denoise } from '../film/denoise.ts';
 import type { FilmMemory } from '../film/film.ts';
 import { planSlots } from '../film/slots.ts';
+import { parseSceneFile, readScene } from '../scene/schema.ts';
 import { renderTile, tileNoise } from '../trace/tiles.ts';
 import { Tracer } from '../trace/tracer.ts';
 import { packScene, World } from '../trace/world.ts';
@@ -13,6 +16,15 @@ import type { RenderTask, RenderTasks, RequestMessage, ResponseMessage } from '.
 
 export interface RenderPlatform extends Pick<Platform, 'deflate'> {
   readonly allocateShared: (bytes: number) => ArrayBufferLike;
+}
+
+/** What an engine says in its own words does not reach people. */
+function asRenderError(error: unknown): RenderError {
+  if (error instanceof RenderError) return error;
+  const message = error instanceof Error ? error.message : String(error);
+  if (isShortage(error)) return new RenderError('too-large', 'There is not enough memory for this. Choose a smaller size, fewer elements or a simpler scene.');
+  if (error instanceof RangeError && /call stack/i.test(message)) return new RenderError('bad-scene', 'The scene’s parts lie too deep inside each other to be followed.');
+  return new RenderError('worker-failed', `Something unexpected happened while rendering (${message}). Start it again.`);
 }
 
 type Handlers = { [K in RenderTask]: (request: RenderTasks[K]['request']) => Promise<RenderTasks[K]['response']> | RenderTasks[K]['response'] };
@@ -33,7 +45,7 @@ export function serveRenderWorker(platform: RenderPlatform, post: (message: Resp
       kernels = await Kernels.create(compiled);
       return null;
     },
-    pack: ({ scene }) => packScene(scene, platform.allocateShared),
+    pack: (source) => packScene(readScene('file' in source ? parseSceneFile(source.file, source.fileName) : source.description), platform.allocateShared),
     scene: ({ packed }) => {
       world = new World(packed, known(compiled, 'the module of kernels'));
       return null;
@@ -60,8 +72,8 @@ export function serveRenderWorker(platform: RenderPlatform, post: (message: Resp
     try {
       post({ id, response: await (handlers[kind] as (request: unknown) => unknown)(request) });
     } catch (error) {
-      const { name, message, code } = error as Error & { code?: string };
-      post({ id, error: { name, message, code: code ?? '' } });
+      const { name, message, code } = asRenderError(error);
+      post({ id, error: { name, message, code } });
     }
   };
 }

@@ -2,6 +2,7 @@
 import { CylinderGeometry, Matrix4, Quaternion, SphereGeometry, Vector3 } from 'three';
 import { RenderError } from '../errors.ts';
 import { latticeNoise } from '../paint/noise.ts';
+import { Growing } from './growing.ts';
 import { crownLeaves, trunkSegments } from './tree.ts';
 import type { SceneDescription, Shape, Triple } from './model.ts';
 
@@ -15,17 +16,29 @@ export interface TriangleList {
   readonly edges: Uint8Array;
 }
 
-export const MAX_TRIANGLES = 20_000_000;
+/** With their tree a million take a third of a gigabyte while they are made ready. */
+export const MAX_TRIANGLES = 5_000_000;
 const ALL_EDGES = 7;
 
+const floats = (length: number) => new Float32Array(length);
+
 class Builder {
-  readonly corners: number[] = [];
-  readonly normals: number[] = [];
-  readonly material: number[] = [];
-  readonly object: number[] = [];
-  readonly edges: number[] = [];
+  readonly corners: Growing<Float32Array>;
+  readonly normals: Growing<Float32Array>;
+  readonly material: Growing<Uint16Array>;
+  readonly object: Growing<Uint16Array>;
+  readonly edges: Growing<Uint8Array>;
   #material = 0;
   #object = 0;
+
+  /** `most` is how many triangles will come at most. */
+  constructor(most: number) {
+    this.corners = new Growing(floats, most * 9);
+    this.normals = new Growing(floats, most * 9);
+    this.material = new Growing((length) => new Uint16Array(length), most);
+    this.object = new Growing((length) => new Uint16Array(length), most);
+    this.edges = new Growing((length) => new Uint8Array(length), most);
+  }
 
   begin(material: number, object: number): void {
     this.#material = material;
@@ -45,7 +58,6 @@ class Builder {
     const size = Math.hypot(nx, ny, nz);
     // A triangle without area is never seen.
     if (!(size > 1e-14)) return;
-    if (this.material.length >= MAX_TRIANGLES) throw new RenderError('too-large', `The scene has more than ${MAX_TRIANGLES / 1e6} million triangles. Use fewer leaves, blades or sides.`);
     this.corners.push(...a, ...b, ...c);
     if (normals) this.normals.push(...normals[0], ...normals[1], ...normals[2]);
     else for (let i = 0; i < 3; i++) this.normals.push(nx / size, ny / size, nz / size);
@@ -167,19 +179,39 @@ function addGeometry(geometry: CylinderGeometry | SphereGeometry, matrix: Matrix
   geometry.dispose();
 }
 
+const distance = (a: Triple, b: Triple) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
+
+/** Triangles that a shape is made of at most. */
+const counts: { readonly [K in Shape['kind']]: (shape: Of<K>) => number } = {
+  box: () => 12,
+  quad: () => 2,
+  cylinder: ({ sides }) => sides * 4,
+  sphere: ({ sides }) => sides * Math.max(3, Math.round(sides / 2)) * 2,
+  trunk: ({ height }) => (7 + 2 * Math.round(14 + height * 3)) * 8 * 4,
+  crown: ({ leaves }) => leaves * 2,
+  blades: ({ count }) => count * 3,
+  books: ({ from, to }) => Math.ceil(distance(from, to) / 0.018) * 10,
+  mesh: ({ indices }) => indices.length / 3,
+};
+
+/** How many triangles a scene has at most, before any is made. @throws RenderError `too-large` */
+export function countTriangles(scene: SceneDescription): number {
+  let total = 0;
+  for (const { name, shapes } of scene.objects) {
+    for (const shape of shapes) total += (counts[shape.kind] as (shape: Shape) => number)(shape);
+    if (total > MAX_TRIANGLES) throw new RenderError('too-large', `The scene has more than ${MAX_TRIANGLES / 1e6} million triangles (at the object “${name}”). Use fewer leaves, blades, sides or objects.`);
+  }
+  return total;
+}
+
+/** @throws RenderError `too-large` before anything is built, `bad-scene` if there is nothing to see */
 export function trianglesOf(scene: SceneDescription): TriangleList {
   const numberOf = new Map(scene.materials.map(({ name }, i) => [name, i]));
-  const builder = new Builder();
+  const builder = new Builder(countTriangles(scene));
   for (const [object, { material, shapes }] of scene.objects.entries()) {
     builder.begin(numberOf.get(material) as number, object);
     for (const shape of shapes) (makers[shape.kind] as (shape: Shape, into: Builder) => void)(shape, builder);
   }
   if (builder.material.length === 0) throw new RenderError('bad-scene', 'The scene cannot be rendered: no object has a surface. Give at least one shape an extent.');
-  return {
-    corners: Float32Array.from(builder.corners),
-    normals: Float32Array.from(builder.normals),
-    material: Uint16Array.from(builder.material),
-    object: Uint16Array.from(builder.object),
-    edges: Uint8Array.from(builder.edges),
-  };
+  return { corners: builder.corners.done(), normals: builder.normals.done(), material: builder.material.done(), object: builder.object.done(), edges: builder.edges.done() };
 }

@@ -1,4 +1,5 @@
 /** The scene's border: files and messages pass here, and every error names its field. */
+import { JsonError, parseJson } from '@tazzel/formats';
 import * as yup from 'yup';
 import { RenderError } from '../errors.ts';
 import { parseIes } from '../light/ies.ts';
@@ -13,6 +14,14 @@ const whole = () => number().integer();
 const triple = (of: () => yup.Schema = number) => yup.array(of()).strict().defined().length(3, '${path} must be three numbers');
 const color = () => triple(unit);
 const nullable = (schema: yup.Schema) => schema.nullable().defined();
+
+/** A long list of numbers, looked at in plain code: a schema for each of millions takes minutes. */
+const numbers = (least: number, fits: (value: number) => boolean) =>
+  yup.mixed().defined().test('numbers', '${path}', function check(value) {
+    if (!Array.isArray(value) || value.length < least) return this.createError({ message: `${this.path} must be a list of at least ${least} numbers` });
+    const at = value.findIndex((one) => typeof one !== 'number' || !Number.isFinite(one) || !fits(one));
+    return at < 0 || this.createError({ message: `${this.path}[${at}] is no number that fits` });
+  });
 
 type Fields = Record<string, yup.Schema>;
 const record = (fields: Fields) => yup.object(fields).noUnknown('${path} has an unknown field: ${unknown}').strict().defined();
@@ -59,7 +68,7 @@ const shape = variants('kind', {
   crown: { at: triple(), height: length(), seed: seed(), leaves: whole().min(1).max(200_000), leafMetres: length() },
   blades: { min: triple(), max: triple(), count: whole().min(1).max(500_000), height: length(), widthMetres: length(), seed: seed() },
   books: { from: triple(), to: triple(), height: length(), depth: triple(), seed: seed() },
-  mesh: { positions: yup.array(number()).strict().defined().min(9), indices: yup.array(whole().min(0)).strict().defined().min(3) },
+  mesh: { positions: numbers(9, (value) => Math.abs(value) <= LARGEST), indices: numbers(3, (value) => Number.isInteger(value) && value >= 0) },
 });
 
 const lampFields = { name: text(), group: nullable(text()), lumens: number().min(0), kelvin: number().min(1000).max(40000) };
@@ -104,7 +113,7 @@ const sky = variants('kind', {
   uniform: { luminance: number().min(0), color: triple(() => number().min(0)) },
   daylight: { turbidity: number().min(1.7).max(10), lux: nullable(number().min(0)), clouds: unit() },
   general: { type: whole().min(1).max(15), lux: number().min(0), kelvin: number().min(1000).max(40000) },
-  image: { width: whole().min(1).max(16384), height: whole().min(1).max(8192), pixels: yup.mixed().defined(), luminance: number().min(0) },
+  image: { width: whole().min(1).max(16384), height: whole().min(1).max(8192), pixels: numbers(3, (value) => value >= 0), luminance: number().min(0) },
 });
 
 const camera = record({
@@ -125,29 +134,26 @@ const camera = record({
 const fog = record({ distanceMetres: length(), heightMetres: nullable(length()), color: color(), forwardness: number().min(-0.95).max(0.95) });
 
 const material = record({ name: text(), number: whole().min(0).max(65535), idColor: nullable(color()), surface });
-const object = record({ name: text(), material: text(), shapes: yup.array(shape).strict().defined().min(1) });
+const objectHead = record({ name: text(), material: text() });
 
-const scene = record({
+const frame = record({
   format: text().oneOf(['tazzel-scene']),
   version: number().oneOf([1]),
   name: text(),
-  materials: yup.array(material).strict().defined().min(1).max(4000),
-  objects: yup.array(object).strict().defined().min(1).max(60_000),
-  lamps: yup.array(lamp).strict().defined().max(1000),
   sun: yup.lazy((value) => (value === null ? yup.mixed().nullable().defined() : sun)) as unknown as yup.Schema,
   sky,
-  cameras: yup.array(camera).strict().defined().min(1),
   fog: fog.nullable().defined(),
 });
 
 const MOST_SENTENCES = 12;
 
 /** The JSON of a scene file, not yet looked into. @throws RenderError `bad-scene` that names the file */
-export function parseSceneFile(text: string, fileName: string): unknown {
+export function parseSceneFile(bytes: Uint8Array, fileName: string): unknown {
   try {
-    return JSON.parse(text);
+    return parseJson(bytes);
   } catch (error) {
-    throw new RenderError('bad-scene', `${fileName} is not JSON: ${(error as Error).message}. A scene file is the JSON that docs/scenes.md describes.`);
+    if (!(error instanceof JsonError)) throw error;
+    throw new RenderError('bad-scene', error.code === 'corrupt' ? `${fileName} is not JSON. A scene file is the JSON that docs/scenes.md describes.` : `${fileName} cannot be opened: ${error.message}.`);
   }
 }
 
@@ -160,9 +166,11 @@ export function readCamera(value: unknown): CameraDescription {
   return value as CameraDescription;
 }
 
-function problemsOf(schema: yup.Schema, value: unknown): string[] {
+/** What is wrong with a value; `path` is where it stands. A field that is wrong in a thousand ways says a few of them. */
+function problemsOf(schema: yup.Schema, value: unknown, path = ''): string[] {
   try {
-    schema.validateSync(value, { abortEarly: false });
+    // The path is where the messages begin.
+    schema.validateSync(value, { abortEarly: false, ...(path === '' ? {} : { path }) });
     return [];
   } catch (error) {
     if (!(error instanceof yup.ValidationError)) throw error;
@@ -170,12 +178,38 @@ function problemsOf(schema: yup.Schema, value: unknown): string[] {
   }
 }
 
-/** Accepts a scene or says everything that is wrong with it. @throws RenderError `bad-scene`, one line for each field */
+const MOST = { materials: 4000, objects: 60_000, shapes: 1_000_000, lamps: 1000, cameras: 1000 };
+
+/** Looks at one thing after the other and stops when enough is wrong to be said: sixty thousand faults are no better news than a dozen. */
+function faults(value: unknown): string[] {
+  const problems: string[] = [];
+  const isEnough = () => problems.length > MOST_SENTENCES;
+  if (typeof value !== 'object' || value === null) return problemsOf(frame, value);
+  const { materials, objects, lamps, cameras, ...rest } = value as Record<string, unknown>;
+  problems.push(...problemsOf(frame, rest));
+  const each = (list: unknown, name: keyof typeof MOST, path: string, least: number, look: (item: unknown, path: string) => void) => {
+    if (!Array.isArray(list) || list.length < least) problems.push(`${path} must be a list${least > 0 ? ` of at least ${least}` : ''}`);
+    else if (list.length > MOST[name]) problems.push(`${path} has ${list.length} entries; up to ${MOST[name]} are read`);
+    else for (let i = 0; i < list.length && !isEnough(); i++) look(list[i], `${path}[${i}]`);
+  };
+  const plainly = (schema: yup.Schema) => (item: unknown, path: string) => void problems.push(...problemsOf(schema, item, path).slice(0, MOST_SENTENCES));
+  each(materials, 'materials', 'materials', 1, plainly(material));
+  each(objects, 'objects', 'objects', 1, (item, path) => {
+    const { shapes, ...head } = (typeof item === 'object' && item !== null ? item : {}) as Record<string, unknown>;
+    problems.push(...problemsOf(objectHead, head, path));
+    each(shapes, 'shapes', `${path}.shapes`, 1, plainly(shape));
+  });
+  each(lamps, 'lamps', 'lamps', 0, plainly(lamp));
+  each(cameras, 'cameras', 'cameras', 1, plainly(camera));
+  return problems;
+}
+
+/** Accepts a scene or says what is wrong with it. @throws RenderError `bad-scene`, one line for each of the first fields */
 export function readScene(value: unknown): SceneDescription {
-  const problems = problemsOf(scene, value);
+  const problems = faults(value);
   if (problems.length === 0) problems.push(...contradictions(value as SceneDescription));
   if (problems.length === 0) return value as SceneDescription;
-  const more = problems.length > MOST_SENTENCES ? [`… and ${problems.length - MOST_SENTENCES} more`] : [];
+  const more = problems.length > MOST_SENTENCES ? ['… and more'] : [];
   throw new RenderError('bad-scene', ['The scene cannot be rendered:', ...problems.slice(0, MOST_SENTENCES).map((problem) => `  ${problem}`), ...more].join('\n'));
 }
 
@@ -194,7 +228,7 @@ function contradictions(value: SceneDescription): string[] {
   twice('cameras', value.cameras.map(({ name }) => name));
   const materials = new Set(value.materials.map(({ name }) => name));
   for (const [i, { material: wanted, shapes }] of value.objects.entries()) {
-    if (!materials.has(wanted)) problems.push(`objects[${i}].material is “${wanted}”, but there is no such material; there are ${[...materials].join(', ')}`);
+    if (!materials.has(wanted)) problems.push(`objects[${i}].material is “${wanted}”, but there is no such material; there are ${[...materials].slice(0, 20).join(', ')}`);
     for (const [k, one] of shapes.entries()) {
       if (one.kind === 'mesh' && (one.positions.length % 3 !== 0 || one.indices.length % 3 !== 0)) problems.push(`objects[${i}].shapes[${k}]: positions and indices must come in threes`);
       if (one.kind === 'mesh' && one.indices.some((index) => index >= one.positions.length / 3)) problems.push(`objects[${i}].shapes[${k}].indices points beyond the ${one.positions.length / 3} positions`);

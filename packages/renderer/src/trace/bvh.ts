@@ -6,6 +6,7 @@
 import { RAY_BLOCK_BYTES, RAY_BLOCKS_IN_LEAF, RAY_NODE_BYTES } from '@tazzel/kernels';
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH, SAH } from 'three-mesh-bvh';
+import { Growing } from '../scene/growing.ts';
 import type { TriangleList } from '../scene/mesh.ts';
 
 export interface TriangleTree {
@@ -24,7 +25,9 @@ export function buildTree(list: TriangleList, letsLightPass: (material: number, 
   const count = list.material.length;
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(list.corners, 3));
-  geometry.setIndex(new BufferAttribute(Uint32Array.from({ length: count * 3 }, (_, i) => i), 1));
+  const places = new Uint32Array(count * 3);
+  for (let i = 0; i < places.length; i++) places[i] = i;
+  geometry.setIndex(new BufferAttribute(places, 1));
   const bvh = new MeshBVH(geometry, { strategy: SAH, targetLeafSize: 4, maxDepth: 60 });
   const { roots, index } = MeshBVH.serialize(bvh, { cloneBuffers: false });
   const order = index as Uint32Array;
@@ -51,9 +54,11 @@ export function buildTree(list: TriangleList, letsLightPass: (material: number, 
   return { nodes: copied(folded.nodes, allocate), blocks: copied(folded.blocks, allocate), triangles, normals, material, object, edges };
 }
 
-function copied(words: readonly number[], allocate: (bytes: number) => ArrayBufferLike): ArrayBufferLike {
-  const target = allocate(words.length * 4);
-  new Int32Array(target).set(words);
+const words = (length: number) => new Int32Array(Math.ceil(length));
+
+function copied(grown: Growing<Int32Array>, allocate: (bytes: number) => ArrayBufferLike): ArrayBufferLike {
+  const target = allocate(grown.length * 4);
+  new Int32Array(target).set(grown.done());
   return target;
 }
 
@@ -73,8 +78,8 @@ interface Child {
 /** Reads a tree as three-mesh-bvh serialises it, 32 bytes a node. */
 class Folder {
   /** Bit patterns of 32-bit words. */
-  readonly nodes: number[] = [];
-  readonly blocks: number[] = [];
+  readonly nodes = new Growing(words, 1024);
+  readonly blocks: Growing<Int32Array>;
   readonly #floats: Float32Array;
   readonly #words: Uint32Array;
   readonly #halves: Uint16Array;
@@ -89,6 +94,8 @@ class Folder {
     this.#halves = new Uint16Array(binary);
     this.#triangles = new Int32Array(triangles.buffer, triangles.byteOffset, triangles.length);
     this.#passes = passes;
+    // A leaf holds about half as many triangles as it has room for.
+    this.blocks = new Growing(words, (triangles.length / 9) * (RAY_BLOCK_BYTES / 4 / LANES) * 1.6);
     this.#node(this.#isLeaf(0) ? [this.#child(0)] : this.#fold(0));
   }
 
@@ -143,7 +150,7 @@ class Folder {
     const start = this.nodes.length;
     for (const axis of [0, 1, 2]) for (const side of [0, 3]) for (let lane = 0; lane < LANES; lane++) this.nodes.push(this.#pattern(children[lane]?.bounds[axis + side] ?? NOWHERE));
     for (let i = 0; i < RAY_NODE_BYTES / 4 - 24; i++) this.nodes.push(0);
-    for (const [lane, child] of children.entries()) this.nodes[start + 24 + lane] = child.code();
+    for (const [lane, child] of children.entries()) this.nodes.set(start + 24 + lane, child.code());
     return index;
   }
 

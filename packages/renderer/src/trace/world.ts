@@ -14,7 +14,7 @@ export const LAMP_MATERIAL = 'Lamps';
 
 /** Can be posted to workers; the tree lies in shared memory. */
 export interface PackedScene {
-  /** With the lamps' own material and objects behind those of the scene. */
+  /** With the lamps' own material and objects behind those of the scene, and without the shapes that the tree is made of. */
   readonly scene: SceneDescription;
   readonly tree: TriangleTree;
   /** The first object that is a lamp; lamp of each such object. */
@@ -41,7 +41,9 @@ export function packScene(scene: SceneDescription, allocate: (bytes: number) => 
   const number = Math.max(0, ...scene.materials.map((material) => material.number)) + 1;
   const lampMaterial: MaterialDescription = { name: LAMP_MATERIAL, number, idColor: null, surface: { kind: 'matt', paint: { pattern: 'flat', color: [0.6, 0.6, 0.6] } } };
   const complete: SceneDescription = { ...scene, materials: needsMaterial ? [...scene.materials, lampMaterial] : scene.materials, objects };
-  return { scene: complete, tree: buildTree(trianglesOf(complete), (material, object) => object >= scene.objects.length || LETS_LIGHT_PASS.includes(complete.materials[material].surface.kind), allocate), firstLamp: scene.objects.length, lampOfObject };
+  // Shapes are triangles from here on: what travels to the workers and to the interface does without them.
+  const named: SceneDescription = { ...complete, objects: complete.objects.map((object) => ({ ...object, shapes: [] })) };
+  return { scene: named, tree: buildTree(trianglesOf(complete), (material, object) => object >= scene.objects.length || LETS_LIGHT_PASS.includes(complete.materials[material].surface.kind), allocate), firstLamp: scene.objects.length, lampOfObject };
 }
 
 export const KIND = { matt: 0, coated: 1, metal: 2, leaf: 3, pane: 4, body: 5, luminous: 6 } as const;
