@@ -42,6 +42,8 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
     gap: GAP,
     paddingStart: PADDING,
     paddingEnd: PADDING,
+    scrollPaddingStart: PADDING,
+    scrollPaddingEnd: PADDING,
     overscan: 3,
     rangeExtractor: (range) => (ids.length <= ALL_DRAWN ? ids.map((_, i) => i) : defaultRangeExtractor(range)),
   });
