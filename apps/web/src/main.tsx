@@ -6,6 +6,7 @@ import { createBrowserRouter } from 'react-router';
 import { RouterProvider } from 'react-router/dom';
 import { Toaster } from 'sonner';
 import { Notices } from './notices.tsx';
+import { Hints } from './ui/hints.tsx';
 import { routes } from './routes.tsx';
 import { sweepFiles } from './storage/files.ts';
 import { loadTheme } from './theme.ts';
@@ -19,6 +20,7 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     <Tooltip.Provider delayDuration={500}>
       <RouterProvider router={createBrowserRouter(routes)} />
       <Notices />
+      <Hints />
       <Toaster position="bottom-center" closeButton toastOptions={{ unstyled: true, classNames: { toast: 'notice', actionButton: 'notice-action', closeButton: 'notice-close' } }} />
     </Tooltip.Provider>
   </QueryClientProvider>,

@@ -1,12 +1,8 @@
 import { isRouteErrorResponse, Link, Navigate, type RouteObject, useRouteError } from 'react-router';
-import { RenderPage } from './render/render-page.tsx';
-import { OpenDemo } from './start/open-demo.tsx';
-import { StartPage } from './start/start-page.tsx';
-import { WorkspacePage } from './workspace/workspace-page.tsx';
 
 function RouteProblem() {
   const error = useRouteError();
-  const sentence = isRouteErrorResponse(error) ? 'There is no such page.' : error instanceof Error ? error.message : String(error);
+  const sentence = isRouteErrorResponse(error) ? 'There is no such page.' : error instanceof TypeError && /import|fetch/i.test(error.message) ? 'A part of the program could not be loaded. Check that the server is reachable, and reload the page.' : error instanceof Error ? error.message : String(error);
   return (
     <main className="grid h-full place-items-center">
       <div className="max-w-lg border border-ink bg-sheet p-4">
@@ -21,11 +17,22 @@ function RouteProblem() {
   );
 }
 
+/** Pages are loaded when somebody goes there. */
+const pages = {
+  start: async () => ({ Component: (await import('./start/start-page.tsx')).StartPage }),
+  demo: async () => ({ Component: (await import('./start/open-demo.tsx')).OpenDemo }),
+  render: async () => ({ Component: (await import('./render/render-page.tsx')).RenderPage }),
+  workspace: async () => ({ Component: (await import('./workspace/workspace-page.tsx')).WorkspacePage }),
+};
+
+/** Nothing is shown while the first page is on its way: it takes a moment. */
+const common = { errorElement: <RouteProblem />, hydrateFallbackElement: <main aria-busy="true" aria-label="Loading" /> };
+
 export const routes: RouteObject[] = [
-  { path: '/', element: <StartPage />, errorElement: <RouteProblem /> },
-  { path: '/demo', element: <OpenDemo />, errorElement: <RouteProblem /> },
-  { path: '/demo/:name', element: <OpenDemo />, errorElement: <RouteProblem /> },
-  { path: '/render', element: <RenderPage />, errorElement: <RouteProblem /> },
-  { path: '/document/:id', element: <Navigate to="build-up" replace />, errorElement: <RouteProblem /> },
-  { path: '/document/:id/:stage', element: <WorkspacePage />, errorElement: <RouteProblem /> },
+  { path: '/', lazy: pages.start, ...common },
+  { path: '/demo', lazy: pages.demo, ...common },
+  { path: '/demo/:name', lazy: pages.demo, ...common },
+  { path: '/render', lazy: pages.render, ...common },
+  { path: '/document/:id', element: <Navigate to="build-up" replace />, ...common },
+  { path: '/document/:id/:stage', lazy: pages.workspace, ...common },
 ];

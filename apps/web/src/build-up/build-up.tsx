@@ -1,17 +1,29 @@
 /** The build-up as a section: base at the left, finish at the right, the tone line between light and picture. */
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
-import { CSS } from '@dnd-kit/utilities';
-import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
+import { CSS as Transforms } from '@dnd-kit/utilities';
+import { useVirtualizer } from '@tanstack/react-virtual';
 import { corrections, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { Menu } from '../ui/menu.tsx';
+import { usePieces } from '../ui/pieces.ts';
 import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import { Card } from './card.tsx';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
+
+// The same objects each time, or every card would be drawn with every change.
+const POINTER = { activationConstraint: { distance: 6 } };
+const KEYBOARD = { coordinateGetter: sortableKeyboardCoordinates };
+
+/** The list of before for as long as it says the same. */
+function useSame(list: string[]): string[] {
+  const kept = useRef(list);
+  if (kept.current.length !== list.length || kept.current.some((item, i) => item !== list[i])) kept.current = list;
+  return kept.current;
+}
 
 /** Widths in pixels, as the cards have them. */
 const [CARD_WIDTH, FOLDED_WIDTH, TONE_LINE_WIDTH, GAP, PADDING] = [176, 36, 66, 6, 8];
@@ -27,11 +39,12 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const [folded, setFolded] = useState(false);
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => void setting('folded', false).then(setFolded), []);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(useSensor(PointerSensor, POINTER), useSensor(KeyboardSensor, KEYBOARD));
   const places = shownLayers({ document, openGroupIds });
-  const ids = idsInOrder(places);
+  const ids = useSame(idsInOrder(places));
   const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
   const placeOf = new Map(places.map((place) => [place.layer.id, place]));
+  const isLong = ids.length > ALL_DRAWN;
   // Only cards in sight are drawn where there are many: each has two pictures.
   const virtual = useVirtualizer({
     horizontal: true,
@@ -45,18 +58,23 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
     scrollPaddingStart: PADDING,
     scrollPaddingEnd: PADDING,
     overscan: 3,
-    rangeExtractor: (range) => (ids.length <= ALL_DRAWN ? ids.map((_, i) => i) : defaultRangeExtractor(range)),
+    enabled: isLong,
   });
   const selectedAt = selectedId ? ids.indexOf(selectedId) : -1;
   // biome-ignore lint/correctness/useExhaustiveDependencies: folding changes all widths
   useEffect(() => virtual.measure(), [folded, virtual]);
+  const pieces = usePieces(ids.length, 3);
+  const isDrawn = pieces >= ids.length;
   // biome-ignore lint/correctness/useExhaustiveDependencies: a selection is brought into sight once, not whenever cards move
   useEffect(() => {
-    if (selectedAt >= 0) virtual.scrollToIndex(selectedAt, { align: 'auto' });
-  }, [selectedId]);
-  const drawn = virtual.getVirtualItems();
+    if (selectedAt < 0) return;
+    if (isLong) virtual.scrollToIndex(selectedAt, { align: 'auto' });
+    else list.current?.querySelector(`[data-layer="${CSS.escape(selectedId ?? '')}"]`)?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+  }, [selectedId, isDrawn]);
+  const drawn = isLong ? virtual.getVirtualItems() : [];
+  const shown = isLong ? drawn.map(({ key }) => String(key)) : ids.slice(0, pieces);
   const before = (drawn[0]?.start ?? PADDING) - PADDING;
-  const after = virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0) - PADDING;
+  const after = isLong ? virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0) - PADDING : 0;
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
     const place = over && placeAfterDrag(session.getState().document, shownLayers(session.getState()), String(active.id), String(over.id));
@@ -93,8 +111,8 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
           <ol ref={list} className="flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
             {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
             {places.length === 0 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
-            {drawn.map(({ key }) => {
-              const place = placeOf.get(String(key));
+            {shown.map((key) => {
+              const place = placeOf.get(key);
               return place ? <Card key={key} place={place} folded={folded} renameSignal={renameSignal} /> : <ToneLine key={TONE_LINE} />;
             })}
             {after > GAP && <li aria-hidden className="shrink-0" style={{ width: after - GAP }} />}
@@ -109,7 +127,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
 function ToneLine() {
   const { setNodeRef, transform, transition } = useSortable({ id: TONE_LINE, disabled: { draggable: true } });
   return (
-    <li ref={setNodeRef} style={{ transform: CSS.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch" title="The tone line: scene light becomes the picture (sRGB)">
+    <li ref={setNodeRef} style={{ transform: Transforms.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch" title="The tone line: scene light becomes the picture (sRGB)">
       <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Scene light</span>
       <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
       <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: sRGB</span>

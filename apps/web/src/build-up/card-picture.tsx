@@ -1,6 +1,6 @@
 import { type PlanOptions, planDocument, type TazzelDocument } from '@tazzel/core';
 import { useEffect, useRef } from 'react';
-import { useDocument, useWorkspace } from '../workspace/context.ts';
+import { useWorkspace } from '../workspace/context.ts';
 import { cardQueue } from './card-queue.ts';
 
 interface CardPictureProps {
@@ -14,26 +14,26 @@ function stateOf(document: TazzelDocument, options: PlanOptions): string {
   return keys[keys.length - 1];
 }
 
-/** A small picture of a layer: its own, or everything up to it. */
+/** A small picture of a layer: its own, or everything up to it. It follows the document by itself, without React. */
 export function CardPicture({ kind, layerId }: CardPictureProps) {
-  const { engine } = useWorkspace();
-  const document = useDocument();
+  const { engine, session } = useWorkspace();
   const canvas = useRef<HTMLCanvasElement>(null);
-  const shown = useRef('');
   useEffect(() => {
     const options = kind === 'own' ? { only: layerId } : { upto: layerId };
-    return cardQueue.add(async (signal) => {
+    let shown = '';
+    return cardQueue.follow(session, async (signal) => {
+      const { document } = session.getState();
       // Looked at in its turn: with many layers the plans of all cards together take longer than a frame.
       const state = stateOf(document, options);
-      if (state === shown.current) return;
+      if (state === shown) return;
       const { size, rgba } = await engine.card(document, options, signal);
       const target = canvas.current;
       if (!target || signal.aborted) return;
       target.width = size.width;
       target.height = size.height;
       target.getContext('2d')?.putImageData(new ImageData(rgba, size.width, size.height), 0, 0);
-      shown.current = state;
+      shown = state;
     });
-  }, [document, engine, kind, layerId]);
+  }, [engine, session, kind, layerId]);
   return <canvas ref={canvas} width={3} height={2} aria-hidden className="h-full w-full object-contain" />;
 }

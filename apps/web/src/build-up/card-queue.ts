@@ -1,3 +1,5 @@
+import type { SessionStore } from '@tazzel/editor';
+
 /** Card pictures wait for a quiet moment and are made two at a time; what was superseded is dropped. */
 type Task = (signal: AbortSignal) => Promise<void>;
 
@@ -24,6 +26,20 @@ class CardQueue {
       entry.abort.abort();
       const at = this.#waiting.indexOf(entry);
       if (at >= 0) this.#waiting.splice(at, 1);
+    };
+  }
+
+  /** Runs a task now and after each change of the document, when there is time. Returns what ends it. */
+  follow(session: SessionStore, task: Task): () => void {
+    let withdraw = this.add(task);
+    const unsubscribe = session.subscribe((now, before) => {
+      if (now.document === before.document) return;
+      withdraw();
+      withdraw = this.add(task);
+    });
+    return () => {
+      unsubscribe();
+      withdraw();
     };
   }
 

@@ -2,10 +2,11 @@ import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { blendMode, correctionById, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
+import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { useActions, useSession } from '../workspace/context.ts';
 import { CardPicture } from './card-picture.tsx';
 
 interface CardProps {
@@ -14,8 +15,10 @@ interface CardProps {
   readonly renameSignal: number;
 }
 
-/** One course of the section: what it is, what it shows, what the picture is after it. */
-export function Card({ place: { layer, groupIds }, folded, renameSignal }: CardProps) {
+/** One course of the section: what it is, what it shows, what the picture is after it. Drawn anew only when the layer itself changed. */
+export const Card = memo(DrawnCard, (a, b) => a.place.layer === b.place.layer && a.folded === b.folded && a.renameSignal === b.renameSignal && a.place.groupIds.join() === b.place.groupIds.join());
+
+function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardProps) {
   const actions = useActions();
   const selected = useSession((state) => state.selectedLayerId === layer.id);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
@@ -93,8 +96,8 @@ function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
 }
 
 function Facts({ layer }: { layer: Layer }) {
-  const document = useDocument();
-  const mask = layer.mask ? findMask(document, layer.mask.maskId) : null;
+  const maskId = layer.mask?.maskId;
+  const mask = useSession(({ document }) => (maskId === undefined ? null : findMask(document, maskId)));
   return (
     <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
       <span className="flex justify-between gap-2">

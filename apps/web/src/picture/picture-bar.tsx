@@ -3,7 +3,6 @@ import { ToggleGroup } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { useCommandButton } from '../workspace/commands.tsx';
 import { useActions, useDocument, useSession, useViewport } from '../workspace/context.ts';
-import { Hint } from '../ui/button.tsx';
 
 /** Ways of looking: compare, mask, zoom. */
 export function PictureBar({ host }: { host: CommandHost }) {
@@ -54,10 +53,8 @@ const Strip = ({ children }: { children: ReactNode }) => <div className="flex">{
 function CommandToggle({ id, host, text, pressed }: { id: string; host: CommandHost; text: string; pressed?: boolean }) {
   const { label, hint, disabled, onClick } = useCommandButton(id, host);
   return (
-    <Hint text={hint ? `${label} (${hint})` : label}>
-      <button type="button" aria-label={label} aria-pressed={pressed} disabled={disabled} onClick={onClick} className="-ml-px h-[22px] border border-rule px-2 text-[12px] hover:border-ink disabled:opacity-40 aria-pressed:bg-ink aria-pressed:text-panel">
-        {text}
-      </button>
-    </Hint>
+    <button type="button" data-hint={hint ? `${label} (${hint})` : label} aria-label={label} aria-pressed={pressed} disabled={disabled} onClick={onClick} className="-ml-px h-[22px] border border-rule px-2 text-[12px] hover:border-ink disabled:opacity-40 aria-pressed:bg-ink aria-pressed:text-panel">
+      {text}
+    </button>
   );
 }

@@ -1,7 +1,7 @@
 /** Which elements the render makes. */
 import { chooseElements, ELEMENT_SETS, elementHints, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 import { useStore } from 'zustand';
-import { Button, Hint } from '../ui/button.tsx';
+import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { bench } from './bench-store.ts';
 
@@ -51,11 +51,9 @@ export function ElementList({ disabled }: { disabled: boolean }) {
                 <div key={id} className="flex min-h-[21px] items-center justify-between gap-1">
                   <Check label={row.label} checked={elements.includes(id) && available.has(id)} disabled={disabled || !available.has(id)} onChange={(on) => toggle(id, on)} />
                   {because && (
-                    <Hint text={`The scene calls for it: ${because}.`}>
-                      <button type="button" aria-label={`${row.label}: the scene calls for it, ${because}`} className={`figure px-1 text-[11px] ${missing.includes(id) ? 'text-warn' : 'text-faint'}`}>
+                      <button type="button" data-hint={`The scene calls for it: ${because}.`} aria-label={`${row.label}: the scene calls for it, ${because}`} className={`figure px-1 text-[11px] ${missing.includes(id) ? 'text-warn' : 'text-faint'}`}>
                         {missing.includes(id) ? 'advised' : 'needed'}
                       </button>
-                    </Hint>
                   )}
                 </div>
               );

@@ -1,16 +1,16 @@
 import { roleLabel, type Source, usedSourceIds } from '@tazzel/core';
 import { Plus } from 'lucide-react';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { useActions, useSession, useWorkspace } from '../workspace/context.ts';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { type Column, Schedule } from './table.tsx';
 
 export function ElementSchedule() {
-  const document = useDocument();
+  const { session } = useWorkspace();
+  const sources = useSession((state) => state.document.sources);
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedSourceId);
   const viewedId = useSession((state) => state.viewedSourceId);
-  const used = usedSourceIds(document);
   const columns: readonly Column<Source>[] = [
     {
       id: 'name',
@@ -29,7 +29,7 @@ export function ElementSchedule() {
       id: 'add',
       label: 'Add',
       width: '16%',
-      sortBy: (source) => (used.has(source.id) ? 0 : 1),
+      sortBy: (source) => (usedSourceIds(session.getState().document).has(source.id) ? 0 : 1),
       cell: (source) => (
         <IconButton
           label={`Add ${source.name} as a layer`}
@@ -46,7 +46,7 @@ export function ElementSchedule() {
   return (
     <Schedule
       title="Elements"
-      rows={document.sources}
+      rows={sources}
       columns={columns}
       idOf={(source) => source.id}
       textOf={(source) => `${source.name} ${roleLabel(source.role)} ${source.encoding}`}

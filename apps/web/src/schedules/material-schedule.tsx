@@ -1,4 +1,5 @@
-import { layersOn, type Material } from '@tazzel/core';
+import { layersOn, type Material, type TazzelDocument } from '@tazzel/core';
+import { memo, useDeferredValue } from 'react';
 import { Download } from 'lucide-react';
 import { safeName } from '@tazzel/formats';
 import { download } from '../files.ts';
@@ -12,8 +13,12 @@ import { type Column, Schedule } from './table.tsx';
 
 export const percent = (share: number) => (share * 100).toFixed(share < 0.0995 ? 2 : 1);
 
+/** Drawn when there is time: hundreds of rows must not hold up a slider. */
 export function MaterialSchedule() {
-  const document = useDocument();
+  return <Rows document={useDeferredValue(useDocument())} />;
+}
+
+const Rows = memo(function Rows({ document }: { document: TazzelDocument }) {
   const actions = useActions();
   const selectedIds = useSession((state) => state.selectedMaterialIds);
   const hoveredId = useSession((state) => state.hoveredMaterialId);
@@ -66,4 +71,4 @@ export function MaterialSchedule() {
       empty={isReading ? 'Reading materials and objects from the pictures of IDs …' : 'No materials yet. Add a material ID picture: every material in one flat colour. If it is in the document already, select it under Elements and choose “Find materials”.'}
     />
   );
-}
+});

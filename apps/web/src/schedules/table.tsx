@@ -1,5 +1,6 @@
 /** A schedule: titled table with search and columns that sort. */
-import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { usePieces } from '../ui/pieces.ts';
 import { ArrowDown, ArrowUp, Search } from 'lucide-react';
 import { type MouseEvent, type ReactNode, useEffect, useRef, useState } from 'react';
 
@@ -51,6 +52,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
   const sorted = column ? sortedBy(found, column.sortBy, order?.down === true) : found;
   const sort = (id: string) => setOrder((old) => (old?.column !== id ? { column: id, down: false } : old.down ? null : { column: id, down: true }));
 
+  const isLong = sorted.length > ALL_DRAWN;
   const rowsIn = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
     count: sorted.length,
@@ -59,16 +61,20 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
     estimateSize: () => ROW,
     scrollPaddingStart: HEAD,
     overscan: 8,
-    rangeExtractor: (range) => (sorted.length <= ALL_DRAWN ? sorted.map((_, i) => i) : defaultRangeExtractor(range)),
+    enabled: isLong,
   });
   // What was selected elsewhere is brought into sight.
   const last = selectedIds.at(-1);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for a selection, not whenever rows are sorted
   useEffect(() => {
     const at = last === undefined ? -1 : sorted.findIndex((row) => idOf(row) === last);
-    if (at >= 0) virtual.scrollToIndex(at, { align: 'auto' });
+    if (at < 0) return;
+    if (isLong) virtual.scrollToIndex(at, { align: 'auto' });
+    else rowsIn.current?.querySelector(`[data-row="${CSS.escape(last ?? '')}"]`)?.scrollIntoView({ block: 'nearest' });
   }, [last]);
-  const drawn = virtual.getVirtualItems();
+  const drawn = isLong ? virtual.getVirtualItems() : [];
+  const pieces = usePieces(sorted.length, 12, 8);
+  const shown = isLong ? drawn.map(({ index }) => index) : [...sorted.keys()].slice(0, pieces);
   const selected = new Set(selectedIds);
   const space = (height: number) => height > 0 && <tr aria-hidden style={{ height }} />;
 
@@ -111,7 +117,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
             </thead>
             <tbody>
               {space(drawn[0]?.start ?? 0)}
-              {drawn.map(({ index }) => {
+              {shown.map((index) => {
                 const row = sorted[index];
                 const id = idOf(row);
                 return (
@@ -133,7 +139,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
                   </tr>
                 );
               })}
-              {space(virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0))}
+              {isLong && space(virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0))}
             </tbody>
           </table>
           {sorted.length === 0 && <p className="p-3 text-faint">Nothing here is called “{search.trim()}”.</p>}

@@ -13,6 +13,7 @@ import { showReport, withProgress } from '../notices.tsx';
 import { whileFilesArrive } from '../storage/locks.ts';
 import { PictureView } from '../picture/picture-view.tsx';
 import { Schedules } from '../schedules/schedules.tsx';
+import { usePieces } from '../ui/pieces.ts';
 import { useCommandHost, useHotkeysOf } from './commands.tsx';
 import { useSession, useWorkspace } from './context.ts';
 import { StageBar } from './stage-bar.tsx';
@@ -66,14 +67,15 @@ export function Frame({ stage }: { stage: StageId }) {
   });
   useHotkeysOf(host, sheet === null);
 
+  const pieces = usePieces(5);
   return (
     <div {...getRootProps()} className="grid h-full grid-cols-[248px_minmax(0,1fr)_272px] grid-rows-[34px_minmax(0,1fr)_198px]">
-      <StageBar host={host} />
-      <Schedules stage={stage} />
+      {pieces > 0 ? <StageBar host={host} /> : <header className="col-span-3" />}
+      {pieces > 3 ? <Schedules stage={stage} /> : <aside />}
       <PictureView stage={stage} host={host} />
-      <Bench stage={stage} />
-      <BuildUp renameSignal={renameSignal} />
-      <TitleBlock />
+      {pieces > 2 ? <Bench stage={stage} /> : <aside />}
+      {pieces > 4 ? <BuildUp renameSignal={renameSignal} /> : <section className="col-span-2 border-t border-ink" />}
+      {pieces > 1 ? <TitleBlock /> : <section className="border-t border-l border-ink" />}
       <input
         ref={input}
         type="file"

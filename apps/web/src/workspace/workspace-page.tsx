@@ -1,5 +1,5 @@
 import { isStage } from '@tazzel/editor';
-import { useEffect, useState } from 'react';
+import { startTransition, useEffect, useState } from 'react';
 import { Link, Navigate, useParams } from 'react-router';
 import { Button } from '../ui/button.tsx';
 import { WorkspaceProvider } from './context.ts';
@@ -23,7 +23,8 @@ export function WorkspacePage() {
         mine = { kind: 'elsewhere' };
         if (!left) setOpened(mine);
       });
-      if (!left) setOpened(mine);
+      // The sheet is drawn in pieces, so that nothing else waits for it.
+      if (!left) startTransition(() => setOpened(mine));
     }).catch((error: Error) => !left && setFailure(error));
     return () => {
       left = true;
