@@ -176,6 +176,20 @@ describe('a worker that is lost', () => {
     fail(1, toWire(new RangeError('Array buffer allocation failed'), 'large.exr'));
     await expect(task).rejects.toMatchObject({ code: 'out-of-memory', message: 'large.exr: there is not enough memory. Close other documents and tabs, or use fewer or smaller elements.' });
   });
+  it('it is what ran out of memory that is tried once, not what happened to run beside it', async () => {
+    const { ask, answer, greet, waiting, opened } = setUp(1);
+    await greet();
+    const [small, large] = [ask('small'), ask('large').catch((error: Error) => error)];
+    for (const worker of [0, 1]) {
+      const { id } = opened[worker].posted.find((message) => (message.request as { file?: { name: string } }).file?.name === 'large') as RequestMessage;
+      opened[worker].answer({ id, error: toWire(new RangeError('Array buffer allocation failed')) });
+    }
+    expect(await large).toMatchObject({ code: 'out-of-memory' });
+    expect(waiting(1)).toContain('small');
+    for (let n = 0; n < 2; n++) answer(1);
+    while (waiting(1).length > 0) answer(1);
+    expect(await small).toBe('small done');
+  });
   it('again and again without one answer ends with one sentence, now and later', async () => {
     const { ask, greet, opened, pool } = setUp(1);
     await greet();

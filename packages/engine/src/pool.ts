@@ -204,7 +204,7 @@ export class WorkerPool {
     }
     if (message.error?.code === 'out-of-memory' && pending.losses === 0 && !ONCE.has(pending.message.kind)) {
       this.#options.onShortage?.();
-      this.#replace(worker, 'memory ran out');
+      this.#replace(worker, 'memory ran out', pending);
       return;
     }
     seat.inFlight.delete(message.id);
@@ -217,9 +217,11 @@ export class WorkerPool {
   }
 
   /** Another worker in the place of one that is lost. What that one was doing is tried once more; what only waited there waits on. */
-  #replace(worker: number, reason: string): void {
+  #replace(worker: number, reason: string, culprit?: Pending): void {
     const seat = this.#seats[worker];
-    const [running, ...waiting] = seat.inFlight.values();
+    const inFlight = [...seat.inFlight.values()];
+    const running = culprit ?? inFlight[0];
+    const waiting = inFlight.filter((pending) => pending !== running);
     seat.inFlight.clear();
     seat.generation++;
     seat.port.terminate();

@@ -114,7 +114,7 @@ export function StartPage() {
             ))}
           </ul>
         </section>
-        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{space && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
+        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{space !== null && space !== undefined && space.usedBytes > 0 && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
       </main>
       {isDragActive && <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to open</div>}
     </div>

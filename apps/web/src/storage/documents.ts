@@ -125,7 +125,7 @@ export function deleteDocument(id: string): Promise<{ putBack: () => Promise<voi
     const record = await documentStore.getItem(id).catch(() => null);
     const row = await rowStore.getItem(id).catch(() => null);
     const picture = await pictureStore.getItem<Blob>(id).catch(() => null);
-    const hashes = hashesIn(record, row);
+    const hashes = (await readRow(id))?.hashes ?? hashesIn(record, row);
     await documentStore.removeItem(id);
     await rowStore.removeItem(id);
     await pictureStore.removeItem(id);

@@ -12,14 +12,14 @@ export function WorkspacePage() {
   const { id = '', stage } = useParams();
   const [opened, setOpened] = useState<Opened | null>(null);
   const [failure, setFailure] = useState<Error | null>(null);
-  /** How often the document was asked for again; from the first time on it is taken over. */
-  const [asked, setAsked] = useState(0);
+  /** The document that was asked for again, although another tab has it: it is taken over. */
+  const [asked, setAsked] = useState<{ id: string } | null>(null);
   useEffect(() => {
     let left = false;
     let mine: Opened | null = null;
     inTurn(async () => {
       if (left) return;
-      mine = await openWorkspace(id, asked > 0, () => {
+      mine = await openWorkspace(id, asked?.id === id, () => {
         mine = { kind: 'elsewhere' };
         if (!left) setOpened(mine);
       });
@@ -39,7 +39,7 @@ export function WorkspacePage() {
   if (opened?.kind === 'elsewhere')
     return (
       <Message title="Open in another tab" text="This document is being worked on in another tab of this browser. Go on there, or take it over: the other tab saves it and lets go of it.">
-        <Button look="main" onClick={() => setAsked((n) => n + 1)}>
+        <Button look="main" onClick={() => setAsked({ id })}>
           Take over here
         </Button>
       </Message>

@@ -1,6 +1,7 @@
 /** How a correction is declared: once, in one file. Bench, schema, command line and docs are generated from it. */
 import type { Triple } from '../color/oklab.ts';
 import type { Zone } from '../color/zones.ts';
+import { shortened } from '../document/limits.ts';
 import { CoreError } from '../errors.ts';
 
 export interface NumberParam {
@@ -68,9 +69,9 @@ export const defaultsOf = (correction: Pick<Correction, 'params'>): ParamValues 
 export function completeParams(correction: Pick<Correction, 'label' | 'params'>, given: Readonly<Record<string, unknown>>): ParamValues {
   const values: Record<string, number> = { ...defaultsOf(correction) };
   for (const [name, value] of Object.entries(given)) {
-    const param = correction.params[name];
-    if (!param) throw new CoreError('bad-parameter', `${correction.label} has no parameter “${name}”. It has: ${Object.keys(correction.params).join(', ')}.`);
-    if (typeof value !== 'number' || !Number.isFinite(value)) throw new CoreError('bad-parameter', `${correction.label}, ${param.label}: expected a number, found ${JSON.stringify(value)}.`);
+    const param = Object.hasOwn(correction.params, name) ? correction.params[name] : undefined;
+    if (!param) throw new CoreError('bad-parameter', `${correction.label} has no parameter “${shortened(name, 40)}”. It has: ${Object.keys(correction.params).join(', ')}.`);
+    if (typeof value !== 'number' || !Number.isFinite(value)) throw new CoreError('bad-parameter', `${correction.label}, ${param.label}: expected a number, found ${typeof value === 'string' ? `“${shortened(value, 40)}”` : Array.isArray(value) ? 'a list' : typeof value === 'object' && value !== null ? 'an object' : String(value)}.`);
     values[name] = Math.min(param.max, Math.max(param.min, value));
   }
   return values;

@@ -95,24 +95,30 @@ export const sourceSchema = size({
   y: place(),
 }).noUnknown().strict();
 
-const color = () => yup.array(number()).strict().defined().length(3);
-export const materialSchema = yup.object({
-  id: id(),
-  kind: text().oneOf(['material', 'object']),
-  tag: text(LIMITS.name),
-  name: text(LIMITS.name),
-  surface: text(LIMITS.name).nullable(),
-  sourceId: id(),
-  colorKey: number(),
-  coverage: yup.object({ sourceId: id(), hash: whole().min(0) }).noUnknown().strict().nullable().defined(),
-  chip: yup.array(unit()).strict().defined().length(3),
-  area: unit(),
-  mean: color().nullable(),
-}).noUnknown().strict();
-
 const isNumber = (value: unknown): value is number => typeof value === 'number' && Number.isFinite(value);
 const isWithin = (value: unknown, [low, high]: readonly [number, number]) => isNumber(value) && value >= low && value <= high;
 const isCoordinate = (value: unknown) => isWithin(value, [-LIMITS.coordinate, LIMITS.coordinate]);
+
+const isText = (value: unknown, most: number, least = 0) => typeof value === 'string' && value.length >= least && value.length <= most;
+const isTriple = (value: unknown, range: readonly [number, number]) => Array.isArray(value) && value.length === 3 && value.every((one) => isWithin(one, range));
+const ANY: readonly [number, number] = [-Number.MAX_VALUE, Number.MAX_VALUE];
+
+/** In plain code: a schedule has tens of thousands of rows. */
+function materialProblem(row: unknown): string | null {
+  if (typeof row !== 'object' || row === null) return 'is none';
+  const { id: rowId, kind, tag, name, surface, sourceId, colorKey, coverage, chip, area, mean, ...others } = row as Record<string, unknown>;
+  const [other] = Object.keys(others);
+  if (other !== undefined) return `has something unknown, “${shortened(other, 40)}”`;
+  if (!isText(rowId, LIMITS.id, 1) || !isText(sourceId, LIMITS.id, 1)) return 'must have an id and the id of its picture';
+  if (kind !== 'material' && kind !== 'object') return 'must be a material or an object';
+  if (![tag, name, surface ?? ''].every((text) => isText(text, LIMITS.name)) || surface === undefined) return `must have a tag, a name and a surface of at most ${LIMITS.name} letters`;
+  if (!isNumber(colorKey)) return 'must have a number for its colour';
+  const covers = coverage as { sourceId?: unknown; hash?: unknown } | null;
+  if (covers !== null && (typeof covers !== 'object' || Object.keys(covers).length !== 2 || !isText(covers.sourceId, LIMITS.id, 1) || !Number.isInteger(covers.hash) || (covers.hash as number) < 0)) return 'must say where it lies in a coverage matte, or that it does not';
+  if (!isTriple(chip, [0, 1]) || !isWithin(area, [0, 1])) return 'must have a colour and an area between 0 and 1';
+  return mean === null || isTriple(mean, ANY) ? null : 'must have a mean colour of three numbers, or none';
+}
+export const materialSchema = plain(materialProblem);
 
 /** In plain code: a schema takes a millisecond for each stroke. */
 export function strokeProblem(stroke: unknown): string | null {

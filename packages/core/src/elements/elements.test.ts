@@ -148,3 +148,9 @@ describe('the palette of a flat ID picture', () => {
     expect(rows.map(({ tag, id }) => `${tag} ${id}`)).toEqual(['M01 material-1', 'M02 material-2', 'M03 material-3']);
   });
 });
+
+it('names of any length are looked through at once, and long ones say what their beginning says', () => {
+  for (const name of ['lightbeauty'.repeat(2000), 'A'.repeat(20_000), `${'Ab'.repeat(10_000)}`, 'beautybeautybeauty'.repeat(1200)]) expect(guessRole(name).role).toMatch(/./);
+  expect(guessRole(`raw_gi_${'x'.repeat(20_000)}`).role).toBe('raw-gi');
+  expect(wordsOf('HTMLParser_DiffuseFilter.0001')).toEqual(['html', 'parser', 'diffuse', 'filter', '0001']);
+});

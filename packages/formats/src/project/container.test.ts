@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { CoreError, type TazzelDocument } from '@tazzel/core';
+import { strToU8, zipSync } from 'fflate';
 import { describe, expect, it } from 'vitest';
 import { smallDocument } from '../../../../tests/documents.ts';
 import { hashOfFile } from '@tazzel/engine/node';
@@ -75,6 +76,37 @@ describe('a damaged project file', () => {
     const { document, files } = await project();
     const foreign = writeProject({ ...document, format: 'other' } as unknown as TazzelDocument, files, null);
     await expect(open(foreign)).rejects.toBeInstanceOf(CoreError);
+  });
+  it('bombs are refused by what they state, or stop at what they stated', async () => {
+    const bomb = (name: string, stated: number, real: number): Uint8Array => {
+      const bytes = zipSync({ [name]: [new Uint8Array(real), { level: 9 }] });
+      const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+      // The length in the local header and in the directory.
+      for (let at = 0; at + 4 <= bytes.length; at++) {
+        if (view.getUint32(at, true) === 0x04034b50) view.setUint32(at + 22, stated, true);
+        if (view.getUint32(at, true) === 0x02014b50) view.setUint32(at + 24, stated, true);
+      }
+      return bytes;
+    };
+    await expect(open(bomb('document.json', 200 * 2 ** 20, 4 * 2 ** 20))).rejects.toMatchObject({ code: 'too-large' });
+    await expect(open(bomb('document.json', 1000, 4 * 2 ** 20))).rejects.toMatchObject({ code: 'corrupt' });
+    await expect(open(bomb('document.json', 60 * 2 ** 20, 2000))).rejects.toMatchObject({ code: 'corrupt' });
+    const { document } = await project();
+    const [file] = neededFiles(document);
+    const many = zipSync({ 'document.json': strToU8(JSON.stringify(document)), [`sources/${file.hash}.exr`]: [new Uint8Array(3_000_000), { level: 9 }] });
+    const read = await open(many);
+    expect(read.files.size).toBe(0);
+    expect(read.problems[0]).toMatch(/damaged in the project file/);
+    const brackets = zipSync({ 'document.json': strToU8(`[${'[],'.repeat(2_100_000)}1]`) });
+    await expect(open(brackets)).rejects.toMatchObject({ code: 'too-large', message: expect.stringMatching(/document\.json is too large: it holds 2100001 lists/) });
+  });
+  it('packed by another program, and with what does not belong there, it is read all the same', async () => {
+    const { document, files } = await project();
+    const [[hash, content]] = files;
+    const bytes = zipSync({ 'readme.txt': strToU8('x'), 'document.json': [strToU8(JSON.stringify(document, null, 2)), { level: 9 }], [`sources/${hash}.exr`]: [content, { level: 9 }], 'sources/not-a-hash.exr': strToU8('y') });
+    const read = await open(bytes);
+    expect(read.document).toEqual(document);
+    expect(bytesOf(read.files.get(hash), bytes)).toEqual([...content]);
   });
   it('2,000 mutated files are read or refused by name', async () => {
     const { bytes } = await project();
