@@ -111,6 +111,8 @@ export function startAutosave(session: SessionStore, claim: Claim, held: (hash: 
     await flush();
   };
   const looking = setInterval(() => void look(), LOOK_MS);
+  // A document may be opened although its files could not be stored.
+  void look();
   const onVisibility = () => void (document.visibilityState === 'hidden' ? flush() : look());
   /** A page that goes away may never come back to what it waits for: the last state is under way before this returns. */
   const onHide = () => void (isSaved() || ended || attempt());

@@ -119,6 +119,7 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
       });
     };
     const giveUp = () => {
+      if (!saving.isSaved()) showReport('Taken over', [`Another tab took “${session.getState().document.name}” over before the last changes here could be stored. What was stored until then is there.`]);
       putAway();
       saving.abandon();
       claim.release();
@@ -165,9 +166,11 @@ function watchClaim(claim: Claim, { flush, savedAt }: Autosave, giveUp: () => vo
   const onHide = () => claim.release();
   const onShow = async ({ persisted }: PageTransitionEvent) => {
     if (!persisted) return;
-    const isOurs = (await claim.take(withinAMoment())) && ((await readRow(id))?.savedAt ?? 0) <= savedAt();
-    if (isOurs) void flush();
-    else giveUp();
+    const isHeld = await claim.take(withinAMoment());
+    const row = await readRow(id);
+    // Meanwhile it may have been changed, deleted, or opened elsewhere: what is true now is opened anew.
+    if (isHeld && row && row.savedAt <= savedAt()) void flush();
+    else location.reload();
   };
   window.addEventListener('pagehide', onHide);
   window.addEventListener('pageshow', onShow);
