@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, readRulesFile, type RoleRule, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, readRulesFile, type RoleRule, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { startNodeEngine } from '@tazzel/engine/node';
-import { sourcesFromReport } from '@tazzel/formats';
+import { type FileReport, sourcesFromReport } from '@tazzel/formats';
 import { type Invocation, text, UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
@@ -57,9 +57,9 @@ export async function rulesOf(invocation: Invocation): Promise<RoleRule[]> {
 export async function takeFiles(engine: Engine, invocation: Invocation): Promise<TakenFiles> {
   const { problem } = invocation;
   const rules = await rulesOf(invocation);
-  const read: TakenFile[] = [];
   const known = new Map<string, string>();
   const nextId = freshIds(null, 'source');
+  const found: { report: FileReport; sources: Source[] }[] = [];
   for (const path of await expandFolders(invocation.files)) {
     try {
       const ref = await fileRef(path);
@@ -71,12 +71,20 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
         continue;
       }
       engine.files.set(hash, ref);
-      read.push({ name: report.fileName, size: report.size, sources: await engine.examine(sourcesFromReport(report, hash, nextId), { rules, beside: read.flatMap((file) => file.sources) }) });
       known.set(hash, path);
+      found.push({ report, sources: sourcesFromReport(report, hash, nextId) });
     } catch (error) {
       problem((error as Error).message);
     }
   }
+  // Looked into together, as a drop in the browser is: what all of them are called is a title.
+  const examined = await engine.examineEach(found.map(({ sources }) => sources), { rules });
+  const read = found.flatMap(({ report }, i): TakenFile[] => {
+    const sources = examined[i];
+    if (!(sources instanceof Error)) return [{ name: report.fileName, size: report.size, sources }];
+    problem(sources.message);
+    return [];
+  });
   return { read, paths: known };
 }
 

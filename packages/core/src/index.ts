@@ -27,7 +27,7 @@ export { behindSource, coverageFor, coverageRanks, manifestNames, rowKindOf } fr
 export { addCoverage, beginCoverage, type CoveredId, type CoverageShares, coveredIds, hashesOfColors } from './elements/coverage-shares.ts';
 export { type ContentFacts, contentFacts, sampledRows } from './elements/content.ts';
 export { type Finding, type FindingKind, findingsOf } from './elements/findings.ts';
-export { guessRole, type RoleRule, ruleFor, withRule } from './elements/guess.ts';
+export { guessRole, type RoleRule, ruleFor, titleLength, withRule } from './elements/guess.ts';
 export { isRoleRule, readRulesFile, rulesFile } from './elements/rules-file.ts';
 export { guessEncoding, isRoleId, type RoleGuess, type RoleId, roleLabel, roleNature, roles } from './elements/roles.ts';
 export { wordsOf } from './elements/words.ts';

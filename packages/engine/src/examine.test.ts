@@ -1,8 +1,12 @@
+import { copyFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { byteSource } from '@tazzel/formats';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
 import { demoSet } from '../../../tests/elements.ts';
 import { namedSources } from '../../../tests/sources.ts';
+import { scratch } from '../../../tests/tools.ts';
 import type { Engine } from './engine.ts';
 import { nodePlatform } from './node-platform.ts';
 import { hashOfFile } from './worker.ts';
@@ -42,6 +46,26 @@ describe('looking into a set', () => {
     expect(second).toMatchObject({ inSum: 'out', findings: [{ kind: 'copy', sentence: 'gi again is the same picture as gi. One of the two can be removed.' }] });
   }, 60_000);
 });
+
+it('the title of a set of files says nothing about its parts, nor a file’s name about the layers in it', async () => {
+  const folder = scratch();
+  const parts = { beauty: 'beauty', gi: 'gi', reflection: 'reflection', shadow: 'shadow', diffuse_filter: 'diffuse-filter' } as const;
+  const dark = await sharp({ create: { width: 96, height: 64, channels: 3, background: '#0a0806' } }).png().toBuffer();
+  const sets = await Promise.all(
+    ['evening_light', 'mirror_lake'].map(async (title) => {
+      const paths = Object.keys(parts).map((part) => join(folder, `${title}_${part}.png`));
+      for (const path of paths) writeFileSync(path, dark);
+      const files = await Promise.all(paths.map(async (path) => namedSources(large, [path])));
+      return (await large.examineEach(files)).map((found) => (found instanceof Error ? found.message : found[0].role));
+    }),
+  );
+  for (const roles of sets) expect(roles).toEqual(Object.values(parts));
+  const [layered] = demoSet('courtyard');
+  const renamed = join(folder, 'hall_reflection_test.exr');
+  copyFileSync(layered, renamed);
+  const before = (await large.examine(await namedSources(large, [layered]))).map(({ role }) => role);
+  expect((await large.examine(await namedSources(large, [renamed]))).map(({ role }) => role)).toEqual(before);
+}, 60_000);
 
 it('a file that is hashed slice by slice has the hash that Node gives it', async () => {
   const bytes = Uint8Array.from({ length: 20_000_003 }, (_, i) => (i * 2654435761) >>> 24);

@@ -1,5 +1,6 @@
 /** What a set of files holds: roles that names do not tell, damage, copies. */
-import { type ContentFacts, type Finding, findingsOf, guessEncoding, guessRole, isAdditive, type RoleRule, type Source, sampledRows } from '@tazzel/core';
+import { type ContentFacts, type Finding, findingsOf, guessEncoding, guessRole, isAdditive, type RoleRule, titleLength, type Source, sampledRows } from '@tazzel/core';
+import { titleOfPart } from '@tazzel/formats';
 import { Cancelled } from './errors.ts';
 import type { WorkerPool } from './pool.ts';
 import type { ResponseOf } from './protocol.ts';
@@ -49,10 +50,13 @@ export class SourceExaminer {
     };
     await Promise.all(Array.from({ length: Math.min(files.length, this.pool.size * 2) }, work));
     const known = [...beside];
+    // What all files of the drop are called is a title; layers in a file have names of their own.
+    const loose = files.flatMap((sources) => (sources.length === 1 ? sources : []));
+    const title = titleLength(loose.map(({ name }) => name));
     return files.map((sources, i) => {
       const look = looks[i];
       if (look instanceof Error) return look;
-      const found = this.#judge(sources, look, rules, known);
+      const found = this.#judge(sources, look, rules, known, sources.length === 1 ? title : null);
       known.push(...found);
       return found;
     });
@@ -71,11 +75,11 @@ export class SourceExaminer {
     );
   }
 
-  #judge(sources: readonly Source[], looks: readonly Look[], rules: readonly RoleRule[], beside: readonly Source[]): Source[] {
+  #judge(sources: readonly Source[], looks: readonly Look[], rules: readonly RoleRule[], beside: readonly Source[], title: number | null): Source[] {
     return sources.map((source, i): Source => {
       const { facts, lightOutsideAlpha } = looks[i];
       // What the file says, or the artist, is not guessed again.
-      const guessed = source.guess && source.guess.confidence < 1 ? guessRole(source.name, facts, rules) : null;
+      const guessed = source.guess && source.guess.confidence < 1 ? guessRole(source.name, facts, rules, title ?? titleOfPart(source)) : null;
       const role = guessed?.role ?? source.role;
       const encoding = role === source.role ? source.encoding : guessEncoding(role, facts.integer ? 'integer' : 'float');
       const alpha = source.alpha === 'premultiplied' && lightOutsideAlpha > 0.001 ? 'ignore' : source.alpha;

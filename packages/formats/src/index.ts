@@ -12,4 +12,4 @@ export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export { JSON_LIMITS, JsonError, parseJson } from './json.ts';
 export type { ElementReport, FileReport } from './report.ts';
-export { fileStem, safeName, sourcesFromReport, withinBytes } from './sources.ts';
+export { fileStem, safeName, sourcesFromReport, titleOfPart, withinBytes } from './sources.ts';

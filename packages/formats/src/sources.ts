@@ -1,4 +1,4 @@
-import { guessEncoding, guessRole, roleNature, type RoleRule, type Source } from '@tazzel/core';
+import { guessEncoding, guessRole, roleNature, type RoleRule, type Source, wordsOf } from '@tazzel/core';
 import type { FileReport } from './report.ts';
 
 /** Names that some systems keep for devices, whatever ending follows. */
@@ -41,9 +41,9 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
   const several = report.elements.length > 1;
   return report.elements.map((element) => {
     const unnamed = element.name === '';
-    // The unnamed layer beside named ones is the finished render.
+    // The unnamed layer beside named ones is the finished render, whatever the file is called.
     const name = unnamed ? (several ? `${stem} beauty` : stem) : element.name;
-    const { role, ...guess } = element.hint ?? guessRole(name, null, rules);
+    const { role, ...guess } = element.hint ?? guessRole(name, null, rules, unnamed && several ? wordsOf(stem).length : 0);
     return {
       id: nextId(),
       name,
@@ -64,3 +64,6 @@ export function sourcesFromReport(report: FileReport, hash: string, nextId: () =
     };
   });
 }
+
+/** How many words of an element's name say nothing about it, because they are the name of a file with many elements. */
+export const titleOfPart = ({ name, file }: Source): number => (name === `${fileStem(file.name)} beauty` ? wordsOf(fileStem(file.name)).length : 0);

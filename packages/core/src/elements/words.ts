@@ -5,43 +5,49 @@
 
 /** Word of the vocabulary → how it is written. */
 const SPELLINGS: Readonly<Record<string, readonly string[]>> = {
-  beauty: ['beauty', 'rgba', 'rgb', 'combined', 'composite', 'final', 'render', 'main'],
-  denoised: ['denoised', 'denoise', 'dn', 'clean', 'noiseless'],
-  diffuse: ['diffuse', 'diff', 'dif', 'diffus'],
-  filter: ['filter', 'filt', 'color', 'colour', 'col', 'clr', 'texture', 'tex', 'farbe', 'couleur'],
+  beauty: ['beauty', 'rgba', 'rgb', 'combined', 'composite', 'final', 'render', 'main', 'noisy', 'image', 'rendu', 'rendering'],
+  denoised: ['denoised', 'denoise', 'dn', 'clean', 'noiseless', 'entrauscht'],
+  diffuse: ['diffuse', 'diff', 'dif', 'diffus', 'diffuso', 'difuso', 'diffusa', 'difusa'],
+  filter: ['filter', 'filt', 'color', 'colour', 'col', 'clr', 'texture', 'tex', 'farbe', 'couleur', 'filtro', 'filtre', 'colore'],
   albedo: ['albedo', 'basecolor', 'basecolour'],
-  raw: ['raw', 'roh', 'brut', 'unfiltered'],
+  raw: ['raw', 'roh', 'brut', 'unfiltered', 'grezzo', 'bruto', 'crudo'],
   total: ['total', 'full'],
-  direct: ['direct', 'dir', 'direkt'],
-  gi: ['gi', 'indirect', 'ind', 'bounce', 'bounced', 'globalillumination', 'indirekt', 'indirecte'],
-  global: ['global'],
-  lighting: ['lighting', 'illumination', 'illum', 'illu', 'beleuchtung', 'eclairage'],
-  light: ['light', 'lights', 'lgt', 'licht', 'lumiere', 'lamp', 'lamps', 'lampe'],
-  group: ['group', 'groups', 'grp', 'select', 'mix', 'lightselect', 'lightmix', 'gruppe'],
-  reflection: ['reflection', 'reflections', 'reflect', 'refl', 'rfl', 'reflexion', 'spiegelung', 'mirror'],
-  refraction: ['refraction', 'refractions', 'refract', 'refr', 'rfr', 'transmission', 'brechung'],
-  specular: ['specular', 'spec', 'highlight', 'highlights', 'gloss', 'glossy', 'speculaire', 'glanz'],
+  direct: ['direct', 'dir', 'direkt', 'directe', 'diretta', 'diretto', 'directa', 'directo', 'direkte'],
+  gi: ['gi', 'indirect', 'ind', 'bounce', 'bounced', 'globalillumination', 'indirekt', 'indirecte', 'indiretta', 'indiretto', 'indirecta', 'indirecto', 'indirektes'],
+  global: ['global', 'globale', 'globales'],
+  lighting: ['lighting', 'illumination', 'illum', 'illu', 'beleuchtung', 'eclairage', 'illuminazione', 'iluminacion', 'eclairement'],
+  light: ['light', 'lights', 'lgt', 'licht', 'lumiere', 'lichter', 'lumieres', 'luce', 'luci', 'luz', 'luces'],
+  lamp: ['lamp', 'lamps', 'lampe', 'lampen', 'lampada', 'lampara', 'luminaire', 'luminaires', 'leuchte', 'leuchten'],
+  sunlight: ['sunlight', 'moonlight', 'daylight', 'sonnenlicht', 'keylight', 'filllight', 'rimlight'],
+  lightgroup: ['lg', 'lightgroup', 'lightgroups', 'lightselect', 'lightmix', 'lichtgruppe'],
+  group: ['group', 'groups', 'grp', 'select', 'mix', 'gruppe', 'groupe', 'gruppo', 'grupo'],
+  reflection: ['reflection', 'reflections', 'reflect', 'refl', 'rfl', 'reflexion', 'spiegelung', 'mirror', 'spiegelungen', 'reflet', 'reflets', 'riflesso', 'riflessi', 'riflessione', 'riflessioni', 'reflejo', 'reflejos', 'reflexiones'],
+  refraction: ['refraction', 'refractions', 'refract', 'refr', 'rfr', 'transmission', 'brechung', 'refraktion', 'rifrazione', 'refraccion'],
+  specular: ['specular', 'spec', 'highlight', 'highlights', 'gloss', 'glossy', 'speculaire', 'glanz', 'speculare', 'especular', 'glanzlicht', 'glanzlichter', 'speculaires'],
   self: ['self'],
-  emission: ['emission', 'emissive', 'emit', 'selfillumination', 'selfillum', 'selfilum', 'incandescence', 'luminance', 'glow'],
+  emission: ['emission', 'emissive', 'emit', 'selfillumination', 'selfillum', 'selfilum', 'incandescence', 'luminance', 'glow', 'selbstleuchten', 'emissione', 'emision', 'autoillumination'],
   subsurface: ['subsurface', 'sss', 'sub', 'scatter', 'scattering', 'translucency', 'translucent'],
-  caustics: ['caustics', 'caustic', 'kaustik'],
-  shadow: ['shadow', 'shadows', 'shad', 'shdw', 'schatten', 'ombre', 'ombres'],
-  occlusion: ['occlusion', 'occ', 'ao', 'ambientocclusion', 'extratex', 'extratexture', 'cavity', 'dirt'],
+  caustics: ['caustics', 'caustic', 'kaustik', 'kaustiken', 'caustique', 'caustiques', 'caustica', 'caustiche'],
+  shadow: ['shadow', 'shadows', 'shad', 'shdw', 'schatten', 'ombre', 'ombres', 'ombra', 'sombra', 'sombras'],
+  occlusion: ['occlusion', 'occ', 'ao', 'ambientocclusion', 'extratex', 'extratexture', 'cavity', 'dirt', 'umgebungsverdeckung', 'verdeckung', 'occlusione', 'oclusion'],
   ambient: ['ambient', 'amb'],
-  atmosphere: ['atmosphere', 'atmospherics', 'atmos', 'volumetrics', 'volumetric', 'volume', 'vol', 'fog', 'haze', 'mist', 'nebel'],
-  background: ['background', 'bg', 'bkg', 'hintergrund', 'backplate'],
-  environment: ['environment', 'env', 'sky', 'dome', 'hdri'],
-  depth: ['depth', 'zdepth', 'z', 'zbuffer', 'tiefe', 'profondeur', 'dof'],
-  distance: ['distance', 'dist', 'raylength', 'camdist'],
-  normals: ['normal', 'normals', 'norm', 'nrm', 'n', 'bump', 'bumpnormals', 'normale', 'normalen'],
-  position: ['position', 'positions', 'pos', 'p', 'world', 'worldpos', 'worldposition', 'points'],
-  material: ['material', 'materials', 'mat', 'mtl', 'shader', 'matl', 'materiau'],
-  object: ['object', 'objects', 'obj', 'node', 'instance', 'mesh', 'objekt', 'objet', 'renderid'],
+  atmosphere: ['atmosphere', 'atmospherics', 'atmos', 'volumetrics', 'volumetric', 'volume', 'vol', 'fog', 'haze', 'mist', 'nebel', 'dunst', 'brouillard', 'brume', 'nebbia', 'niebla', 'atmosphaere', 'atmosfera', 'aerial', 'aerialperspective'],
+  background: ['background', 'bg', 'bkg', 'hintergrund', 'backplate', 'arriereplan', 'fond', 'sfondo', 'fondo'],
+  environment: ['environment', 'env', 'sky', 'dome', 'hdri', 'umgebung', 'environnement', 'himmel', 'ciel', 'cielo'],
+  depth: ['depth', 'zdepth', 'z', 'zbuffer', 'tiefe', 'profondeur', 'dof', 'zbuf', 'depthz', 'profondita', 'profundidad'],
+  distance: ['distance', 'dist', 'raylength', 'camdist', 'entfernung', 'abstand', 'distanz', 'distanza', 'distancia'],
+  normals: ['normal', 'normals', 'norm', 'nrm', 'n', 'bump', 'bumpnormals', 'normale', 'normalen', 'normali', 'normales'],
+  position: ['position', 'positions', 'pos', 'p', 'world', 'worldpos', 'worldposition', 'points', 'pworld', 'posizione', 'posicion'],
+  material: ['material', 'materials', 'mat', 'mtl', 'shader', 'matl', 'materiau', 'materiale', 'materialien', 'materiales', 'ma'],
+  object: ['object', 'objects', 'obj', 'node', 'instance', 'mesh', 'objekt', 'objet', 'renderid', 'objekte', 'objets', 'oggetto', 'oggetti', 'objeto', 'objetos', 'ob'],
   id: ['id', 'ids', 'idmask', 'index', 'idx', 'clown', 'clownpass', 'cid'],
-  mask: ['mask', 'maske', 'masque', 'masks'],
+  mask: ['mask', 'maske', 'masque', 'masks', 'masken', 'maschera', 'mascara', 'masques'],
   matte: ['matte', 'mattes', 'multimatte', 'mmatte', 'puzzle', 'puzzlematte'],
   crypto: ['cryptomatte', 'crypto', 'cryptomaterial', 'cryptoobject', 'cryptoasset'],
   alpha: ['alpha', 'a', 'opacity', 'coverage', 'deckung'],
+  coat: ['coat', 'clearcoat', 'coating'],
+  sheen: ['sheen', 'fuzz'],
+  measure: ['glossiness', 'roughness', 'rough', 'ior', 'metalness', 'metallic', 'anisotropy', 'motion', 'motionvector', 'motionvectors', 'velocity', 'mv', 'uv', 'uvs', 'st', 'texcoord', 'texcoords', 'samplecount', 'samplerate'],
   wireframe: ['wireframe', 'wire', 'wires', 'edges', 'lines', 'drahtgitter'],
 };
 
@@ -69,6 +75,9 @@ export function wordsOf(name: string): string[] {
     .filter((word) => word !== '');
 }
 
+/** Letters that stand for a direction of numbers behind another word, as in `volume_Z`. */
+const LAYER_LETTERS = new Set(['z']);
+
 /** A token that is written together, taken apart into known words without a rest; null if that is not possible. */
 function takenApart(token: string): string[] | null {
   if (token.length > LONGEST_TOGETHER) return null;
@@ -86,11 +95,16 @@ function takenApart(token: string): string[] | null {
   return ways[token.length];
 }
 
-/** The known words of a name, in its order. `unknown` counts the letters' words that mean nothing here. */
-export function vocabularyOf(name: string): { known: string[]; unknown: number } {
+/**
+ * The known words of a name, in its order, behind the first `title` ones, which say nothing here. `unknown` counts the letters' words that mean nothing.
+ * A single letter says something only where it is all there is: perspectives and floors are numbered with letters everywhere.
+ */
+export function vocabularyOf(name: string, title = 0): { known: string[]; unknown: number } {
   const known: string[] = [];
   let unknown = 0;
-  const tokens = wordsOf(name);
+  const all = wordsOf(name).slice(title);
+  const isAlone = all.filter((token) => !/^\d+$/.test(token)).length === 1;
+  const tokens = isAlone ? all : all.filter((token) => token.length > 1 || /\d/.test(token) || LAYER_LETTERS.has(token));
   for (let i = 0; i < tokens.length; i++) {
     // `z depth`, `self illumination`: two tokens that form one spelling.
     const pair = i + 1 < tokens.length ? words.get(tokens[i] + tokens[i + 1]) : undefined;
