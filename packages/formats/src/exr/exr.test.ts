@@ -198,6 +198,23 @@ describe('the other compressions and tiles, as OpenImageIO writes them', () => {
       }
     }
   });
+  it.each(['b44', 'b44a'])('%s with a channel marked as linear to the eye', async (compression) => {
+    const path = join(folder, `${compression}-marked.exr`);
+    tool('oiiotool', ...pictures.grain, '--chnames', 'R,G,B', '-d', 'half', '--compression', compression, '-o', path);
+    const bytes = new Uint8Array(readFileSync(path));
+    // The mark of the channel R stands behind its name and type.
+    const list = Buffer.from(bytes).indexOf('channels\0chlist\0') + 'channels\0chlist\0'.length + 4;
+    const red = Buffer.from(bytes).indexOf('R\0', list);
+    bytes[red + 2 + 4] = 1;
+    writeFileSync(path, bytes);
+    const planes = await decode(byteSource('marked.exr', bytes));
+    const theirs = byOpenImageIo(path, 'R,G,B');
+    for (const [c, channel] of ['R', 'G', 'B'].entries()) {
+      const ours = values(planes.get(channel) as Plane);
+      const wrong = ours.findIndex((value, i) => !(Object.is(value, theirs[i * 3 + c]) || Math.abs(value - theirs[i * 3 + c]) <= 0.001 * Math.abs(theirs[i * 3 + c]) + 1e-6));
+      expect(wrong < 0 ? null : [wrong, ours[wrong], theirs[wrong * 3 + c]], channel).toBeNull();
+    }
+  });
   it('of a picture with smaller levels the full size is read', async () => {
     const path = join(folder, 'levels.exr');
     tool('oiiotool', ...pictures.grain, '--chnames', 'R,G,B', '-d', 'half', '--compression', 'zip', '-otex', path);

@@ -54,15 +54,15 @@ export function unpackB44(packed: Uint8Array, channels: readonly ChunkChannel[],
   for (let row = 0; row < rows; row++) {
     for (const [i, { isPerceptual, type }] of channels.entries()) {
       const words = (bytes[i] / 2) * width;
-      if (isPerceptual && type === 'f16') for (let k = at; k < at + words; k++) out[k] = fromLogarithm(out[k]);
+      if (isPerceptual && type === 'f16') for (let k = at; k < at + words; k++) out[k] = toLinear(out[k]);
       at += words;
     }
   }
   return new Uint8Array(out.buffer);
 }
 
-/** Perceptual channels are packed as eight times their logarithm. */
-function fromLogarithm(bits: number): number {
+/** Channels that are marked as linear to the eye are packed as the exponential of an eighth of their values. */
+function toLinear(bits: number): number {
   const value = halfToFloat(bits);
-  return Number.isFinite(value) ? floatToHalf(Math.min(65504, Math.exp(value / 8))) : 0;
+  return Number.isFinite(value) && value >= 0 ? floatToHalf(8 * Math.log(value)) : 0;
 }
