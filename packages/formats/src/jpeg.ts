@@ -41,6 +41,8 @@ export async function readJpegHeader(source: ByteSource): Promise<JpegHeader> {
       if (body.length < 6) throw corrupt('the frame is cut off');
       const [height, width, channels] = [(body[1] << 8) | body[2], (body[3] << 8) | body[4], body[5]];
       if (width < 1 || height < 1) throw corrupt(`the size is ${width} × ${height}`);
+      if (marker >= 0xc9) throw new FormatError('unsupported', name, 'it is packed with arithmetic coding, which is not read. Save it as an ordinary JPEG, or as PNG.');
+      if ([0xc3, 0xc5, 0xc6, 0xc7].includes(marker)) throw new FormatError('unsupported', name, `it is of a rare kind (${marker === 0xc3 ? 'lossless' : 'hierarchical'}), which is not read. Save it as an ordinary JPEG, or as PNG.`);
       if (body[0] !== 8) throw new FormatError('unsupported', name, `${body[0]} bits a sample are not read. Save it with 8 bits, or as PNG.`);
       if (channels !== 1 && channels !== 3) throw new FormatError('unsupported', name, `${channels} channels (CMYK) are not read. Convert it to RGB.`);
       if (width > MAX_SIDE || height > MAX_SIDE || width * height > MAX_PIXELS) throw new FormatError('too-large', name, `${width} × ${height} pixels; up to ${MAX_PIXELS / 2 ** 20} million pixels are read.`);
@@ -51,6 +53,17 @@ export async function readJpegHeader(source: ByteSource): Promise<JpegHeader> {
     if (marker === 0xe2 && startsWith(body, 'ICC_PROFILE\0')) profile[body[12] - 1] = body.slice(14);
     at += 2 + length;
   }
+}
+
+/** Whether the end is marked behind the last scan: a decoder fills what is missing with grey, without a word. What stands behind the end does not count. */
+function hasEnd(bytes: Uint8Array): boolean {
+  for (let i = bytes.length - 2; i >= 2; i--) {
+    if (bytes[i] !== 0xff) continue;
+    if (bytes[i + 1] === 0xd9) return true;
+    // The beginning of a scan (or of the file) with no end behind it.
+    if (bytes[i + 1] === 0xda || bytes[i + 1] === 0xc4) return false;
+  }
+  return false;
 }
 
 const startsWith = (bytes: Uint8Array, text: string) => [...text].every((char, i) => bytes[i] === char.charCodeAt(0));
@@ -90,6 +103,7 @@ export async function decodeJpeg(source: ByteSource, platform: Platform, allocat
   ready ??= platform.codec('jpeg').then((module) => init(module));
   await ready;
   const bytes = new Uint8Array(await source.read(0, source.size));
+  if (!hasEnd(bytes)) throw new FormatError('truncated', source.name, 'the file ends in the middle of its pixels. It was not written or copied completely; save it again.');
   let pixels: Uint8ClampedArray;
   try {
     const image = await decode(bytes.buffer as ArrayBuffer, { preserveOrientation: false });

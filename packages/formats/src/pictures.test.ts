@@ -116,6 +116,17 @@ describe('JPEG against sharp', () => {
     expect(Math.max(...ours.map((v, i) => Math.abs(v - upright.data[i])))).toBeLessThanOrEqual(2);
   });
   it('grey is one channel; inks are refused by name', async () => {
+    const whole = readFileSync(join(folder, 'photo-false-5.jpg'));
+    const scan = whole.indexOf(Buffer.from([0xff, 0xda]));
+    for (const share of [0.1, 0.5, 0.9, 0.999]) {
+      const cut = whole.subarray(0, Math.floor(scan + (whole.length - scan) * share));
+      await expect(decodePicture(byteSource('cut.jpg', new Uint8Array(cut)), 'jpeg', 0, true, platform)).rejects.toMatchObject({ code: 'truncated', message: expect.stringMatching(/^cut\.jpg: the file ends in the middle of its pixels/) });
+    }
+    // What a camera or an uploader hung behind the end does no harm.
+    await decodePicture(byteSource('long.jpg', new Uint8Array(Buffer.concat([whole, Buffer.from('trailing words')]))), 'jpeg', 0, true, platform);
+    const arithmetic = new Uint8Array(whole);
+    arithmetic[arithmetic.findIndex((byte, i) => byte === 0xff && arithmetic[i + 1] === 0xc0) + 1] = 0xc9;
+    await expect(inspectFile(byteSource('odd.jpg', arithmetic))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringMatching(/arithmetic coding/) });
     const grey = join(folder, 'grey.jpg');
     await sharp(photo).toColourspace('b-w').jpeg().toFile(grey);
     expect((await read(grey)).color).toHaveLength(1);

@@ -215,6 +215,15 @@ describe('the other compressions and tiles, as OpenImageIO writes them', () => {
       expect(wrong < 0 ? null : [wrong, ours[wrong], theirs[wrong * 3 + c]], channel).toBeNull();
     }
   });
+  it('a channel that is listed twice is refused by name', async () => {
+    const bytes = joined(await encodeExr(picture('ZIP'), platform, kernels));
+    const at = Buffer.from(bytes).indexOf('channels\0chlist\0');
+    const names = (await firstPart(byteSource('twice.exr', bytes))).channels.map(({ name }) => name);
+    const [first, second] = names.filter((name) => name.length === names[0].length);
+    const place = Buffer.from(bytes).indexOf(`${second}\0`, at + 20);
+    bytes.set(Buffer.from(first), place);
+    await expect(firstPart(byteSource('twice.exr', bytes))).rejects.toMatchObject({ code: 'corrupt', message: `twice.exr: the channel “${first}” is listed twice. The header is damaged; save the file again.` });
+  });
   it('of a picture with smaller levels the full size is read', async () => {
     const path = join(folder, 'levels.exr');
     tool('oiiotool', ...pictures.grain, '--chnames', 'R,G,B', '-d', 'half', '--compression', 'zip', '-otex', path);

@@ -231,6 +231,7 @@ function readChannels(value: Cursor, file: string): ExrChannel[] {
     const sampling: [number, number] = [value.i32(), value.i32()];
     if (!type) throw new FormatError('corrupt', file, `the channel “${name}” has an unknown type. The header is damaged; save the file again.`);
     if (sampling.some((step) => step < 1 || step > MAX_SIDE)) throw new FormatError('corrupt', file, `the channel “${name}” has a sample every ${sampling.join(' × ')} pixels. The header is damaged; save the file again.`);
+    if (channels.some((channel) => channel.name === name)) throw new FormatError('corrupt', file, `the channel “${name}” is listed twice. The header is damaged; save the file again.`);
     if (channels.length >= MAX_CHANNELS) throw new FormatError('too-large', file, `more than ${MAX_CHANNELS} channels. Split the elements over several files.`);
     channels.push({ name, type, isPerceptual, sampling });
   }
