@@ -6,8 +6,11 @@ export const demoFile = (name: 'kiln-yard.exr' | 'kiln-yard_material_id.png') =>
 export const DEMO_FILES = [demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')];
 export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', import.meta.url));
 
-/** The picture on the screen shows the document as it is. */
-export const settled = (page: Page) => expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 90_000 });
+/** The picture on the screen shows the document as it is, and all cards are drawn. */
+export async function settled(page: Page): Promise<void> {
+  await expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 90_000 });
+  await expect(page.locator('[data-drawn="true"]')).toBeVisible({ timeout: 30_000 });
+}
 
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/demo');

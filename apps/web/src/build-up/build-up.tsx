@@ -89,7 +89,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   };
 
   return (
-    <section aria-label="Build-up" className="col-span-2 flex min-w-0 flex-col border-t border-ink">
+    <section aria-label="Build-up" data-drawn={isDrawn} className="col-span-2 flex min-w-0 flex-col border-t border-ink">
       <div className="flex h-[28px] shrink-0 items-center gap-2 border-b px-2">
         <h2 className="lettering">Build-up</h2>
         <span className="text-[12px] text-faint">from the base to the finish</span>
