@@ -108,7 +108,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
       </div>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd} accessibility={{ announcements }}>
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
-          <ol ref={list} className="flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
+          <ol ref={list} className="scroll-px-2 flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
             {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
             {places.length === 0 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
             {shown.map((key) => {
