@@ -100,7 +100,7 @@ test('the modes that are offered follow the tone line, each with what it does', 
   await expect(field).toContainText('Add');
 });
 
-test('reading can be cancelled: what was read stays, the rest is left', async ({ page }) => {
+test('reading can be cancelled: nothing comes in, and work goes on', async ({ page }) => {
   await openDemo(page);
   const before = await page.locator('tr[data-row]').count();
   // Large pictures of few bytes: there is time to cancel.
@@ -113,9 +113,7 @@ test('reading can be cancelled: what was read stays, the rest is left', async ({
   await page.getByLabel('Picture files to add').setInputFiles([1, 2, 3, 4, 5, 6].map((n) => ({ name: `late-${n}.png`, mimeType: 'image/png', buffer: Buffer.concat([bytes.subarray(0, 33), pngText(`n${n}`), bytes.subarray(33)]) })));
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByRole('status').filter({ hasText: 'Reading' })).toBeHidden({ timeout: 30_000 });
-  const added = (await page.locator('tr[data-row]').count()) - before;
-  expect(added).toBeGreaterThanOrEqual(0);
-  expect(added).toBeLessThan(6);
+  await expect(page.locator('tr[data-row]')).toHaveCount(before);
   await page.getByRole('button', { name: 'Understood' }).click({ timeout: 3000 }).catch(() => undefined);
   await settled(page);
   await type(page, 'Opacity', '50');
