@@ -26,7 +26,7 @@ test('start page: rename, duplicate, delete and take it back, open', async ({ pa
   await expect(page.getByRole('listitem').filter({ hasText: 'layers' })).toHaveCount(2);
   await page.getByRole('button', { name: 'Open Competition entry copy' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(12);
+  await expect.poll(() => cardNames(page)).toHaveLength(12);
   await expect(page).toHaveTitle('Competition entry copy – Tazzel');
 });
 
@@ -112,7 +112,7 @@ test('bad files are named with the reason, good ones of the same drop load, the 
   await expect(report).toBeVisible({ timeout: 30_000 });
   for (const sentence of [/cut\.exr: .*ends/, /huge\.exr: 30000 × 30000 pixels/, /letter\.png: the contents are no picture that is read/, /photo\.jpg: the file ends inside its header/, /empty\.exr: the file is empty/]) await expect(report).toContainText(sentence);
   await page.getByRole('button', { name: 'Understood' }).click();
-  expect(await cardNames(page)).toEqual(before);
+  await expect.poll(() => cardNames(page)).toEqual(before);
   await expect(page.locator('tr[data-row]', { hasText: 'shadow' })).toHaveCount(1);
   await settled(page);
 });
@@ -137,7 +137,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
   await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out');
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);
-  expect(await cardNames(page)).toHaveLength(11);
+  await expect.poll(() => cardNames(page)).toHaveLength(11);
 });
 
 test('files that went missing are named, and adding them again brings them back', async ({ page }) => {

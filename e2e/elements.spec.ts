@@ -58,7 +58,7 @@ test('exact rebuild looks as the beauty does; filter × raw is a group; the diff
   const rebuilt = await colors();
   for (const [i, color] of rebuilt.entries()) for (const c of [0, 1, 2]) expect(Math.abs(color[c] - beauty[i][c])).toBeLessThanOrEqual(3);
   await page.getByRole('button', { name: /Open Elements: 7 layers/ }).click();
-  expect(await cardNames(page)).toHaveLength(9);
+  await expect.poll(() => cardNames(page)).toHaveLength(9);
   await bench(page).getByRole('button', { name: 'Look at the difference' }).click();
   await expect(page.getByText('Difference from denoised_beauty, 4 stops brighter')).toBeVisible();
   for (const color of await colors()) for (const c of [0, 1, 2]) expect(color[c]).toBeLessThan(70);
@@ -66,7 +66,7 @@ test('exact rebuild looks as the beauty does; filter × raw is a group; the diff
   await choose(page, bench(page).getByRole('combobox', { name: 'Granularity of the rebuild' }), 'Filter × raw');
   await bench(page).getByRole('button', { name: 'Exact rebuild' }).click();
   await page.getByRole('button', { name: /Open Elements/ }).click();
-  expect(await cardNames(page)).toContain('diffuse_filter × raw_lighting');
+  await expect.poll(() => cardNames(page)).toContain('diffuse_filter × raw_lighting');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
@@ -80,7 +80,7 @@ test('enhancement says what is missing; a build-up is kept as a recipe and built
   // The coverage matte says what the materials are called, so glass and water are found.
   await expect(report).not.toContainText('no material is called');
   await understood(page);
-  expect(await cardNames(page)).toEqual(['Beauty', 'Enhancement']);
+  await expect.poll(() => cardNames(page)).toEqual(['Beauty', 'Enhancement']);
   await bench(page).getByRole('button', { name: 'Keep this build-up as a recipe' }).click();
   await bench(page).getByRole('button', { name: 'Beauty only' }).click();
   await expect.poll(() => cardNames(page)).toEqual(['Beauty']);
@@ -182,7 +182,7 @@ test('a newer render takes the place of the old one under masks and corrections'
   const sky = await canvasPixel(page, at.x - origin.x, at.y - origin.y);
   await sheet.getByRole('button', { name: 'Replace', exact: true }).click();
   await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBeLessThan(sky[2] * 0.75);
-  expect(await cardNames(page)).toEqual(before);
+  await expect.poll(() => cardNames(page)).toEqual(before);
   await page.keyboard.press('Control+z');
   await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBe(sky[2]);
 });

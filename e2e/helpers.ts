@@ -25,8 +25,13 @@ export async function newDocument(page: Page, files: readonly string[] = DEMO_FI
   await settled(page);
 }
 
-export const cards = (page: Page): Locator => page.getByRole('region', { name: 'Build-up' }).locator('li[data-layer]');
-export const cardNames = (page: Page) => cards(page).evaluateAll((items) => items.map((item) => item.querySelector('[aria-label^="Select "]')?.getAttribute('aria-label')?.slice(7) ?? ''));
+const buildUp = (page: Page): Locator => page.getByRole('region', { name: 'Build-up', exact: true });
+export const cards = (page: Page): Locator => buildUp(page).locator('li[data-layer]');
+/** Names of the layers in order, once all their cards are drawn. */
+export async function cardNames(page: Page): Promise<string[]> {
+  await expect(buildUp(page)).toHaveAttribute('data-drawn', 'true');
+  return cards(page).evaluateAll((items) => items.map((item) => item.querySelector('[aria-label^="Select "]')?.getAttribute('aria-label')?.slice(7) ?? ''));
+}
 export const bench = (page: Page) => page.getByRole('complementary', { name: 'Bench' });
 
 export async function choose(page: Page, field: Locator, option: string | RegExp): Promise<void> {

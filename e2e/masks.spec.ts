@@ -78,7 +78,7 @@ test('see it, click it, add to it, keep it, correct it: a mask of two materials 
   await expect.poll(() => matteAt(page, 0.5, 0.2)).toBeGreaterThan(240);
   await page.keyboard.press('Control+z');
   await expect.poll(() => matteAt(page, 0.5, 0.2)).toBeLessThan(10);
-  expect(await cardNames(page)).toEqual(before);
+  await expect.poll(() => cardNames(page)).toEqual(before);
 });
 
 test('the shelf: suggestions, shared masks, an own copy, what is used is kept', async ({ page }) => {

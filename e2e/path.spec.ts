@@ -68,7 +68,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   await other.getByLabel('Project file').setInputFiles({ name: project.name, mimeType: 'application/zip', buffer: readFileSync(project.path) });
   await other.waitForURL(/build-up/);
   await settled(other);
-  expect(await cardNames(other)).toEqual(await cardNames(page));
+  await expect.poll(() => cardNames(other)).toEqual(await cardNames(page));
   await other.getByRole('link', { name: 'Deliver' }).click();
   const again = await downloaded(other, other.getByRole('button', { name: 'Save the picture' }));
   expect(Buffer.compare(readFileSync(again.path), readFileSync(picture.path))).toBe(0);

@@ -82,7 +82,7 @@ test('from the start page to elements, flipped through, and into a document', as
   await side(page).getByRole('button', { name: 'Send to the document' }).click();
   await page.waitForURL(/\/document\/.*\/build-up/, { timeout: 60_000 });
   await settled(page);
-  expect(await cardNames(page)).toEqual(['denoised_beauty']);
+  await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
   await page.getByRole('link', { name: 'Surfaces' }).click();
   await expect(page.getByRole('region', { name: 'Material schedule', exact: true })).toContainText('Plaster');
 });
