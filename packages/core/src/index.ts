@@ -31,7 +31,11 @@ export { guessRole, type RoleRule, ruleFor, titleLength, withRule } from './elem
 export { isRoleRule, readRulesFile, rulesFile } from './elements/rules-file.ts';
 export { guessEncoding, isRoleId, type RoleGuess, type RoleId, roleLabel, roleNature, roles } from './elements/roles.ts';
 export { wordsOf } from './elements/words.ts';
-export { columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, guessSentence, isAdditive, type RebuildColumn, rebuildColumns, type RebuildFigures, type RebuildGuess, RebuildMeasure, type RebuildPairs, type RebuildSet, rebuildSet, type RebuildSplit, RebuildSums, type RebuildTerm, type RebuildVerdict, verdictOf, verdictSentence } from './elements/rebuild.ts';
+export { DARKEST, type RebuildFigures, RebuildMeasure, type RebuildVerdict, verdictOf } from './elements/rebuild-figures.ts';
+export { CLOSED, columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, type RebuildColumn, type RebuildGuess, type RebuildSearch, rebuildSearch } from './elements/rebuild-search.ts';
+export { isAdditive, type RebuildPairs, type RebuildSet, rebuildSet, rebuildSets, type RebuildSplit } from './elements/rebuild-set.ts';
+export { RebuildSums } from './elements/rebuild-sums.ts';
+export { guessSentence, type MeasuredGuess, verdictSentence } from './elements/rebuild-words.ts';
 export { CoreError, type CoreErrorCode, isShortage } from './errors.ts';
 export type { Backend, ColorRegisters, Coverage, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';

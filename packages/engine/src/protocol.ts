@@ -3,7 +3,7 @@
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
 import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, TazzelDocument } from '@tazzel/core';
-import type { RebuildRequest } from './rebuild.ts';
+import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
 
 export const PROTOCOL_VERSION = 1;
@@ -109,6 +109,7 @@ export interface Tasks {
   /** Weighted products of columns over some rows: see core's elements/rebuild.ts. */
   'rebuild-sums': { request: RebuildRequest & { step: number }; response: Float64Array };
   'rebuild-figures': { request: RebuildRequest & { weights: readonly (readonly number[])[] }; response: Float64Array[] };
+  'rebuild-shifts': { request: ShiftRequest; response: Float64Array };
   sha256: { request: { file: FileRef }; response: string };
 }
 

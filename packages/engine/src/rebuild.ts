@@ -1,11 +1,13 @@
 /** The worker's part of the rebuild check: reads columns of numbers span by span and adds them up. */
-import { GLOW_FROM, GLOW_WIDTHS, gaussianBlur, type Plane, type Size, srgbDecode, sampleValue, type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
+import { DARKEST, GLOW_FROM, GLOW_WIDTHS, gaussianBlur, type Plane, type Size, srgbDecode, sampleValue, type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
 
 export interface RebuildRequest {
   readonly target: RebuildColumn;
   readonly columns: readonly RebuildColumn[];
   readonly views: Readonly<Record<string, ColumnView>>;
   readonly region: Region;
+  /** The most light that the target can hold. */
+  readonly ceiling: number;
 }
 
 /** A source's pixels. Of smooth pictures fewer are enough: `spread` is the size at which they are read. */
@@ -120,7 +122,7 @@ function addWeighted(to: Float32Array, values: Float32Array, weight: number, cou
 }
 
 /** Figures of several sums of the columns, one entry for each list of weights. */
-export function rebuildFigures({ target, columns, views, region }: RebuildRequest, weights: readonly (readonly number[])[], backend: Backend): Float64Array[] {
+export function rebuildFigures({ target, columns, views, region, ceiling }: RebuildRequest, weights: readonly (readonly number[])[], backend: Backend): Float64Array[] {
   const reader = readerOf(backend);
   const measures = weights.map(() => new RebuildMeasure());
   const sums = weights.map(() => triple(backend.spanLength));
@@ -137,7 +139,48 @@ export function rebuildFigures({ target, columns, views, region }: RebuildReques
       }
     }
     reader.read(target, views, x, y, count, wanted);
-    for (const [k, measure] of measures.entries()) measure.add(sums[k], wanted, count, { x, y, width: count });
+    for (const [k, measure] of measures.entries()) measure.add(sums[k], wanted, count, { x, y, width: count }, ceiling);
   });
   return measures.map(({ values }) => values);
+}
+
+/** One source of a sum (or its target) moved by some whole pixels. */
+export interface ShiftRequest extends RebuildRequest {
+  readonly sourceId: string;
+  readonly shifts: readonly { readonly x: number; readonly y: number }[];
+  readonly step: number;
+}
+
+/** Squared errors, weighted as everywhere, with the source moved by each of the shifts. Every `step`th row of the region is looked at. */
+export function shiftErrors({ target, columns, views, region, sourceId, shifts, step }: ShiftRequest, backend: Backend): Float64Array {
+  const reader = readerOf(backend);
+  const errors = new Float64Array(shifts.length);
+  const [light, rest, moved, part] = [triple(backend.spanLength), triple(backend.spanLength), triple(backend.spanLength), triple(backend.spanLength)];
+  const takesPart = ({ factors }: RebuildColumn) => factors.some((factor) => factor.sourceId === sourceId);
+  const isTarget = takesPart(target);
+  const [still, moving] = [columns.filter((column) => !takesPart(column)), isTarget ? [target] : columns.filter(takesPart)];
+  const view = views[sourceId];
+  eachSpan(region, backend.spanLength, (x, y, count) => {
+    if (y % step !== 0) return;
+    reader.read(target, views, x, y, count, light);
+    for (const c of [0, 1, 2]) rest[c].set(light[c].subarray(0, count));
+    if (isTarget) for (const values of rest) values.fill(0, 0, count);
+    for (const column of still) {
+      reader.read(column, views, x, y, count, part);
+      for (const c of [0, 1, 2]) addWeighted(rest[c], part[c], isTarget ? 1 : -1, count);
+    }
+    for (const [i, shift] of shifts.entries()) {
+      const places = { ...views, [sourceId]: { ...view, x: view.x + shift.x, y: view.y + shift.y } };
+      for (const values of moved) values.fill(0, 0, count);
+      for (const column of moving) {
+        reader.read(column, places, x, y, count, part);
+        for (const c of [0, 1, 2]) addWeighted(moved[c], part[c], 1, count);
+      }
+      for (const c of [0, 1, 2]) {
+        const weights = isTarget ? rest[c] : light[c];
+        for (let p = 0; p < count; p++) errors[i] += ((rest[c][p] - moved[c][p]) / Math.max(Math.abs(weights[p]), DARKEST)) ** 2;
+      }
+    }
+  });
+  return errors;
 }

@@ -32,6 +32,9 @@ export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
 const isManaged = (source: Source) => roleNature(source.role) === 'light' && source.encoding !== 'data';
 const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
 
+/** How many reduced levels are made of a picture. */
+export const reducedLevels = ({ width, height }: Size): number => Math.max(0, Math.floor(Math.log2(Math.max(width, height) / SMALLEST_SIDE)));
+
 const planesOf = (set: PlaneSet) => (set.alpha ? [...set.color, set.alpha] : [...set.color]);
 const bytesOf = (set: PlaneSet | null) => (set ? planesOf(set).reduce((sum, plane) => sum + plane.data.byteLength, 0) : 0);
 
@@ -102,8 +105,7 @@ export class SourceStore {
       if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
       const stored = source.file.format === 'exr' ? await this.#decodeExr(source) : await this.#decodePicture(source, file, source.file.format);
       const full = source.fit ? await this.#fitted(source, stored, source.fit) : stored;
-      const { width, height } = full.color[0];
-      const levels = Math.max(0, Math.floor(Math.log2(Math.max(width, height) / SMALLEST_SIDE)));
+      const levels = reducedLevels(full.color[0]);
       const planes = planesOf(full);
       const reduced = await this.pool.run('reduce', { planes, keepsValues: keepsValues(source), levels });
       const sets = Array.from({ length: levels }, (_, i): PlaneSet => {

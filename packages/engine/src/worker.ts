@@ -8,7 +8,7 @@ import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
 import { channelRows, hashIndex, rowMeans, seenBehind } from './rows.ts';
-import { glowOf, rebuildFigures, rebuildSums } from './rebuild.ts';
+import { glowOf, rebuildFigures, rebuildSums, shiftErrors } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
 import { TileCache } from './tile-cache.ts';
@@ -202,6 +202,7 @@ class WorkerState {
     },
     'rebuild-sums': ({ step, ...request }) => rebuildSums(request, step, this.kernels),
     'rebuild-figures': ({ weights, ...request }) => rebuildFigures(request, weights, this.kernels),
+    'rebuild-shifts': (request) => shiftErrors(request, this.kernels),
     'mask-picture': (request) => ({ rgba: maskPicture(request) }),
     outline: (request) => ({ rgba: outlinePicture(request) }),
   };

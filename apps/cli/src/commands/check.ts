@@ -30,11 +30,12 @@ export const check: Command = {
       }
       if (results.length === 0) throw new Error('There is nothing to add up: the files need a beauty, and elements or light groups beside it. “tazzel inspect” says what they hold.');
       for (const result of results) report(result, invocation);
-      invocation.result(results.map(({ set, figures, verdict, sentence, guesses, level }) => ({
+      invocation.result(results.map(({ set, figures, verdict, sentence, guesses, level, others }) => ({
         split: set.split,
         beauty: set.target.name,
         terms: set.terms.map((term) => term.label),
-        missing: set.missing,
+        missing: set.missing.map(({ id }) => id),
+        others,
         verdict,
         sentence,
         ...figures,
@@ -42,7 +43,8 @@ export const check: Command = {
         level,
         guesses: guesses.map((guess) => ({ kind: guess.kind, element: guess.label, factor: guess.factor, meanErrorAfter: guess.figures.meanError })),
       })));
-      for (const { verdict, sentence } of results) if (verdict === 'off') invocation.problem(sentence);
+      // A fault that has a name is one, however small.
+      for (const { verdict, sentence, guesses } of results) if (verdict === 'off' || guesses.length > 0) invocation.problem(sentence);
     });
   },
 };
@@ -63,7 +65,7 @@ function report({ set, figures, sentence, verdict, guesses, level, problems }: R
   for (const sentenceOfFile of problems) problem(sentenceOfFile);
   const percent = (share: number) => `${(100 * share).toFixed(2)} %`;
   say(`${set.split === 'lights' ? 'Light groups' : 'Elements'}: ${set.terms.map((term) => term.label).join(' + ')}`);
-  if (verdict !== 'off') say(`  ${sentence}`);
+  if (verdict !== 'off' && guesses.length === 0) say(`  ${sentence}`);
   const stops = figures.largestStops < 0.005 ? '0' : figures.largestStops.toFixed(2);
   say(`  error ${percent(figures.meanError)} on average, ${percent(figures.largestError)} at most (at ${figures.largestAt.x}, ${figures.largestAt.y}), ${stops} stops at most; PSNR ${Number.isFinite(figures.psnrDb) ? `${figures.psnrDb.toFixed(1)} dB` : 'infinite'}`);
   if (level > 0) say(`  compared at 1/${2 ** level} of the size, because not all elements fit into memory`);

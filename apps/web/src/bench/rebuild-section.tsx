@@ -49,10 +49,12 @@ export function RebuildSection() {
     placeholderData: keepPreviousData,
   });
   const result = set && isAsked ? data : null;
+  // Of several beauties, the one that the sum is nearest to.
+  const target = (result?.set ?? set)?.target;
   const show = (what: 'sum' | 'difference') => {
-    if (!set) return;
-    const label = what === 'sum' ? `Sum of the ${split === 'lights' ? 'light groups' : 'elements'}` : `Difference from ${set.target.name}, ${DIFFERENCE_STOPS} stops brighter`;
-    actions.set({ viewedSourceId: null, lookAt: lookAt?.label === label ? null : { label, document: rebuildDocument(document, set, what, what === 'sum' ? 0 : DIFFERENCE_STOPS) } });
+    if (!set || !target) return;
+    const label = what === 'sum' ? `Sum of the ${split === 'lights' ? 'light groups' : 'elements'}` : `Difference from ${target.name}, ${DIFFERENCE_STOPS} stops brighter`;
+    actions.set({ viewedSourceId: null, lookAt: lookAt?.label === label ? null : { label, document: rebuildDocument(document, { ...set, target }, what, what === 'sum' ? 0 : DIFFERENCE_STOPS) } });
   };
 
   return (
@@ -69,7 +71,7 @@ export function RebuildSection() {
       {set && (
         <>
           <p className="narrow mt-1 text-[12px] text-faint">
-            {set.terms.map((term) => term.label).join(' + ')} = {set.target.name}?
+            {set.terms.map((term) => term.label).join(' + ')} = {target?.name}?
           </p>
           <div className="mt-1.5 flex flex-wrap gap-1.5">
             {!result && (

@@ -7,7 +7,7 @@ import { newTerm } from './mask-edits.ts';
 import type { MaskTerm } from './model.ts';
 import { planRefresh } from './refresh.ts';
 import { parseDocument } from './schema.ts';
-import { rebuildSet } from '../elements/rebuild.ts';
+import { rebuildSet } from '../elements/rebuild-set.ts';
 import type { RoleId } from '../elements/roles.ts';
 
 const ROLES: readonly RoleId[] = ['beauty', 'direct-lighting', 'raw-lighting', 'diffuse-filter', 'gi', 'reflection', 'refraction', 'specular', 'background', 'shadow', 'ambient-occlusion', 'light-group', 'light-group', 'material-id'];

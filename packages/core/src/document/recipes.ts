@@ -7,7 +7,7 @@ import { type BlendModeId, blendModesFor } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
 import { completeParams, defaultsOf } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
-import { type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild.ts';
+import { type MissingLight, type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild-set.ts';
 import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
 import { namedLike } from '../elements/materials.ts';
 import { wordsOf } from '../elements/words.ts';
@@ -185,7 +185,7 @@ export function buildRecipe(document: TazzelDocument, recipe: Recipe): BuildResu
   return { edit: { type: 'build', name: recipe.name, scene, picture, masks: builder.masks }, missing: [...new Set(builder.missing)] };
 }
 
-const EMPTY: Readonly<Partial<Record<RoleId, string>>> = {
+const EMPTY: Readonly<Partial<Record<MissingLight['id'], string>>> = {
   'direct-lighting': 'surfaces get no light from the lamps and the sun',
   gi: 'shade will be black',
   reflection: 'glass, metal and water will not reflect',
@@ -213,7 +213,8 @@ export function buildExact(document: TazzelDocument, split: RebuildSplit, pairs:
   const elements = builder.group(split === 'lights' ? 'Light groups' : 'Elements', false, summands(builder, set, document.sources));
   return {
     edit: { type: 'build', name: split === 'lights' ? 'Exact rebuild of lights' : 'Exact rebuild', scene: [reference, elements], picture: [], masks: [] },
-    missing: set.missing.map((role) => `${roleLabel(role)} is missing: ${EMPTY[role] ?? 'its light will be missing'}.`),
+    // Which lights a scene has nobody knows.
+    missing: split === 'lights' ? [] : set.missing.map(({ id, label }) => `${label} is missing: ${EMPTY[id] ?? 'its light will be missing'}.`),
   };
 }
 
