@@ -27,7 +27,7 @@ const has = (command) => {
 
 /** Browser and reference tools of the tests, from Debian's packages. */
 export async function installTools() {
-  const missing = Object.entries({ chromium: 'chromium', oiiotool: 'openimageio-tools', identify: 'imagemagick' }).filter(([command]) => !has(command)).map(([, pack]) => pack);
+  const missing = Object.entries({ chromium: 'chromium', oiiotool: 'openimageio-tools', identify: 'imagemagick', tiffcp: 'libtiff-tools' }).filter(([command]) => !has(command)).map(([, pack]) => pack);
   if (missing.length === 0) return;
   const mayInstall = process.getuid?.() === 0 && has('apt-get');
   if (!mayInstall) {

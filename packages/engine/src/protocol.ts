@@ -4,7 +4,7 @@
  */
 import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
-import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport } from '@tazzel/formats';
+import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
 
 export const PROTOCOL_VERSION = 1;
 
@@ -52,7 +52,7 @@ export interface Tasks {
   'exr-header': { request: { file: FileRef }; response: ExrFile };
   'decode-exr': { request: { file: FileRef; header: ExrHeader; planes: ReadonlyMap<string, Plane>; first: number; last: number }; response: null };
   /** A picture of a format that is decoded as a whole, or one of its pages. */
-  'decode-picture': { request: { file: FileRef; format: Exclude<FileFormat, 'exr'>; page: number; managed: boolean }; response: { color: readonly Plane[]; alpha: Plane | null } };
+  'decode-picture': { request: { file: FileRef; format: Exclude<FileFormat, 'exr'>; wanted: WantedPixels; managed: boolean }; response: { color: readonly Plane[]; alpha: Plane | null } };
   /** Colours of three float planes through a matrix, in place. */
   'convert-light': { request: { color: readonly Plane[]; matrix: Matrix }; response: null };
   /** Red, green and blue of a luminance and two differences, which may be smaller. */

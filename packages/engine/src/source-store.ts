@@ -153,7 +153,8 @@ export class SourceStore {
   }
 
   async #decodePicture(source: Source, file: FileRef, format: Exclude<FileFormat, 'exr'>): Promise<PlaneSet> {
-    const { color, alpha } = await this.pool.run('decode-picture', { file, format, page: source.part, managed: isManaged(source) });
+    const wanted = { page: source.part, color: source.colorChannels, alpha: source.alphaChannel !== null };
+    const { color, alpha } = await this.pool.run('decode-picture', { file, format, wanted, managed: isManaged(source) });
     return { color, alpha: source.alphaChannel === null ? null : alpha };
   }
 

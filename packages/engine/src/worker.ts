@@ -92,7 +92,7 @@ class WorkerState {
       await decodeExrChunks(this.platform.open(file), header, planes, first, last, this.kernels);
       return null;
     },
-    'decode-picture': ({ file, format, page, managed }) => decodePicture(this.platform.open(file), format, page, managed, this.platform, this.platform.allocateShared),
+    'decode-picture': ({ file, format, wanted, managed }) => decodePicture(this.platform.open(file), format, wanted, managed, this.platform, this.platform.allocateShared),
     'convert-light': ({ color, matrix }) => {
       convertLight(color, matrix);
       return null;

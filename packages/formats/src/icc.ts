@@ -24,6 +24,18 @@ export interface StoredPixels {
   readonly space: ColorSpace;
 }
 
+/** Red, green and blue of cyan, magenta, yellow and black by plain subtraction. @source TIFF 6.0 section 16: inks without a profile */
+export function withoutInks([cyan, magenta, yellow, black]: readonly Plane[]): Plane[] {
+  const most = black.type === 'u8' ? 255 : 65535;
+  return [cyan, magenta, yellow].map((ink) => {
+    const data = ink.data.slice();
+    for (let i = 0; i < data.length; i++) data[i] = Math.round(((most - ink.data[i]) * (most - black.data[i])) / most);
+    return { ...ink, data };
+  });
+}
+/** What is said of them. */
+export const inksSentence = (fileName: string) => `${fileName}: its inks (cyan, magenta, yellow, black) were turned into red, green and blue without their profile; the colours are near, not exact. Save it as RGB to be sure.`;
+
 export const SRGB: ColorSpace = { name: null, matrix: null, isUnknown: false, isLinear: false };
 const known = (name: string, primaries: Primaries, isLinear = false): ColorSpace => ({ name, matrix: primaries === REC709 ? null : rgbToRgb(primaries, REC709), isUnknown: false, isLinear });
 export const unknownSpace = (name: string): ColorSpace => ({ name, matrix: null, isUnknown: true, isLinear: false });

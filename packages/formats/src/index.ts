@@ -6,7 +6,7 @@ export { type ExrFile, type ExrHeader, readExrFile } from './exr/header.ts';
 export type { ExrCompression, ExrWriteCompression } from './exr/types.ts';
 export { inspectFile, recognise } from './inspect.ts';
 export { crc32 } from './png/chunks.ts';
-export { decodePicture, type PicturePixels } from './pictures.ts';
+export { decodePicture, type PicturePixels, type WantedPixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';
 export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';

@@ -5,16 +5,19 @@ import { EXR_MAGIC, type ExrHeader, readExrFile } from './exr/header.ts';
 import { PNG_SIGNATURE, readPngHeader } from './png/chunks.ts';
 import { pngColorPlanes, pngHasAlpha } from './png/decode.ts';
 import { readHdrHeader } from './hdr.ts';
-import { type ColorSpace, SRGB } from './icc.ts';
+import { type ColorSpace, inksSentence, SRGB } from './icc.ts';
 import { readJpegHeader } from './jpeg.ts';
+import { orientationNote } from './orientation.ts';
 import type { ElementReport, FileReport } from './report.ts';
-import { readTiffPages } from './tiff.ts';
+import { readTiffPages } from './tiff/pages.ts';
 import { readWebpHeader } from './webp.ts';
 
 const signatures: readonly { format: FileFormat; begins: readonly number[]; at?: number }[] = [
   { format: 'jpeg', begins: [0xff, 0xd8, 0xff] },
   { format: 'tiff', begins: [0x49, 0x49, 0x2a, 0] },
   { format: 'tiff', begins: [0x4d, 0x4d, 0, 0x2a] },
+  { format: 'tiff', begins: [0x49, 0x49, 0x2b, 0] },
+  { format: 'tiff', begins: [0x4d, 0x4d, 0, 0x2b] },
   { format: 'hdr', begins: [0x23, 0x3f] },
   { format: 'webp', begins: [0x57, 0x45, 0x42, 0x50], at: 8 },
 ];
@@ -102,8 +105,8 @@ function simpleReport(source: ByteSource, { format, width, height, channels, has
 
 async function inspectJpeg(source: ByteSource): Promise<FileReport> {
   const header = await readJpegHeader(source);
-  const turned: Record<string, string> = header.orientation === 1 ? {} : { orientation: `stored turned or mirrored (Exif ${header.orientation}), shown upright` };
-  return simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG', notes: turned });
+  const report = simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG', notes: orientationNote(header.orientation) });
+  return header.hasInks ? { ...report, leftOut: [...report.leftOut, inksSentence(source.name)] } : report;
 }
 
 const inspectWebp = async (source: ByteSource): Promise<FileReport> => simpleReport(source, { ...(await readWebpHeader(source)), format: 'webp', channels: 3, type: 'u8', compression: 'WebP' });
@@ -116,7 +119,7 @@ async function inspectHdr(source: ByteSource): Promise<FileReport> {
 async function inspectTiff(source: ByteSource): Promise<FileReport> {
   const { pages, leftOut } = await readTiffPages(source);
   const [first] = pages;
-  const channelsOf = (page: (typeof pages)[number]) => (page.channels === 1 ? ['Y'] : ['R', 'G', 'B']);
+  const windowOf = ({ width, height }: (typeof pages)[number]) => ({ x: 0, y: 0, width, height });
   return {
     format: 'tiff',
     fileName: source.name,
@@ -125,24 +128,21 @@ async function inspectTiff(source: ByteSource): Promise<FileReport> {
     parts: pages.map((page) => ({
       part: page.index,
       name: page.name,
-      window: { x: 0, y: 0, width: page.width, height: page.height },
+      window: windowOf(page),
       compression: page.compression,
-      channels: [...channelsOf(page), ...(page.hasAlpha ? ['A'] : [])].map((name) => ({ name, type: page.type })),
+      channels: [...page.color, ...(page.alpha ? [page.alpha] : []), ...page.others].map((name) => ({ name, type: page.type })),
     })),
-    elements: pages.map((page) => ({
-      name: page.name || (pages.length > 1 ? `page ${page.index + 1}` : ''),
-      colorChannels: channelsOf(page),
-      alphaChannel: page.hasAlpha ? 'A' : null,
-      premultiplied: page.premultiplied,
-      types: [page.type],
-      part: page.index,
-      window: { x: 0, y: 0, width: page.width, height: page.height },
-      hint: null,
-      encoding: page.space.isLinear ? 'linear' : null,
-    })),
+    elements: pages.flatMap((page): ElementReport[] => {
+      const name = page.name || (pages.length > 1 ? `page ${page.index + 1}` : '');
+      const whole = { types: [page.type], part: page.index, window: windowOf(page), hint: null };
+      return [
+        { ...whole, name, colorChannels: page.color, alphaChannel: page.alpha, premultiplied: page.premultiplied, encoding: page.space.isLinear ? 'linear' : null },
+        ...page.others.map((channel): ElementReport => ({ ...whole, name: name ? `${name} ${channel}` : channel, colorChannels: [channel], alphaChannel: null, encoding: 'data' })),
+      ];
+    }),
     premultiplied: false,
-    notes: spaceNotes(first.space),
-    leftOut: [...leftOut, ...leftOutOf(source, first.space)],
+    notes: { ...spaceNotes(first.space), ...orientationNote(first.orientation) },
+    leftOut: [...leftOut, ...leftOutOf(source, first.space), ...(pages.some(({ photometric }) => photometric === 'inks') ? [inksSentence(source.name)] : [])],
   };
 }
 

@@ -1,9 +1,11 @@
-/** JPEG: the header and orientation by ourselves, the pixels by mozjpeg compiled to WebAssembly. @source ITU-T T.81 (markers), Exif 2.3 (orientation), ICC.1 annex B (profiles in APP2) */
+/** JPEG: the header and orientation by ourselves, the pixels by mozjpeg compiled to WebAssembly (those of inks by jpeg-js). @source ITU-T T.81 (markers), Exif 2.3 (orientation), ICC.1 annex B (profiles in APP2) */
 import decode, { init } from '@jsquash/jpeg/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
+import { decode as decodeInks } from 'jpeg-js';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 import { failure, FormatError } from './errors.ts';
 import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
+import { exifOrientation, turnedUpright, uprightSize } from './orientation.ts';
 
 export interface JpegHeader {
   /** As it is shown, turned upright. */
@@ -13,6 +15,8 @@ export interface JpegHeader {
   /** Exif: 1 upright, 2–8 turned or mirrored. */
   readonly orientation: number;
   readonly space: ColorSpace;
+  /** Cyan, magenta, yellow and black, which are converted. */
+  readonly hasInks: boolean;
 }
 
 /** @throws FormatError */
@@ -44,10 +48,10 @@ export async function readJpegHeader(source: ByteSource): Promise<JpegHeader> {
       if (marker >= 0xc9) throw new FormatError('unsupported', name, 'it is packed with arithmetic coding, which is not read. Save it as an ordinary JPEG, or as PNG.');
       if ([0xc3, 0xc5, 0xc6, 0xc7].includes(marker)) throw new FormatError('unsupported', name, `it is of a rare kind (${marker === 0xc3 ? 'lossless' : 'hierarchical'}), which is not read. Save it as an ordinary JPEG, or as PNG.`);
       if (body[0] !== 8) throw new FormatError('unsupported', name, `${body[0]} bits a sample are not read. Save it with 8 bits, or as PNG.`);
-      if (channels !== 1 && channels !== 3) throw new FormatError('unsupported', name, `${channels} channels (CMYK) are not read. Convert it to RGB.`);
+      if (![1, 3, 4].includes(channels)) throw new FormatError('unsupported', name, `${channels} channels are not read. Convert it to RGB.`);
+      const hasInks = channels === 4;
       if (width > MAX_SIDE || height > MAX_SIDE || width * height > MAX_PIXELS) throw new FormatError('too-large', name, `${width} × ${height} pixels; up to ${MAX_PIXELS / 2 ** 20} million pixels are read.`);
-      const upright = orientation < 5 ? { width, height } : { width: height, height: width };
-      return { ...upright, channels, orientation, space: profile.length > 0 ? spaceOfProfile(joined(profile)) : SRGB };
+      return { ...uprightSize({ width, height }, orientation), channels: channels === 1 ? 1 : 3, orientation, space: profile.length > 0 && !hasInks ? spaceOfProfile(joined(profile)) : SRGB, hasInks };
     }
     if (marker === 0xe1 && startsWith(body, 'Exif\0\0')) orientation = exifOrientation(body.subarray(6));
     if (marker === 0xe2 && startsWith(body, 'ICC_PROFILE\0')) profile[body[12] - 1] = body.slice(14);
@@ -78,71 +82,40 @@ const joined = (parts: readonly (Uint8Array | undefined)[]): Uint8Array => {
   return out;
 };
 
-/** Tag 274 of the first directory; 1 if there is none, or none that makes sense. */
-function exifOrientation(tiff: Uint8Array): number {
-  if (tiff.length < 14) return 1;
-  const view = new DataView(tiff.buffer, tiff.byteOffset, tiff.byteLength);
-  const little = view.getUint16(0) === 0x4949;
-  const directory = view.getUint32(4, little);
-  if (directory + 2 > tiff.length) return 1;
-  const count = view.getUint16(directory, little);
-  for (let i = 0; i < count && directory + 14 + i * 12 <= tiff.length; i++) {
-    const at = directory + 2 + i * 12;
-    if (view.getUint16(at, little) !== 274) continue;
-    const value = view.getUint16(at + 8, little);
-    return value >= 1 && value <= 8 ? value : 1;
-  }
-  return 1;
+let ready: Promise<void> | null = null;
+
+/** Bytes of red, green, blue, alpha of a JPEG, as it is stored. Rejects if it cannot be unpacked. */
+export async function unpackJpeg(bytes: Uint8Array<ArrayBuffer>, platform: Platform): Promise<{ width: number; height: number; data: Uint8ClampedArray }> {
+  ready ??= platform.codec('jpeg').then((module) => init(module));
+  await ready;
+  const { width, height, data } = await decode(bytes.buffer, { preserveOrientation: false });
+  return { width, height, data: data as unknown as Uint8ClampedArray };
 }
 
-let ready: Promise<void> | null = null;
+/** JPEG of four inks, which the other decoder refuses: red, green and blue by plain subtraction. */
+function unpackInks(bytes: Uint8Array): { width: number; height: number; data: Uint8Array } {
+  const { width, height, data } = decodeInks(bytes, { useTArray: true, formatAsRGBA: true, tolerantDecoding: false, maxResolutionInMP: MAX_PIXELS / 1e6, maxMemoryUsageInMB: 4096 });
+  return { width, height, data };
+}
 
 /** One or three planes of bytes, upright. @throws FormatError */
 export async function decodeJpeg(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
-  const { width, height, channels, orientation, space } = await readJpegHeader(source);
-  ready ??= platform.codec('jpeg').then((module) => init(module));
-  await ready;
+  const { channels, orientation, space, hasInks, ...header } = await readJpegHeader(source);
+  const { width, height } = uprightSize(header, orientation);
   const bytes = new Uint8Array(await source.read(0, source.size));
   if (!hasEnd(bytes)) throw new FormatError('truncated', source.name, 'the file ends in the middle of its pixels. It was not written or copied completely; save it again.');
-  let pixels: Uint8ClampedArray;
+  let pixels: ArrayLike<number>;
   try {
-    const image = await decode(bytes.buffer as ArrayBuffer, { preserveOrientation: false });
-    const [w, h] = orientation < 5 ? [width, height] : [height, width];
-    if (image.width !== w || image.height !== h) throw new RangeError(`${image.width} × ${image.height}`);
-    pixels = image.data as unknown as Uint8ClampedArray;
+    const image = hasInks ? unpackInks(bytes) : await unpackJpeg(bytes, platform);
+    if (image.width !== width || image.height !== height) throw new RangeError(`${image.width} × ${image.height}`);
+    pixels = image.data;
   } catch (error) {
     throw failure(error, new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.'));
   }
-  const color = Array.from({ length: channels }, (): Plane => ({ type: 'u8', width, height, data: planeView('u8', allocate(width * height)) }));
-  const stored = orientation < 5 ? width : height;
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      const [sx, sy] = storedPlace(orientation, x, y, width, height);
-      const from = (sy * stored + sx) * 4;
-      for (let c = 0; c < channels; c++) color[c].data[y * width + x] = pixels[from + c];
-    }
-  }
+  const color = Array.from({ length: channels }, (_, c): Plane => {
+    const data = planeView('u8', orientation === 1 ? allocate(width * height) : new ArrayBuffer(width * height));
+    for (let i = 0; i < data.length; i++) data[i] = pixels[i * 4 + c];
+    return turnedUpright({ type: 'u8', width, height, data }, orientation, allocate);
+  });
   return { color, alpha: null, space };
-}
-
-/** Where a pixel of the upright picture is stored. @source Exif 2.3, tag 274 */
-function storedPlace(orientation: number, x: number, y: number, width: number, height: number): [number, number] {
-  switch (orientation) {
-    case 2:
-      return [width - 1 - x, y];
-    case 3:
-      return [width - 1 - x, height - 1 - y];
-    case 4:
-      return [x, height - 1 - y];
-    case 5:
-      return [y, x];
-    case 6:
-      return [y, width - 1 - x];
-    case 7:
-      return [height - 1 - y, width - 1 - x];
-    case 8:
-      return [height - 1 - y, x];
-    default:
-      return [x, y];
-  }
 }

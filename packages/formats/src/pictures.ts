@@ -4,23 +4,30 @@ import { type Allocate, type ByteSource, type Platform, plainMemory } from './by
 import { decodeHdr } from './hdr.ts';
 import { decodeJpeg } from './jpeg.ts';
 import { decodePng } from './png/decode.ts';
-import { decodeTiff } from './tiff.ts';
+import { decodeTiff } from './tiff/decode.ts';
 import { decodeWebp } from './webp.ts';
 import type { StoredPixels } from './icc.ts';
 
 export type PicturePixels = Pick<StoredPixels, 'color' | 'alpha'>;
 
+/** Which channels of which page; only TIFF files have a choice. */
+export interface WantedPixels {
+  readonly page: number;
+  readonly color: readonly string[];
+  readonly alpha: boolean;
+}
+
 /**
  * The planes of a picture, or of one of its pages. `managed`: colours of a known other space become Rec. 709; data and IDs
  * are never touched. @throws FormatError
  */
-export async function decodePicture(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number, managed: boolean, platform: Platform, allocate: Allocate = plainMemory): Promise<PicturePixels> {
-  const { color, alpha, space } = await decodeStored(source, format, page, platform, allocate);
+export async function decodePicture(source: ByteSource, format: Exclude<FileFormat, 'exr'>, wanted: WantedPixels, managed: boolean, platform: Platform, allocate: Allocate = plainMemory): Promise<PicturePixels> {
+  const { color, alpha, space } = await decodeStored(source, format, wanted, platform, allocate);
   if (managed && color.length === 3 && space.matrix) convertDisplay(color, space.matrix, space.isLinear);
   return { color, alpha };
 }
 
-function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, page: number, platform: Platform, allocate: Allocate): Promise<StoredPixels> {
+function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, wanted: WantedPixels, platform: Platform, allocate: Allocate): Promise<StoredPixels> {
   switch (format) {
     case 'png':
       return decodePng(source, platform, allocate);
@@ -31,7 +38,7 @@ function decodeStored(source: ByteSource, format: Exclude<FileFormat, 'exr'>, pa
     case 'hdr':
       return decodeHdr(source, allocate);
     default:
-      return decodeTiff(source, page, allocate);
+      return decodeTiff(source, wanted.page, wanted, platform, allocate);
   }
 }
 

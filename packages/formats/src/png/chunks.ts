@@ -1,7 +1,7 @@
 /** The chunk structure of PNG. @source PNG Specification, 3rd edition (W3C 2025), §5 and §11 */
 import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
-import { unzlibSync } from 'fflate';
 import { FormatError } from '../errors.ts';
+import { inflatedWithin } from '../inflate.ts';
 import { type ColorSpace, displayP3, linearSrgb, SRGB, spaceOfProfile, unknownSpace } from '../icc.ts';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
@@ -96,12 +96,8 @@ function colorOf(type: 'cICP' | 'iCCP' | 'sRGB' | 'gAMA', body: Uint8Array): Col
     return isLinear ? linearSrgb('linear Rec. 709') : SRGB;
   }
   const zero = body.indexOf(0);
-  try {
-    // Into a buffer of a fixed size: what would be longer is no profile.
-    return spaceOfProfile(unzlibSync(body.subarray(zero + 2), { out: new Uint8Array(MAX_PROFILE) }));
-  } catch {
-    return unknownSpace(new TextDecoder('latin1').decode(body.subarray(0, Math.max(0, zero))));
-  }
+  const profile = inflatedWithin(body.subarray(zero + 2), MAX_PROFILE);
+  return profile ? spaceOfProfile(profile) : unknownSpace(new TextDecoder('latin1').decode(body.subarray(0, Math.max(0, zero))));
 }
 
 function readIhdr(body: Uint8Array, name: string) {

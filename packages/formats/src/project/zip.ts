@@ -4,9 +4,9 @@
  *
  * @source PKWARE APPNOTE.TXT, sections 4.3.7 (local header), 4.3.12 (central directory), 4.3.16 (end of it), 4.4.4 (flags)
  */
-import { Inflate } from 'fflate';
 import type { ByteSource } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import { inflatedExactly } from '../inflate.ts';
 import { crc32 } from '../png/chunks.ts';
 
 export interface ZipEntry {
@@ -105,27 +105,6 @@ export async function readEntry(source: ByteSource, entry: ZipEntry, most: numbe
   if (length > most || packedLength > most) throw new FormatError('too-large', source.name, `${name} in it has ${Math.round(Math.max(length, packedLength) / 2 ** 20)} MB; up to ${Math.round(most / 2 ** 20)} MB are read.`);
   if (length > packedLength * MOST_RATIO + 1024) return null;
   const packed = (await source.read(offset, packedLength)).slice();
-  const bytes = isPacked ? inflated(packed, length) : packed;
+  const bytes = isPacked ? inflatedExactly(packed, length) : packed;
   return bytes && crc32(bytes) === entry.crc ? bytes : null;
-}
-
-/** Unpacks exactly `length` bytes, and stops at the first one beyond. */
-function inflated(packed: Uint8Array, length: number): Uint8Array | null {
-  const out = new Uint8Array(length);
-  let at = 0;
-  let fits = true;
-  const inflate = new Inflate((part) => {
-    if (at + part.length > length) fits = false;
-    else {
-      out.set(part, at);
-      at += part.length;
-    }
-  });
-  const STEP = 65_536;
-  try {
-    for (let from = 0; from < packed.length && fits; from += STEP) inflate.push(packed.subarray(from, from + STEP), from + STEP >= packed.length);
-  } catch {
-    return null;
-  }
-  return fits && at === length ? out : null;
 }
