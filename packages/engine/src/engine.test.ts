@@ -79,7 +79,7 @@ const flat = async (doc: TazzelDocument, into = engine) => new Uint8Array((await
 async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   const [beauty, overlay] = doc.sources;
   const header = await firstPart(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }));
-  const planes = await engine.pool.run('decode-picture', { format: 'png', page: 0, managed: true, file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
+  const planes = await engine.pool.run('decode-picture', { format: 'png', wanted: { page: 0, color: ['R', 'G', 'B'], alpha: true }, managed: true, file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
   const { allocateExrPlanes, decodeExrChunks } = await import('@tazzel/formats');
   const light = allocateExrPlanes(header, ['R', 'G', 'B']);
   await decodeExrChunks(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }), header, light, 0, header.offsets.length, await builtKernels());

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { createRequire } from 'node:module';
 import { closeSync, openSync, readSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
-import { deflateSync, inflateSync } from 'node:zlib';
+import { createInflate, deflateSync, inflateSync } from 'node:zlib';
 import { type ByteSource, byteSource } from '@tazzel/formats';
 import type { FileRef } from './protocol.ts';
 import type { WorkerPlatform } from './worker.ts';
@@ -45,6 +45,11 @@ export const nodePlatform: WorkerPlatform = {
     const raw = inflateSync(packed, { maxOutputLength: length + 1, chunkSize: Math.max(64, length + 1) });
     if (raw.length !== length) throw new RangeError(`${raw.length} bytes, ${length} expected`);
     return raw;
+  },
+  inflateParts: async (packed, each) => {
+    const stream = createInflate({ chunkSize: 2 ** 20 });
+    stream.end(packed);
+    for await (const part of stream) each(part as Uint8Array);
   },
   deflate: (raw) => deflateSync(raw, { level: 4 }),
   codec: async (name) => {

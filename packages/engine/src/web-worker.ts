@@ -6,21 +6,30 @@ import { serveWorker, type WorkerPlatform } from './worker.ts';
 
 const codecs = { jpeg: jpegUrl, webp: webpUrl };
 
+/** Hands over a stream piece by piece; what `each` throws cancels it. */
+async function readParts(stream: ReadableStream<Uint8Array>, each: (part: Uint8Array) => void): Promise<void> {
+  const reader = stream.getReader();
+  for (;;) {
+    const { done, value } = await reader.read();
+    if (done) return;
+    try {
+      each(value);
+    } catch (error) {
+      await reader.cancel();
+      throw error;
+    }
+  }
+}
+
 /** Reads a stream into exactly `length` bytes and stops at the first byte beyond. */
 async function readExactly(stream: ReadableStream<Uint8Array>, length: number): Promise<Uint8Array> {
   const out = new Uint8Array(length);
-  const reader = stream.getReader();
   let at = 0;
-  for (;;) {
-    const { done, value } = await reader.read();
-    if (done) break;
-    if (at + value.length > length) {
-      await reader.cancel();
-      throw new RangeError(`more than ${length} bytes`);
-    }
-    out.set(value, at);
-    at += value.length;
-  }
+  await readParts(stream, (part) => {
+    if (at + part.length > length) throw new RangeError(`more than ${length} bytes`);
+    out.set(part, at);
+    at += part.length;
+  });
   if (at !== length) throw new RangeError(`${at} bytes, ${length} expected`);
   return out;
 }
@@ -30,6 +39,7 @@ const through = (bytes: Uint8Array, transform: CompressionStream | Decompression
 
 export const webPlatform: WorkerPlatform = {
   inflate: (packed, length) => readExactly(through(packed, new DecompressionStream('deflate')), length),
+  inflateParts: (packed, each) => readParts(through(packed, new DecompressionStream('deflate')), each),
   deflate: async (raw) => new Uint8Array(await new Response(through(raw, new CompressionStream('deflate'))).arrayBuffer()),
   codec: async (name) => WebAssembly.compileStreaming(fetch(codecs[name])),
   sha256: async (bytes) => {

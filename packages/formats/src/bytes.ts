@@ -16,6 +16,8 @@ export interface ByteSource {
 export interface Platform {
   /** Unpacks a zlib stream, however long; chunks are unpacked by the kernels. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
   inflate(packed: Uint8Array, length: number): Promise<Uint8Array> | Uint8Array;
+  /** The same piece by piece, for what is too large to be unpacked as a whole. What `each` throws ends it. */
+  inflateParts(packed: Uint8Array, each: (part: Uint8Array) => void): Promise<void>;
   deflate(raw: Uint8Array): Promise<Uint8Array> | Uint8Array;
   /** Decoders that ship as WebAssembly of their own, compiled when the first file wants one. */
   codec(name: 'jpeg' | 'webp'): Promise<WebAssembly.Module>;

@@ -2,7 +2,7 @@
  * Radiance pictures: four bytes a pixel, three mantissas and a common exponent, plain or in run lengths of both kinds.
  * @source G. Ward, "Real Pixels", Graphics Gems II (1991), and the format's header as Radiance documents it: value = byte · 2^(exponent − 136)
  */
-import { floatToHalf, invertMatrix, type Plane, planeView, REC709, rgbToXyz } from '@tazzel/core';
+import { floatToHalf, halfToFloat, invertMatrix, type Plane, planeView, REC709, rgbToXyz } from '@tazzel/core';
 import { type Allocate, type ByteSource, MAX_PIXELS, MAX_SIDE, plainMemory } from './bytes.ts';
 import { FormatError } from './errors.ts';
 import { SRGB, type StoredPixels } from './icc.ts';
@@ -57,7 +57,7 @@ export async function readHdrHeader(source: ByteSource): Promise<HdrHeader> {
   return { width, height, isXyz: format.endsWith('xyze'), upwards: ySign === '+', leftwards: xSign === '-', transposed, dataStart: at, notes, exposure };
 }
 
-/** Three planes of halves, in linear light. @throws FormatError */
+/** Three planes in linear light: halves, or floats where halves do not hold the light. @throws FormatError */
 export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMemory): Promise<StoredPixels> {
   const header = await readHdrHeader(source);
   const { width, height, isXyz, upwards, leftwards, transposed, dataStart, exposure } = header;
@@ -65,7 +65,7 @@ export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMe
   const [length, lines] = transposed ? [height, width] : [width, height];
   // The densest packing takes two bytes for 127 of one kind: more pixels than that cannot be there.
   if (length * lines * 4 > packed.length * 128 + 4096) throw new FormatError('truncated', source.name, 'the file ends too early. It was not written or copied completely; save it again.');
-  const planes = [0, 1, 2].map((): Plane => ({ type: 'f16', width, height, data: planeView('f16', allocate(width * height * 2)) }));
+  let planes = [0, 1, 2].map((): Plane => ({ type: 'f16', width, height, data: planeView('f16', allocate(width * height * 2)) }));
   const scale = Float64Array.from({ length: 256 }, (_, exponent) => (exponent === 0 ? 0 : 2 ** (exponent - 136) / exposure));
   const toRgb = isXyz ? invertMatrix(rgbToXyz(REC709)) : null;
   const row = new Uint8Array(length * 4);
@@ -80,10 +80,20 @@ export async function decodeHdr(source: ByteSource, allocate: Allocate = plainMe
       const factor = scale[row[length * 3 + i]];
       const v = [row[i] * factor, row[length + i] * factor, row[length * 2 + i] * factor];
       const rgb = toRgb ? toRgb.map((m) => m[0] * v[0] + m[1] * v[1] + m[2] * v[2]) : v;
-      for (const c of [0, 1, 2]) planes[c].data[y * width + x] = floatToHalf(Math.min(65504, rgb[c]));
+      if (planes[0].type === 'f16' && Math.max(...rgb) > LARGEST_HALF) planes = planes.map((plane) => asFloats(plane, allocate));
+      const isHalf = planes[0].type === 'f16';
+      for (const c of [0, 1, 2]) planes[c].data[y * width + x] = isHalf ? floatToHalf(rgb[c]) : rgb[c];
     }
   }
   return { color: planes, alpha: null, space: SRGB };
+}
+
+const LARGEST_HALF = 65504;
+
+function asFloats({ width, height, data: halves }: Plane, allocate: Allocate): Plane {
+  const data = planeView('f32', allocate(width * height * 4));
+  for (let i = 0; i < data.length; i++) data[i] = halfToFloat(halves[i]);
+  return { type: 'f32', width, height, data };
 }
 
 /** One line into four planes of bytes after each other. Returns where the next begins. */

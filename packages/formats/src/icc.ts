@@ -38,6 +38,8 @@ export const inksSentence = (fileName: string) => `${fileName}: its inks (cyan, 
 
 export const SRGB: ColorSpace = { name: null, matrix: null, isUnknown: false, isLinear: false };
 const known = (name: string, primaries: Primaries, isLinear = false): ColorSpace => ({ name, matrix: primaries === REC709 ? null : rgbToRgb(primaries, REC709), isUnknown: false, isLinear });
+/** Primaries that a file states by their places, with a display curve. */
+export const spaceOfPrimaries = (primaries: Primaries): ColorSpace => known('primaries of its own', primaries);
 export const unknownSpace = (name: string): ColorSpace => ({ name, matrix: null, isUnknown: true, isLinear: false });
 export const displayP3 = (isLinear = false) => known('Display P3', DISPLAY_P3, isLinear);
 export const linearSrgb = (name: string) => known(name, REC709, true);
@@ -60,7 +62,10 @@ export function spaceOfProfile(profile: Uint8Array): ColorSpace {
     const count = Math.min(200, view.getUint32(128));
     for (let i = 0; i < count; i++) tags.set(text(132 + i * 12, 4), view.getUint32(136 + i * 12));
     const name = readName(profile, view, tags.get('desc')) || 'without a name';
-    if (kind === 'GRAY') return SRGB;
+    if (kind === 'GRAY') {
+      const curve = tags.get('kTRC');
+      return isIdentityCurve(view, curve) ? linearSrgb(name) : hasDisplayCurve(view, curve) ? { ...SRGB, name } : unknownSpace(name);
+    }
     if (kind !== 'RGB ') return unknownSpace(`${name} (${kind.trim()})`);
     const xyz = (tag: string): number[] | null => {
       const at = tags.get(tag);

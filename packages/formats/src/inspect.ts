@@ -1,13 +1,14 @@
 import { type Encoding, type FileFormat, groupChannels, type PlaneType, type RoleGuess } from '@tazzel/core';
 import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
-import { EXR_MAGIC, type ExrHeader, readExrFile } from './exr/header.ts';
+import { EXR_MAGIC, type ExrHeader } from './exr/header.ts';
+import { readExrFile } from './exr/file.ts';
 import { PNG_SIGNATURE, readPngHeader } from './png/chunks.ts';
 import { pngColorPlanes, pngHasAlpha } from './png/decode.ts';
 import { readHdrHeader } from './hdr.ts';
 import { type ColorSpace, inksSentence, SRGB } from './icc.ts';
 import { readJpegHeader } from './jpeg.ts';
-import { orientationNote } from './orientation.ts';
+import { orientationNote, uprightSize } from './orientation.ts';
 import type { ElementReport, FileReport } from './report.ts';
 import { readTiffPages } from './tiff/pages.ts';
 import { readWebpHeader } from './webp.ts';
@@ -78,6 +79,7 @@ interface Simple {
   readonly space: ColorSpace;
   readonly encoding?: Encoding;
   readonly notes?: Readonly<Record<string, string>>;
+  readonly orientation?: number;
 }
 
 /** What the profile of a picture means for its colours. */
@@ -85,7 +87,7 @@ const spaceNotes = ({ name, isUnknown, matrix }: ColorSpace): Record<string, str
 const leftOutOf = (source: ByteSource, { name, isUnknown }: ColorSpace): string[] => (isUnknown ? [`${source.name}: its colours are “${name}”, which is not converted; they are read as sRGB. Save it as sRGB if they look wrong.`] : []);
 
 /** A picture of one element. */
-function simpleReport(source: ByteSource, { format, width, height, channels, hasAlpha, type, compression, space, encoding, notes = {} }: Simple): FileReport {
+function simpleReport(source: ByteSource, { format, width, height, channels, hasAlpha, type, compression, space, encoding, notes = {}, orientation = 1 }: Simple): FileReport {
   const colorChannels = channels === 1 ? ['Y'] : ['R', 'G', 'B'];
   const alphaChannel = hasAlpha ? 'A' : null;
   const window = { x: 0, y: 0, width, height };
@@ -98,14 +100,14 @@ function simpleReport(source: ByteSource, { format, width, height, channels, has
     parts: [{ part: 0, name: '', window, compression, channels: all.map((name) => ({ name, type })) }],
     elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null, encoding: encoding ?? (space.isLinear ? 'linear' : null) }],
     premultiplied: false,
-    notes: { ...notes, ...spaceNotes(space) },
+    notes: { ...notes, ...orientationNote(orientation), ...spaceNotes(space) },
     leftOut: leftOutOf(source, space),
   };
 }
 
 async function inspectJpeg(source: ByteSource): Promise<FileReport> {
   const header = await readJpegHeader(source);
-  const report = simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG', notes: orientationNote(header.orientation) });
+  const report = simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG' });
   return header.hasInks ? { ...report, leftOut: [...report.leftOut, inksSentence(source.name)] } : report;
 }
 
@@ -150,6 +152,7 @@ async function inspectPng(source: ByteSource): Promise<FileReport> {
   const header = await readPngHeader(source);
   return simpleReport(source, {
     ...header,
+    ...uprightSize(header, header.orientation),
     format: 'png',
     channels: pngColorPlanes(header) === 1 ? 1 : 3,
     hasAlpha: pngHasAlpha(header),

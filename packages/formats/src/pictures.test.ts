@@ -116,15 +116,15 @@ describe('JPEG against sharp', () => {
     expect(Math.max(...ours.map((v, i) => Math.abs(v - upright.data[i])))).toBeLessThanOrEqual(2);
   });
   it('grey is one channel; cut files and arithmetic coding are refused by name', async () => {
-    const whole = readFileSync(join(folder, 'photo-false-5.jpg'));
-    const scan = whole.indexOf(Buffer.from([0xff, 0xda]));
+    const bytes = readFileSync(join(folder, 'photo-false-5.jpg'));
+    const scan = bytes.indexOf(Buffer.from([0xff, 0xda]));
     for (const share of [0.1, 0.5, 0.9, 0.999]) {
-      const cut = whole.subarray(0, Math.floor(scan + (whole.length - scan) * share));
+      const cut = bytes.subarray(0, Math.floor(scan + (bytes.length - scan) * share));
       await expect(decodePicture(byteSource('cut.jpg', new Uint8Array(cut)), 'jpeg', whole, true, platform)).rejects.toMatchObject({ code: 'truncated', message: expect.stringMatching(/^cut\.jpg: the file ends in the middle of its pixels/) });
     }
     // What a camera or an uploader hung behind the end does no harm.
-    await decodePicture(byteSource('long.jpg', new Uint8Array(Buffer.concat([whole, Buffer.from('trailing words')]))), 'jpeg', whole, true, platform);
-    const arithmetic = new Uint8Array(whole);
+    await decodePicture(byteSource('long.jpg', new Uint8Array(Buffer.concat([bytes, Buffer.from('trailing words')]))), 'jpeg', whole, true, platform);
+    const arithmetic = new Uint8Array(bytes);
     arithmetic[arithmetic.findIndex((byte, i) => byte === 0xff && arithmetic[i + 1] === 0xc0) + 1] = 0xc9;
     await expect(inspectFile(byteSource('odd.jpg', arithmetic))).rejects.toMatchObject({ code: 'unsupported', message: expect.stringMatching(/arithmetic coding/) });
     const grey = join(folder, 'grey.jpg');
@@ -133,7 +133,25 @@ describe('JPEG against sharp', () => {
   });
 });
 
+it.each([[], ['-interlace', 'JPEG']])('JPEG of inks, as ImageMagick writes it (%s), becomes colours, and that is said', async (...interlace) => {
+  const path = join(folder, 'cmyk.jpg');
+  execFileSync('convert', [photo, '-colorspace', 'CMYK', '-quality', '98', '-sampling-factor', '1x1', ...interlace, path], { stdio: 'pipe' });
+  const { report, color } = await read(path);
+  expect(report.leftOut).toEqual([expect.stringMatching(/^cmyk\.jpg: its inks .* without their profile/)]);
+  const ours = interleaved(color);
+  const wanted = byOpenImageIo(photo, 'R,G,B');
+  expect(ours.reduce((sum, v, i) => sum + Math.abs(v - wanted[i]), 0) / ours.length).toBeLessThan(0.02);
+});
+
 describe('WebP against sharp', () => {
+  it.each([1, 3, 6, 8])('orientation %i is shown upright', async (orientation) => {
+    const path = join(folder, `turned-${orientation}.webp`);
+    await sharp(photo).withMetadata({ orientation }).webp({ lossless: true }).toFile(path);
+    const { report, color } = await read(path);
+    const upright = await sharp(path).rotate().raw().toBuffer({ resolveWithObject: true });
+    expect(report.size).toEqual({ width: upright.info.width, height: upright.info.height });
+    expect(interleaved(color).map((v) => Math.round(v * 255))).toEqual([...upright.data]);
+  });
   it.each([[true, true], [true, false], [false, true], [false, false]])('lossless %s, alpha %s', async (lossless, withAlpha) => {
     const path = join(folder, `${lossless}-${withAlpha}.webp`);
     const picture = withAlpha ? sharp(photo).ensureAlpha(0.5) : sharp(photo);
@@ -164,6 +182,14 @@ describe('Radiance HDR', () => {
     const other = join(folder, 'magick.hdr');
     execFileSync('convert', [photo, other], { stdio: 'pipe' });
     expectClose(interleaved((await read(other)).color), byOpenImageIo(other, 'R,G,B'), 2e-3);
+  });
+  it('light that halves do not hold is kept in floats', async () => {
+    const path = join(folder, 'sun.hdr');
+    // Exponent 153: 128 · 2^17.
+    writeFileSync(path, joined([Buffer.from('#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 1 +X 3\n'), Uint8Array.of(128, 64, 32, 129, 128, 1, 0, 153, 128, 128, 128, 130)]));
+    const { color } = await read(path);
+    expect(color[0].type).toBe('f32');
+    expectClose(interleaved(color), [1, 0.5, 0.25, 128 * 2 ** 17, 2 ** 17, 0, 2, 2, 2], 1e-6);
   });
   it('old run lengths, exposure, rows from below, columns from the right', async () => {
     const pixel = [128, 64, 32, 129];
@@ -216,6 +242,47 @@ describe('colour spaces', () => {
     expect((await pixel(gamma(45455))).report).toMatchObject({ leftOut: [], elements: [{ encoding: null }] });
     expect((await pixel(gamma(55556))).report.leftOut).toEqual([expect.stringMatching(/“gamma 1\.80”, which is not converted/)]);
     expect((await pixel(chunk('cICP', Uint8Array.of(9, 16, 0, 1)))).report.leftOut).toEqual([expect.stringContaining('“PQ”')]);
+  });
+  it('cHRM beside gAMA: the primaries of P3 are converted, those of sRGB say nothing, and sRGB outranks them', async () => {
+    const numbers = (type: string, values: readonly number[]) => {
+      const body = Buffer.alloc(values.length * 4);
+      for (const [i, value] of values.entries()) body.writeUInt32BE(value, i * 4);
+      return chunk(type, new Uint8Array(body));
+    };
+    const gamma = numbers('gAMA', [45455]);
+    const p3 = numbers('cHRM', [31270, 32900, 68000, 32000, 26500, 69000, 15000, 6000]);
+    // The same picture tagged by cICP.
+    expect((await pixel(gamma, p3)).color.map(({ data }) => data[0])).toEqual([215, 93, 31]);
+    expect((await pixel(chunk('sRGB', Uint8Array.of(0)), gamma, p3)).color.map(({ data }) => data[0])).toEqual([200, 100, 50]);
+    const srgb = await pixel(gamma, numbers('cHRM', [31270, 32900, 64000, 33000, 30000, 60000, 15000, 6000]));
+    expect([srgb.color.map(({ data }) => data[0]), srgb.report.notes.colours]).toEqual([[200, 100, 50], undefined]);
+  });
+  it.each([1, 2, 3, 4, 5, 6, 7, 8])('a PNG that says by Exif that it is turned (%i) is shown upright', async (orientation) => {
+    const exif = Uint8Array.of(0x49, 0x49, 42, 0, 8, 0, 0, 0, 1, 0, 18, 1, 3, 0, 1, 0, 0, 0, orientation, 0, 0, 0, 0, 0, 0, 0);
+    const plain = readFileSync(photo);
+    const path = join(folder, `turned-${orientation}.png`);
+    writeFileSync(path, joined([plain.subarray(0, 33), chunk('eXIf', exif), plain.subarray(33)]));
+    const { report, color } = await read(path);
+    const upright = await sharp(await sharp(photo).withMetadata({ orientation }).tiff({ compression: 'none' }).toBuffer()).rotate().raw().toBuffer({ resolveWithObject: true });
+    expect(report.size).toEqual({ width: upright.info.width, height: upright.info.height });
+    expect(interleaved(color).map((v) => Math.round(v * 255))).toEqual([...upright.data]);
+  });
+  it('grey profiles count: a display curve is one, a straight one is light, any other is named', () => {
+    const profile = (curve: readonly number[]) => {
+      const bytes = Buffer.alloc(200);
+      bytes.write('GRAY', 16, 'latin1');
+      bytes.write('acsp', 36, 'latin1');
+      bytes.writeUInt32BE(1, 128);
+      bytes.write('kTRC', 132, 'latin1');
+      bytes.writeUInt32BE(144, 136);
+      bytes.write('curv', 144, 'latin1');
+      bytes.writeUInt32BE(curve.length, 152);
+      for (const [i, value] of curve.entries()) bytes.writeUInt16BE(value, 156 + i * 2);
+      return spaceOfProfile(new Uint8Array(bytes));
+    };
+    expect(profile([Math.round(2.2 * 256)])).toMatchObject({ isUnknown: false, isLinear: false });
+    expect(profile([])).toMatchObject({ isUnknown: false, isLinear: true });
+    expect(profile([Math.round(1.8 * 256)])).toMatchObject({ isUnknown: true });
   });
   it('profiles of sharp: sRGB and P3 are told, in PNG, JPEG, WebP and TIFF', async () => {
     // Display P3 red has no sRGB equal: its red channel stays full, the others are cut to 0.

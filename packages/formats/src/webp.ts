@@ -1,15 +1,18 @@
-/** WebP: the header by ourselves, the pixels by libwebp compiled to WebAssembly. @source RFC 9649: RIFF chunks VP8, VP8L, VP8X, ICCP */
+/** WebP: the header by ourselves, the pixels by libwebp compiled to WebAssembly. @source RFC 9649: RIFF chunks VP8, VP8L, VP8X, ICCP, EXIF */
 import decode, { init } from '@jsquash/webp/decode.js';
 import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from './bytes.ts';
 import { failure, FormatError } from './errors.ts';
 import { type ColorSpace, SRGB, type StoredPixels, spaceOfProfile } from './icc.ts';
+import { exifOrientation, turnedUpright, uprightSize } from './orientation.ts';
 
 export interface WebpHeader {
   readonly width: number;
   readonly height: number;
   readonly hasAlpha: boolean;
   readonly space: ColorSpace;
+  /** Exif: 1 upright, 2–8 turned or mirrored. */
+  readonly orientation: number;
 }
 
 const MAX_CHUNKS = 64;
@@ -19,14 +22,15 @@ export async function readWebpHeader(source: ByteSource): Promise<WebpHeader> {
   const { name, size } = source;
   const truncated = () => new FormatError('truncated', name, 'the file ends too early. It was not written or copied completely; save it again.');
   let at = 12;
-  let header: Omit<WebpHeader, 'space'> | null = null;
+  let header: Omit<WebpHeader, 'space' | 'orientation'> | null = null;
   let space = SRGB;
+  let orientation = 1;
   for (let chunk = 0; chunk < MAX_CHUNKS && at + 8 <= size; chunk++) {
     const head = await source.read(at, 8);
     const type = String.fromCharCode(...head.subarray(0, 4));
     const length = new DataView(head.buffer, head.byteOffset, 8).getUint32(4, true);
     if (at + 8 + length > size) throw truncated();
-    const body = await source.read(at + 8, Math.min(length, type === 'ICCP' ? 2 ** 20 : 30));
+    const body = await source.read(at + 8, Math.min(length, type === 'ICCP' || type === 'EXIF' ? 2 ** 20 : 30));
     const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
     if (type === 'VP8X' && body.length >= 10) {
       if (body[0] & 2) throw new FormatError('unsupported', name, 'moving pictures are not read. Save one picture of it.');
@@ -36,18 +40,20 @@ export async function readWebpHeader(source: ByteSource): Promise<WebpHeader> {
       const bits = view.getUint32(1, true);
       header ??= { width: 1 + (bits & 0x3fff), height: 1 + ((bits >>> 14) & 0x3fff), hasAlpha: ((bits >>> 28) & 1) === 1 };
     } else if (type === 'ICCP') space = spaceOfProfile(body);
+    else if (type === 'EXIF') orientation = exifOrientation(body[0] === 0x45 ? body.subarray(6) : body);
     at += 8 + length + (length & 1);
   }
   if (!header) throw truncated();
   if (header.width < 1 || header.height < 1) throw new FormatError('corrupt', name, `the size is ${header.width} × ${header.height}. The header is damaged; save the file again.`);
-  return { ...header, space };
+  return { ...header, ...uprightSize(header, orientation), space, orientation };
 }
 
 let ready: Promise<unknown> | null = null;
 
 /** Three planes of bytes, and alpha if there is one. @throws FormatError */
 export async function decodeWebp(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
-  const { width, height, hasAlpha, space } = await readWebpHeader(source);
+  const { hasAlpha, space, orientation, ...header } = await readWebpHeader(source);
+  const { width, height } = uprightSize(header, orientation);
   ready ??= platform.codec('webp').then((module) => init(module));
   await ready;
   const bytes = new Uint8Array(await source.read(0, source.size));
@@ -60,9 +66,9 @@ export async function decodeWebp(source: ByteSource, platform: Platform, allocat
     throw failure(error, new FormatError('corrupt', source.name, 'the pixels cannot be unpacked. The file is damaged; save it again.'));
   }
   const plane = (c: number): Plane => {
-    const data = planeView('u8', allocate(width * height));
+    const data = planeView('u8', orientation === 1 ? allocate(width * height) : new ArrayBuffer(width * height));
     for (let i = 0; i < width * height; i++) data[i] = pixels[i * 4 + c];
-    return { type: 'u8', width, height, data };
+    return turnedUpright({ type: 'u8', width, height, data }, orientation, allocate);
   };
   return { color: [plane(0), plane(1), plane(2)], alpha: hasAlpha ? plane(3) : null, space };
 }

@@ -15,7 +15,8 @@ import { inspectFile } from '../inspect.ts';
 import { allocateExrPlanes, decodeExrChunks } from './decode.ts';
 import { unpackRuns } from './runs.ts';
 import { encodeExr, type ExrChannelData, type ExrPicture, packRuns } from './encode.ts';
-import { chunkRegion, readExrFile } from './header.ts';
+import { chunkRegion } from './header.ts';
+import { readExrFile } from './file.ts';
 import type { ExrWriteCompression } from './types.ts';
 
 const folder = scratch();
@@ -288,6 +289,34 @@ describe('files of several parts', () => {
     const planes = allocateExrPlanes(parts[1], ['R']);
     await expect(decodeExrChunks(byteSource('parts.exr', bytes), parts[1], planes, 0, 1, kernels)).rejects.toMatchObject({ code: 'corrupt', message: expect.stringContaining('a chunk of part 2 in part 1') });
   });
+  it('of a file that was not written to its end, the parts that are whole are read and the other is named with what is there of it', async () => {
+    const bytes = new Uint8Array(readFileSync(path));
+    const { parts } = await readExrFile(byteSource('x', bytes));
+    const last = parts.toSorted((a, b) => Math.max(...b.offsets) - Math.max(...a.offsets))[0];
+    const others = parts.filter((header) => header !== last).map(({ name }) => name);
+    const halfway = Math.ceil(last.offsets.length / 2);
+    const tables = Math.min(...parts.flatMap(({ offsets }) => offsets));
+    // Cut in a chunk of the last part, with its table whole, and with all tables empty.
+    for (const isEmpty of [false, true]) {
+      const cut = bytes.slice(0, last.offsets[halfway] + 30);
+      if (isEmpty) cut.fill(0, tables - parts.reduce((sum, { offsets }) => sum + offsets.length, 0) * 8, tables);
+      const file = await readExrFile(byteSource('parts.exr', cut));
+      expect(file.parts.map(({ name }) => name)).toEqual(others);
+      expect(file.leftOut).toEqual([expect.stringMatching(new RegExp(`^parts\\.exr: the part “${last.name}” is incomplete: ${Math.floor((100 * halfway) / last.offsets.length)} % of it is there\\.`))]);
+      for (const header of file.parts) expect(header.offsets, header.name).toEqual(parts.find(({ name }) => name === header.name)?.offsets);
+    }
+  });
+  it('tiles of a stopped render are found, whatever their order; pixels that are not square are said', async () => {
+    const tiled = join(folder, 'tiled.exr');
+    tool('oiiotool', '--create', '61x43', '3', '--noise:type=uniform:seed=4', '--tile', '16', '16', '--attrib:type=float', 'PixelAspectRatio', '2', '-o', tiled);
+    const bytes = new Uint8Array(readFileSync(tiled));
+    const header = await firstPart(byteSource('x', bytes));
+    const stopped = bytes.slice();
+    const table = Math.min(...header.offsets);
+    stopped.fill(0, table - header.offsets.length * 8, table);
+    expect((await firstPart(byteSource('x', stopped))).offsets).toEqual(header.offsets);
+    expect((await readExrFile(byteSource('wide.exr', bytes))).leftOut).toEqual([expect.stringMatching(/^wide\.exr: its pixels are not square \(2 to 1\)/)]);
+  });
   it('a part that is not read is named and the others are read', async () => {
     const bytes = new Uint8Array(readFileSync(path));
     const text = Buffer.from(bytes.buffer);
@@ -377,10 +406,13 @@ describe('refusals', () => {
     const check = (changed: Uint8Array, code: string, sentence: RegExp) => expect(decode(byteSource('bad.exr', changed))).rejects.toMatchObject({ code, fileName: 'bad.exr', message: expect.stringMatching(sentence) });
     await check(bytes.slice(0, 150), 'truncated', /inside its header/);
     await check(bytes.slice(0, bytes.length - 40), 'truncated', /ends at line/);
-    const table = (await firstPart(byteSource('x', bytes))).offsets[0] - 3 * 8;
+    // A render that was stopped before its table of places was written: what is there is found, what is not is said.
+    const { offsets } = await firstPart(byteSource('x', bytes));
     const stopped = bytes.slice();
-    stopped.fill(0, table + 16, table + 24);
-    await check(stopped, 'truncated', /before its last line/);
+    stopped.fill(0, offsets[0] - offsets.length * 8, offsets[0]);
+    const [whole, found] = [await decode(byteSource('x', bytes)), await decode(byteSource('stopped', stopped))];
+    for (const [name, plane] of whole) expect(found.get(name)?.data, name).toEqual(plane.data);
+    await check(stopped.slice(0, bytes.length - 40), 'truncated', /before its last line/);
     const window = Buffer.from(bytes).indexOf('dataWindow\0box2i\0') + 'dataWindow\0box2i\0'.length + 4;
     const wide = bytes.slice();
     new DataView(wide.buffer).setInt32(window + 8, 29999, true);

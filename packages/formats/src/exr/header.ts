@@ -3,7 +3,7 @@
  * @source "OpenEXR File Layout" (Academy Software Foundation)
  */
 import type { Primaries, Region, Size } from '@tazzel/core';
-import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
+import { MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
 import { type CompressionRow, EXR_TYPE_BYTES, EXR_TYPES, type ExrCompression, type ExrType, exrCompressions } from './types.ts';
 
@@ -39,7 +39,6 @@ export interface ExrHeader {
   readonly notes: Readonly<Record<string, string>>;
 }
 
-const MAX_HEADER_BYTES = 16 * 1024 * 1024;
 const MAX_CHANNELS = 1024;
 const MAX_PARTS = 1024;
 /** Manifests of coverage mattes are texts of this size and more; the rest of a longer one is not kept. */
@@ -47,38 +46,23 @@ const MAX_NOTE = 2 ** 20;
 
 export interface ExrFile {
   readonly parts: readonly ExrHeader[];
-  /** One sentence for each part of a kind that is not read. */
+  /** One sentence for each part that is not read: of a kind that is not, or incomplete. */
   readonly leftOut: readonly string[];
 }
 
-/** @throws FormatError `truncated`, `corrupt`, `unsupported` (if no part can be read), `too-large` */
-export async function readExrFile(source: ByteSource): Promise<ExrFile> {
-  let length = Math.min(source.size, 65536);
-  for (;;) {
-    const bytes = await source.read(0, length);
-    try {
-      const { parts, end } = parseFile(bytes, source.name);
-      return await withOffsets(source, parts, end);
-    } catch (error) {
-      if (!(error instanceof OutOfBytes)) throw error;
-      if (length === source.size) throw new FormatError('truncated', source.name, 'the file ends inside its header. It was not written or copied completely; save it again.');
-      if (length >= MAX_HEADER_BYTES) throw new FormatError('corrupt', source.name, 'the header does not end within 16 MB. The file is damaged; save it again.');
-      length = Math.min(source.size, MAX_HEADER_BYTES, length * 4);
-    }
-  }
-}
+/** What was read of the file ends inside its header. */
+export class OutOfBytes extends Error {}
 
-class OutOfBytes extends Error {}
-
-type ParsedHeader = Omit<ExrHeader, 'offsets'>;
+export type ParsedHeader = Omit<ExrHeader, 'offsets'>;
 /** A part that is read, or why it is not. The table of chunks must be passed over in both cases. */
-interface ParsedPart {
+export interface ParsedPart {
   readonly header: ParsedHeader | FormatError;
   /** As the file says; null in files of one part, which leave it to be computed. */
   readonly chunkCount: number | null;
 }
 
-function parseFile(bytes: Uint8Array, file: string): { parts: ParsedPart[]; end: number } {
+/** The headers of all parts, and where they end. @throws FormatError, OutOfBytes */
+export function parseFile(bytes: Uint8Array, file: string): { parts: ParsedPart[]; end: number } {
   const cursor = new Cursor(bytes);
   cursor.u32();
   const version = cursor.u32();
@@ -137,6 +121,9 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
       const isSpace = [ry, gy, by, wy].every((y) => y !== 0) && [rx, ry, gx, gy, bx, by, wx, wy].every((number) => Number.isFinite(number) && Math.abs(number) <= 2);
       if (isSpace) primaries = { red: [rx, ry], green: [gx, gy], blue: [bx, by], white: [wx, wy] };
       notes[name] = `red ${short(rx)} ${short(ry)}, green ${short(gx)} ${short(gy)}, blue ${short(bx)} ${short(by)}, white ${short(wx)} ${short(wy)}`;
+    } else if (name === 'pixelAspectRatio' && size === 4) {
+      const ratio = value.f32();
+      if (Number.isFinite(ratio) && ratio > 0 && Math.abs(ratio - 1) > 0.001) notes[name] = short(ratio);
     } else if (!STANDARD.has(name)) {
       const note = noteOf(type, value, size);
       if (note !== null) notes[name] = note;
@@ -256,7 +243,7 @@ export function channelSize({ dataWindow: { x, y, width, height } }: Pick<ExrHea
 }
 
 /** How many chunks make up the full size. */
-function chunkCount({ dataWindow, tiles, linesPerChunk }: ParsedHeader): number {
+export function chunkCount({ dataWindow, tiles, linesPerChunk }: ParsedHeader): number {
   return tiles ? Math.ceil(dataWindow.width / tiles.width) * Math.ceil(dataWindow.height / tiles.height) : Math.ceil(dataWindow.height / linesPerChunk);
 }
 
@@ -267,35 +254,6 @@ export function chunkRegion({ dataWindow, tiles, linesPerChunk }: ExrHeader, chu
   const x = (chunk % columns) * size.width;
   const y = Math.floor(chunk / columns) * size.height;
   return { x, y, width: Math.min(size.width, dataWindow.width - x), height: Math.min(size.height, dataWindow.height - y) };
-}
-
-/** The tables of chunks follow each other, one for each part, those that are not read included. */
-async function withOffsets(source: ByteSource, parts: readonly ParsedPart[], start: number): Promise<ExrFile> {
-  const cutOff = () => new FormatError('truncated', source.name, 'the file ends before its last line. It was not written or copied completely; save it again.');
-  const counts = parts.map(({ header, chunkCount: said }) => said ?? chunkCount(header as ParsedHeader));
-  const end = start + counts.reduce((sum, count) => sum + count, 0) * 8;
-  if (end > source.size) throw cutOff();
-  const read: ExrHeader[] = [];
-  const unread: FormatError[] = [];
-  let at = start;
-  for (const [i, { header }] of parts.entries()) {
-    const tableAt = at;
-    at += counts[i] * 8;
-    if (header instanceof FormatError) {
-      unread.push(header);
-      continue;
-    }
-    const needed = chunkCount(header);
-    if (needed > counts[i]) throw new FormatError('corrupt', source.name, `a part says that it has ${counts[i]} chunks and needs ${needed}. The header is damaged; save the file again.`);
-    const table = await source.read(tableAt, needed * 8);
-    const view = new DataView(table.buffer, table.byteOffset, table.byteLength);
-    const offsets = Array.from({ length: needed }, (_, chunk) => Number(view.getBigUint64(chunk * 8, true)));
-    // A renderer that was stopped leaves zeros in the table.
-    if (offsets.some((offset) => offset < end || offset + 8 > source.size)) throw cutOff();
-    read.push({ ...header, offsets });
-  }
-  if (read.length === 0) throw unread[0] ?? new FormatError('corrupt', source.name, 'the file has no parts. It is damaged; save it again.');
-  return { parts: read, leftOut: unread.map((error) => error.message) };
 }
 
 /** Reads little-endian values and says when the bytes are used up. */

@@ -1,8 +1,10 @@
 /** The chunk structure of PNG. @source PNG Specification, 3rd edition (W3C 2025), §5 and §11 */
+import { type Primaries, REC709 } from '@tazzel/core';
 import { type ByteSource, MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
 import { inflatedWithin } from '../inflate.ts';
-import { type ColorSpace, displayP3, linearSrgb, SRGB, spaceOfProfile, unknownSpace } from '../icc.ts';
+import { type ColorSpace, displayP3, linearSrgb, SRGB, spaceOfPrimaries, spaceOfProfile, unknownSpace } from '../icc.ts';
+import { exifOrientation } from '../orientation.ts';
 
 export const PNG_SIGNATURE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a);
 
@@ -25,8 +27,10 @@ export interface PngHeader {
   readonly interlaced: boolean;
   readonly palette: Uint8Array | null;
   readonly transparency: Uint8Array | null;
-  /** By cICP, iCCP, sRGB or gAMA, in this order of precedence. */
+  /** By cICP, iCCP, sRGB or gAMA with cHRM, in this order of precedence. */
   readonly space: ColorSpace;
+  /** Exif: 1 upright, 2–8 turned or mirrored. */
+  readonly orientation: number;
   /** Positions of the packed pixels in the file. */
   readonly data: readonly { readonly offset: number; readonly length: number }[];
 }
@@ -40,6 +44,8 @@ export async function readPngHeader(source: ByteSource): Promise<PngHeader> {
   let palette: Uint8Array | null = null;
   let transparency: Uint8Array | null = null;
   const spaces: Partial<Record<'cICP' | 'iCCP' | 'sRGB' | 'gAMA', ColorSpace>> = {};
+  let primaries: Primaries | null = null;
+  let orientation = 1;
   const data: { offset: number; length: number }[] = [];
   let at = PNG_SIGNATURE.length;
   for (;;) {
@@ -67,14 +73,16 @@ export async function readPngHeader(source: ByteSource): Promise<PngHeader> {
       } else transparency = body.slice();
     } else if (type === 'cICP' || type === 'iCCP' || type === 'sRGB' || type === 'gAMA') {
       if (length <= MAX_PROFILE) spaces[type] = colorOf(type, await source.read(at + 8, length));
-    } else if (type[0] === type[0].toUpperCase()) throw new FormatError('unsupported', name, `the required chunk ${type} is not known. Save it as a plain PNG.`);
+    } else if (type === 'cHRM' && length === 32) primaries = primariesOf(await source.read(at + 8, length));
+    else if (type === 'eXIf') orientation = exifOrientation(await source.read(at + 8, Math.min(length, 65_536)));
+    else if (type[0] === type[0].toUpperCase()) throw new FormatError('unsupported', name, `the required chunk ${type} is not known. Save it as a plain PNG.`);
     at += 12 + length;
   }
   if (!header || data.length === 0) throw corrupt('the file holds no pixels');
   if (header.color === 'palette' && !palette) throw corrupt('the palette is missing');
   const expected = { grey: 2, rgb: 6 } as Partial<Record<PngColor, number>>;
   if (transparency && header.color !== 'palette' && transparency.length !== expected[header.color]) throw corrupt('the transparency does not fit the kind of picture');
-  return { ...header, palette, transparency, space: spaces.cICP ?? spaces.iCCP ?? spaces.sRGB ?? spaces.gAMA ?? SRGB, data };
+  return { ...header, palette, transparency, space: spaces.cICP ?? spaces.iCCP ?? spaces.sRGB ?? spaceOf(spaces.gAMA, primaries), orientation, data };
 }
 
 const MAX_PROFILE = 4 * 2 ** 20;
@@ -98,6 +106,20 @@ function colorOf(type: 'cICP' | 'iCCP' | 'sRGB' | 'gAMA', body: Uint8Array): Col
   const zero = body.indexOf(0);
   const profile = inflatedWithin(body.subarray(zero + 2), MAX_PROFILE);
   return profile ? spaceOfProfile(profile) : unknownSpace(new TextDecoder('latin1').decode(body.subarray(0, Math.max(0, zero))));
+}
+
+/** @source PNG 3rd edition §11.3.2.1: white, red, green, blue, each x and y in hundred thousandths */
+function primariesOf(body: Uint8Array): Primaries | null {
+  const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
+  const [white, red, green, blue] = [0, 8, 16, 24].map((at): [number, number] => [view.getUint32(at) / 100_000, view.getUint32(at + 4) / 100_000]);
+  return [white, red, green, blue].every(([x, y]) => x < 1 && y > 0 && y < 1) ? { white, red, green, blue } : null;
+}
+
+/** Primaries count where the curve is one for the screen; those of sRGB say nothing new. */
+function spaceOf(gamma: ColorSpace | undefined, primaries: Primaries | null): ColorSpace {
+  if (!primaries || gamma?.isUnknown || gamma?.isLinear) return gamma ?? SRGB;
+  const isSrgb = (['red', 'green', 'blue', 'white'] as const).every((name) => primaries[name].every((value, i) => Math.abs(value - REC709[name][i]) < 0.002));
+  return isSrgb ? (gamma ?? SRGB) : spaceOfPrimaries(primaries);
 }
 
 function readIhdr(body: Uint8Array, name: string) {

@@ -2,6 +2,7 @@ import { type Plane, planeView } from '@tazzel/core';
 import { type Allocate, type ByteSource, type Platform, plainMemory } from '../bytes.ts';
 import { failure, FormatError } from '../errors.ts';
 import type { StoredPixels } from '../icc.ts';
+import { turnedUpright } from '../orientation.ts';
 import { type PngHeader, readPngHeader } from './chunks.ts';
 
 /** The passes of Adam7: first pixel and step in x and y. A plain picture is one pass. */
@@ -29,31 +30,45 @@ export async function decodePng(source: ByteSource, platform: Platform, allocate
   const rowBytes = (columns: number) => Math.ceil((columns * samples * depth) / 8);
   const rawBytes = passes.reduce((sum, pass) => sum + pass.rows * (rowBytes(pass.columns) + 1), 0);
 
-  const raw = await unpack(source, header, rawBytes, platform);
   const type = depth === 16 ? 'u16' : 'u8';
-  const plane = (): Plane => ({ type, width, height, data: planeView(type, allocate(width * height * (depth === 16 ? 2 : 1))) });
+  const own = header.orientation === 1 ? allocate : plainMemory;
+  const plane = (): Plane => ({ type, width, height, data: planeView(type, own(width * height * (depth === 16 ? 2 : 1))) });
   const color = Array.from({ length: pngColorPlanes(header) }, plane);
   const alpha = pngHasAlpha(header) ? plane() : null;
   const write = rowWriter(header, color, alpha, source.name);
 
+  // Rows are put together of the pieces that come, and undone at once: the picture is never there twice.
   const pixelBytes = Math.max(1, (samples * depth) / 8);
-  let at = 0;
-  for (const pass of passes) {
-    const length = rowBytes(pass.columns);
-    let previous: Uint8Array = new Uint8Array(length);
-    for (let row = 0; row < pass.rows; row++) {
-      const filter = raw[at];
-      const current = raw.subarray(at + 1, at + 1 + length);
-      unfilter(filter, current, previous, pixelBytes, source.name);
-      write(current, (pass.y + row * pass.stepY) * width + pass.x, pass.stepX, pass.columns);
-      previous = current;
-      at += length + 1;
+  let pass = 0;
+  let row = 0;
+  let [current, previous] = passes.length === 0 ? [new Uint8Array(), new Uint8Array()] : rowPair(rowBytes(passes[0].columns));
+  let filled = 0;
+  await unpack(source, header, rawBytes, platform, (part) => {
+    for (let from = 0; from < part.length; ) {
+      const taken = Math.min(current.length - filled, part.length - from);
+      current.set(part.subarray(from, from + taken), filled);
+      from += taken;
+      filled += taken;
+      if (filled < current.length) continue;
+      const { x, y, stepX, stepY, columns, rows } = passes[pass];
+      unfilter(current[0], current.subarray(1), previous.subarray(1), pixelBytes, source.name);
+      write(current.subarray(1), (y + row * stepY) * width + x, stepX, columns);
+      [current, previous] = [previous, current];
+      filled = 0;
+      if (++row < rows) continue;
+      row = 0;
+      if (++pass < passes.length) [current, previous] = rowPair(rowBytes(passes[pass].columns));
     }
-  }
-  return { color, alpha, space: header.space };
+  });
+  const upright = (stored: Plane) => turnedUpright(stored, header.orientation, allocate);
+  return { color: color.map(upright), alpha: alpha && upright(alpha), space: header.space };
 }
 
-async function unpack(source: ByteSource, header: PngHeader, rawBytes: number, platform: Platform): Promise<Uint8Array> {
+/** A row with the number of its filter before it, and the one above. */
+const rowPair = (length: number): [Uint8Array, Uint8Array] => [new Uint8Array(length + 1), new Uint8Array(length + 1)];
+
+/** Hands over exactly `rawBytes` bytes, piece by piece. */
+async function unpack(source: ByteSource, header: PngHeader, rawBytes: number, platform: Platform, each: (part: Uint8Array) => void): Promise<void> {
   const packed = new Uint8Array(header.data.reduce((sum, part) => sum + part.length, 0));
   let at = 0;
   for (const part of header.data) {
@@ -62,8 +77,14 @@ async function unpack(source: ByteSource, header: PngHeader, rawBytes: number, p
   }
   // Deflate packs at most about 1032 to 1: a header that promises more than that cannot be true.
   if (rawBytes > packed.length * 1040 + 1024) throw new FormatError('corrupt', source.name, `${header.width} × ${header.height} pixels cannot be packed into ${packed.length} bytes. The file is damaged; save it again.`);
+  let came = 0;
   try {
-    return await platform.inflate(packed, rawBytes);
+    await platform.inflateParts(packed, (part) => {
+      came += part.length;
+      if (came > rawBytes) throw new RangeError(`more than ${rawBytes} bytes`);
+      each(part);
+    });
+    if (came < rawBytes) throw new RangeError(`${came} bytes, ${rawBytes} expected`);
   } catch (error) {
     throw failure(error, new FormatError('corrupt', source.name, 'the packed pixels cannot be unpacked. The file is damaged; save it again.'));
   }
