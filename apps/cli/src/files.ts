@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, readRulesFile, type RoleRule, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, manifestFiles, readRulesFile, type RoleRule, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { type FileReport, sourcesFromReport } from '@tazzel/formats';
@@ -63,7 +63,10 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
   for (const path of await expandFolders(invocation.files)) {
     try {
       const ref = await fileRef(path);
+      if (/\.json$/i.test(path) && (await takeManifest(engine, path))) continue;
       const report = await engine.inspect(ref);
+      // Names of coverage mattes may lie beside the picture: there, and nowhere above.
+      for (const file of manifestFiles(report.notes)) await takeManifest(engine, join(dirname(path), file));
       for (const sentence of report.leftOut) problem(sentence);
       const hash = await engine.hash(ref);
       if (known.has(hash)) {
@@ -86,6 +89,13 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
     return [];
   });
   return { read, paths: known };
+}
+
+const LARGEST_MANIFEST = 64 * 2 ** 20;
+
+async function takeManifest(engine: Engine, path: string): Promise<boolean> {
+  const stats = await stat(path).catch(() => null);
+  return stats?.isFile() === true && stats.size <= LARGEST_MANIFEST && engine.takeManifest(basename(path), await readFile(path, 'utf8'));
 }
 
 /** Opens a project file and hands its files to the engine. */

@@ -40,8 +40,17 @@ interface Wanted {
 /** Files that are read, hashed and stored at the same time. */
 const AT_ONCE = 6;
 
-async function read(engine: Engine, document: TazzelDocument | null, wanted: Wanted, files: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
+/** Files that are more than names of a matte: those are kept with the engine until their matte is read. */
+async function withoutManifests(engine: Engine, files: readonly File[]): Promise<File[]> {
+  const isManifest = await Promise.all(files.map(async (file) => /\.json$/i.test(file.name) && file.size <= LARGEST_MANIFEST && engine.takeManifest(file.name, await file.text().catch(() => ''))));
+  return files.filter((_, i) => !isManifest[i]);
+}
+
+const LARGEST_MANIFEST = 64 * 2 ** 20;
+
+async function read(engine: Engine, document: TazzelDocument | null, wanted: Wanted, dropped: readonly File[], onProgress: (progress: IntakeProgress) => void, signal?: AbortSignal): Promise<IntakeResult> {
   const rules = await roleRules();
+  const files = await withoutManifests(engine, dropped);
   const ordered = [...files].sort((a, b) => a.name.localeCompare(b.name, 'en', { numeric: true }));
   const progress = progressOf(ordered, onProgress);
   // Each file says its own, in the order of the files, whichever is done first.

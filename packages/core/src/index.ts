@@ -23,7 +23,7 @@ export { chipOf, materialsFromPalette, tagsOf } from './elements/materials.ts';
 export { colorKeyAt } from './elements/palette-keys.ts';
 export { findPalette, MAX_PALETTE, type Palette, type PaletteColor } from './elements/palette.ts';
 export { areasOf, type Mixture, unmix } from './elements/unmix.ts';
-export { behindSource, coverageFor, coverageRanks, manifestNames, rowKindOf } from './elements/coverage.ts';
+export { behindSource, coverageFor, coverageMattes, coverageRanks, manifestFiles, type MatteNames, matteNames, readManifest, rowKindOf } from './elements/coverage.ts';
 export { addCoverage, beginCoverage, type CoveredId, type CoverageShares, coveredIds, hashesOfColors } from './elements/coverage-shares.ts';
 export { type ContentFacts, contentFacts, sampledRows } from './elements/content.ts';
 export { type Finding, type FindingKind, findingsOf } from './elements/findings.ts';

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
+import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -73,6 +73,7 @@ const CARD_SIDE = 256;
 
 export class Engine {
   readonly files = new Map<string, FileRef>();
+  readonly #manifests = new Map<string, string>();
   readonly #store: SourceStore;
   readonly #jobs = new Map<string, PreparedJob>();
   readonly #maskStore: MaskStore;
@@ -87,7 +88,7 @@ export class Engine {
     readonly options: EngineOptions,
   ) {
     this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
-    this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request));
+    this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request), this.#manifests);
     this.#examiner = new SourceExaminer(pool, this.#store);
     pool.configure({
       // A worker that takes the place of another one must know the jobs whose tiles may be asked of it.
@@ -144,6 +145,13 @@ export class Engine {
   /** The same for many files side by side; in the place of a file that cannot be read stands why. */
   examineEach(files: readonly (readonly Source[])[], options: ExamineOptions & { onDone?: (file: number) => void } = {}): Promise<(Source[] | Error)[]> {
     return this.#examiner.examineEach(files, options);
+  }
+
+  /** Names of a coverage matte that lie in a file beside it. False if the text is no such list. */
+  takeManifest(fileName: string, text: string): boolean {
+    if (Object.keys(readManifest(text) ?? {}).length === 0) return false;
+    this.#manifests.set(fileName, text);
+    return true;
   }
 
   /** The rows of the schedule that a picture of IDs or a matte holds; `beside` are the other elements of its set. @throws CoreError `too-many-colours` */

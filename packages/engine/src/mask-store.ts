@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, manifestNames, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -31,6 +31,8 @@ export class MaskStore {
     readonly pool: WorkerPool,
     readonly store: SourceStore,
     readonly pictureAfter: PictureAfter,
+    /** Texts of manifests that lie beside pictures, by the names of their files. */
+    readonly manifests: ReadonlyMap<string, string>,
   ) {
     this.#paint = new PaintStore(pool);
   }
@@ -41,34 +43,39 @@ export class MaskStore {
    * @throws CoreError `too-many-colours` if a flat picture is not flat
    */
   async findMaterials(source: Source, beside: readonly Source[] = []): Promise<Material[]> {
-    const rows = source.role === 'coverage-matte' ? await this.#coverageRows(source, beside) : source.role === 'rgb-matte' ? await this.#channelRows(source) : await this.#flatRows(source, beside);
-    return this.#withMeans(rows, source, beside);
+    return (await this.#rowsOf(source, beside, new Set())).rows;
   }
 
   /** The schedule of a set of elements, of all pictures that say something about materials and objects. What cannot be read is named. */
   async findSchedule(sources: readonly Source[]): Promise<{ materials: Material[]; problems: string[] }> {
     const materials: Material[] = [];
     const problems: string[] = [];
-    const counts = { material: 0, object: 0 };
     const pictures = scheduleSources(sources);
-    const found = await Promise.allSettled(pictures.map((source) => this.findMaterials(source, sources)));
-    for (const [n, source] of pictures.entries()) {
-      const result = found[n];
-      if (result.status === 'rejected') {
-        if (result.reason instanceof Cancelled) throw result.reason;
-        problems.push(`${source.name}: ${(result.reason as Error).message}`);
-        continue;
+    const take = async (some: readonly Source[]) => {
+      // Of a matte only what no flat picture has told already.
+      const known = new Set(materials.flatMap(({ coverage }) => (coverage ? [hashKey(coverage)] : [])));
+      const found = await Promise.allSettled(some.map((source) => this.#rowsOf(source, sources, known)));
+      for (const [n, result] of found.entries()) {
+        if (result.status === 'rejected') {
+          if (result.reason instanceof Cancelled) throw result.reason;
+          problems.push(`${some[n].name}: ${(result.reason as Error).message}`);
+          continue;
+        }
+        problems.push(...result.value.problems);
+        materials.push(...result.value.rows);
       }
-      const rows = result.value;
-      // Several RGB mattes make one list.
-      const first = counts[rowKindOf(source)];
-      materials.push(...(first === 0 ? rows : rows.map((row, i) => ({ ...row, id: `${row.kind}-${first + i + 1}`, tag: tagsOf(row.kind, first + rows.length)[first + i] }))));
-      counts[rowKindOf(source)] += rows.length;
-    }
-    return { materials, problems };
+    };
+    await take(pictures.filter(({ role }) => role !== 'coverage-matte'));
+    await take(pictures.filter(({ role }) => role === 'coverage-matte'));
+    return { materials: renumbered(materials), problems: [...new Set(problems)] };
   }
 
-  async #flatRows(source: Source, beside: readonly Source[]): Promise<Material[]> {
+  async #rowsOf(source: Source, beside: readonly Source[], known: ReadonlySet<string>): Promise<FoundRows> {
+    const { rows, problems } = source.role === 'coverage-matte' ? await this.#coverageRows(source, beside, known) : source.role === 'rgb-matte' ? { rows: await this.#channelRows(source), problems: [] } : await this.#flatRows(source, beside);
+    return { rows: await this.#withMeans(rows, source, beside), problems };
+  }
+
+  async #flatRows(source: Source, beside: readonly Source[]): Promise<FoundRows> {
     const view = await this.store.view(source, 0);
     const { colors, mixture } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding });
     const rows = materialsFromPalette(source.id, colors, rowKindOf(source));
@@ -76,38 +83,42 @@ export class MaskStore {
     this.#mixtures.set(key, Promise.resolve(mixture));
     this.#keepIndex(key, { width: mixture.width, height: mixture.height, data: mixture.index });
     const matte = coverageFor(beside, source);
-    if (!matte || matte.width !== source.width || matte.height !== source.height) return rows;
+    if (!matte || matte.width !== source.width || matte.height !== source.height) return { rows, problems: [] };
     try {
       const coverage = await this.#coverage(coverageRanks(beside, matte.id));
       const hashes = await this.pool.run('hashes-of-colors', { index: { width: mixture.width, height: mixture.height, data: mixture.index }, count: rows.length, coverage });
-      const names = await this.#names(matte);
-      return rows.map((row, i) => {
+      const { names, problem } = await this.#names(matte);
+      const named = rows.map((row, i) => {
         const hash = hashes[i];
-        return hash === null ? row : { ...row, coverage: { sourceId: matte.id, hash }, name: names.get(hash)?.slice(0, 200) ?? row.name };
+        return hash === null ? row : { ...row, coverage: { sourceId: matte.id, hash }, name: shortened(names.get(hash) ?? row.name) };
       });
+      return { rows: named, problems: problem ? [problem] : [] };
     } catch (error) {
       if (error instanceof Cancelled) throw error;
-      // Without its matte a picture of IDs is as good as before.
-      return rows;
+      // Without its matte a picture of IDs is as good as before; why it is not read is said of the matte.
+      return { rows, problems: [] };
     }
   }
 
-  async #coverageRows(source: Source, beside: readonly Source[]): Promise<Material[]> {
+  async #coverageRows(source: Source, beside: readonly Source[], known: ReadonlySet<string>): Promise<FoundRows> {
     const ranks = coverageRanks(beside.some(({ id }) => id === source.id) ? beside : [...beside, source], source.id);
     if (ranks.length === 0) throw new EngineError('bad-element', `${source.name} is the preview of a coverage matte. Choose the one with a number behind its name.`);
-    const found = (await this.pool.run('covered-ids', { coverage: await this.#coverage(ranks) })).slice(0, MAX_ROWS);
-    if (found.length === 0) throw new EngineError('bad-element', `${source.name} holds no coverage: mattes are 32-bit floats that no program has filtered. Save it again, without changing it.`);
-    const names = await this.#names(ranks[0]);
+    const all = (await this.pool.run('covered-ids', { coverage: await this.#coverage(ranks) })).slice(0, MAX_ROWS);
+    if (all.length === 0) throw new EngineError('bad-element', `${source.name} holds no coverage: mattes are 32-bit floats that no program has filtered. Save it again, without changing it.`);
+    const found = all.filter(({ hash }) => !known.has(hashKey({ sourceId: ranks[0].id, hash })));
+    const { names, problem } = await this.#names(ranks[0]);
     const kind = rowKindOf(source);
     const tags = tagsOf(kind, found.length);
-    return found.map(({ hash, area }, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: (names.get(hash) ?? tags[i]).slice(0, 200), surface: null, sourceId: ranks[0].id, colorKey: hash, coverage: { sourceId: ranks[0].id, hash }, chip: chipOf(i), area: Math.min(1, area), mean: null }));
+    const rows = found.map(({ hash, area }, i): Material => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: shortened(names.get(hash) ?? tags[i]), surface: null, sourceId: ranks[0].id, colorKey: hash, coverage: { sourceId: ranks[0].id, hash }, chip: chipOf(i), area: Math.min(1, area), mean: null }));
+    return { rows, problems: problem ? [problem] : [] };
   }
 
   async #channelRows(source: Source): Promise<Material[]> {
     const kind = rowKindOf(source);
-    const tags = tagsOf(kind, source.colorChannels.length);
-    const { areas } = await this.pool.run('channel-rows', { planes: (await this.store.view(source, 0)).color });
-    return source.colorChannels.map((channel, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: `${source.name} ${['red', 'green', 'blue'][i] ?? channel}`.slice(0, 200), surface: null, sourceId: source.id, colorKey: i, coverage: null, chip: [Number(i === 0), Number(i === 1), Number(i === 2)] as const, area: areas[i], mean: null }));
+    const { areas } = await this.pool.run('channel-rows', { planes: (await this.#matte(source)).planes });
+    const tags = tagsOf(kind, areas.length);
+    const words = ['red', 'green', 'blue', 'alpha'];
+    return areas.map((area, i) => ({ id: `${kind}-${i + 1}`, kind, tag: tags[i], name: shortened(`${source.name} ${words[i]}`), surface: null, sourceId: source.id, colorKey: i, coverage: null, chip: i < 3 ? ([Number(i === 0), Number(i === 1), Number(i === 2)] as const) : ([1, 1, 1] as const), area, mean: null }));
   }
 
   async #withMeans(rows: Material[], source: Source, beside: readonly Source[]): Promise<Material[]> {
@@ -123,8 +134,8 @@ export class MaskStore {
     }
   }
 
-  async #names(matte: Source): Promise<ReadonlyMap<number, string>> {
-    return matte.file.format === 'exr' ? manifestNames(await this.store.notes(matte), matte.name) : new Map();
+  async #names(matte: Source): Promise<MatteNames> {
+    return matte.file.format === 'exr' ? matteNames(await this.store.matteNotes(matte), matte, (file) => this.manifests.get(file)) : { names: new Map(), problem: null };
   }
 
   /** Which row of the schedule lies at a pixel of the picture; null where none does or the index is not there yet. */
@@ -159,7 +170,7 @@ export class MaskStore {
         const coverage = await this.#coverage(coverageRanks(beside, source.id));
         return this.#keepIndex(key, await this.pool.run('coverage-index', { coverage, hashes: rows.map(({ colorKey }) => colorKey) }));
       }
-      if (source.role === 'rgb-matte') return this.#keepIndex(key, (await this.pool.run('channel-rows', { planes: (await this.store.view(source, 0)).color })).index);
+      if (source.role === 'rgb-matte') return this.#keepIndex(key, (await this.pool.run('channel-rows', { planes: (await this.#matte(source)).planes })).index);
       const { width, height, index } = await this.#mixture(source, rows);
       return this.#keepIndex(key, { width, height, data: index });
     });
@@ -173,6 +184,8 @@ export class MaskStore {
   #coverage(ranks: readonly Source[]): Promise<CoverageShares> {
     return once(this.#coverages, ranks.map(sourceKey).join(' '), async () => {
       let coverage: CoverageShares | null = null;
+      const rounded = ranks[0].file.format === 'exr' ? await this.store.roundedBy(ranks[0]) : '8 or 16 bits';
+      if (rounded) throw new EngineError('bad-element', `its numbers were rounded (${rounded}), so that nothing in it can be told apart. Save coverage mattes as 32-bit floats with ZIP compression.`);
       for (const [place, rank] of ranks.entries()) {
         const { planes } = await this.#matte(rank);
         const options = { priority: PRIORITY.view };
@@ -334,6 +347,23 @@ function rowsOfSource(document: TazzelDocument, sourceId: string): Material[] {
 }
 
 const rowsKey = (source: Source, rows: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(rows.map(({ colorKey }) => colorKey)))}`;
+
+interface FoundRows {
+  readonly rows: Material[];
+  readonly problems: readonly string[];
+}
+
+const hashKey = ({ sourceId, hash }: { readonly sourceId: string; readonly hash: number }) => `${sourceId} ${hash}`;
+
+/** One list of all rows of a kind, whichever pictures they come from. Names that were only tags follow them. */
+function renumbered(materials: readonly Material[]): Material[] {
+  const kinds = (['material', 'object'] as const).map((kind) => {
+    const own = materials.filter((row) => row.kind === kind);
+    const tags = tagsOf(kind, own.length);
+    return own.map((row, i) => ({ ...row, id: `${kind}-${i + 1}`, tag: tags[i], name: row.name === row.tag ? tags[i] : row.name }));
+  });
+  return kinds.flat();
+}
 
 /** What is being made is not made twice; what failed may be tried again. */
 function once<T>(map: Map<string, Promise<T>>, key: string, make: () => Promise<T>): Promise<T> {

@@ -12,8 +12,9 @@ export function hashIndex({ index, hashes: found }: CoverageShares, hashes: read
   return index.map((number) => rows[number] ?? NO_ROW);
 }
 
-/** Which channel of an RGB matte covers at least half of each pixel, and how much of the picture each covers. */
-export function channelRows(planes: readonly Plane[]): { index: SharedIndex; areas: number[] } {
+/** Which channel of an RGB matte covers at least half of each pixel, and how much of the picture each covers. Alpha counts if it is a matte of its own. */
+export function channelRows(given: readonly Plane[]): { index: SharedIndex; areas: number[] } {
+  const planes = given.length === 4 && !isOwnMatte(given) ? given.slice(0, 3) : given;
   const { width, height } = planes[0];
   const data = new Uint16Array(width * height).fill(NO_ROW);
   const areas = planes.map((plane, c) => {
@@ -27,6 +28,19 @@ export function channelRows(planes: readonly Plane[]): { index: SharedIndex; are
     return sum / data.length;
   });
   return { index: { width, height, data }, areas };
+}
+
+/** Whether alpha says something that is not in the colours: not all, not nothing, and not just where one of them is. */
+function isOwnMatte(planes: readonly Plane[]): boolean {
+  const [red, green, blue, alpha] = planes.map(sampleReader);
+  const { length } = planes[0].data;
+  let [all, apart] = [0, 0];
+  for (let i = 0; i < length; i++) {
+    const share = alpha(i);
+    all += share;
+    apart += Math.abs(share - Math.min(1, red(i) + green(i) + blue(i)));
+  }
+  return all > length * 1e-5 && all < length * (1 - 1e-5) && apart > all * 0.02;
 }
 
 /** Mean light of all pixels of a row; null where the row has none. */

@@ -1,6 +1,6 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
 import { type FileFormat, type Plane, REC709, rgbToXyz, roleNature, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
-import { allocateExrPlanes, type ExrFile, type ExrHeader } from '@tazzel/formats';
+import { allocateExrPlanes, type ExrFile, type ExrHeader, matteNotesOf } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { FileRef, ResponseOf } from './protocol.ts';
@@ -127,12 +127,30 @@ export class SourceStore {
     return this.pool.run('content-exr', { file, header, colorChannels, alphaChannel });
   }
 
-  /** What a file says about the part that a source lies in. */
-  async notes(source: Source): Promise<Readonly<Record<string, string>>> {
-    return (await this.#part(source)).header.notes;
+  /** What a file says of its coverage mattes, in any of its parts. */
+  async matteNotes(source: Source): Promise<Readonly<Record<string, string>>> {
+    return matteNotesOf((await this.#file(source)).parts);
+  }
+
+  /** How a matte was packed, if that changes its numbers: hashes that are rounded are others. Null where it does not. */
+  async roundedBy(source: Source): Promise<string | null> {
+    const { header } = await this.#part(source);
+    const channels = header.channels.filter(({ name }) => source.colorChannels.includes(name) || name === source.alphaChannel);
+    if (channels.some(({ type }) => type === 'f16')) return '16-bit numbers';
+    if (header.compression === 'PXR24') return 'PXR24';
+    // DWA changes channels that are called as colours.
+    const isColour = channels.some(({ name }) => /(^|\.)(r|g|b|red|green|blue|grn|blu|y|by|ry)$/i.test(name));
+    return header.compression.startsWith('DWA') && isColour ? header.compression : null;
   }
 
   async #part(source: Source): Promise<{ file: FileRef; header: ExrHeader }> {
+    const { file, parts } = await this.#file(source);
+    const header = parts.find((part) => (part.part ?? 0) === source.part);
+    if (!header) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part}. Add the file again.`);
+    return { file, header };
+  }
+
+  async #file(source: Source): Promise<{ file: FileRef; parts: readonly ExrHeader[] }> {
     const { hash } = source.file;
     const file = this.files.get(hash);
     if (!file) throw new EngineError('missing-file', `“${source.file.name}” is missing. Add the file again; its layers then show it.`);
@@ -142,9 +160,7 @@ export class SourceStore {
       this.#headers.set(hash, read);
       read.catch(() => this.#headers.delete(hash));
     }
-    const header = (await read).parts.find((part) => (part.part ?? 0) === source.part);
-    if (!header) throw new EngineError('missing-file', `${source.name}: “${source.file.name}” has no part ${source.part}. Add the file again.`);
-    return { file, header };
+    return { file, parts: (await read).parts };
   }
 
   async #fitted(source: Source, stored: PlaneSet, size: Size): Promise<PlaneSet> {

@@ -5,7 +5,7 @@ export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts
 export { type ExrFile, type ExrHeader } from './exr/header.ts';
 export { readExrFile } from './exr/file.ts';
 export type { ExrCompression, ExrWriteCompression } from './exr/types.ts';
-export { inspectFile, recognise } from './inspect.ts';
+export { inspectFile, matteNotesOf, recognise } from './inspect.ts';
 export { crc32 } from './png/chunks.ts';
 export { decodePicture, type PicturePixels, type WantedPixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';

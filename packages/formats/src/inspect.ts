@@ -166,6 +166,7 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
   const { parts, leftOut } = await readExrFile(source);
   // The standard wants one display window for all parts.
   const { displayWindow } = parts[0];
+  const matteNotes = matteNotesOf(parts);
   const windowOf = ({ dataWindow }: ExrHeader) => ({ ...dataWindow, x: dataWindow.x - displayWindow.x, y: dataWindow.y - displayWindow.y });
   return {
     format: 'exr',
@@ -179,21 +180,26 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
       compression: part.tiles ? `${part.compression}, tiles of ${part.tiles.width} × ${part.tiles.height}` : part.compression,
       channels: part.channels.map(({ name, type }) => ({ name, type })),
     })),
-    elements: parts.flatMap((part) => elementsOf(part).map((element) => ({ ...element, part: part.part ?? 0, window: windowOf(part) }))),
+    elements: parts.flatMap((part) => elementsOf(part, matteNotes).map((element) => ({ ...element, part: part.part ?? 0, window: windowOf(part) }))),
     premultiplied: true,
-    notes: parts[0].notes,
+    notes: { ...parts[0].notes, ...matteNotes },
     leftOut,
   };
 }
 
+/** What is said of coverage mattes may stand in any part. */
+export const matteNotesOf = (parts: readonly ExrHeader[]): Record<string, string> => Object.fromEntries(parts.flatMap(({ notes }) => Object.entries(notes).filter(([key]) => key.startsWith('cryptomatte/'))));
+
 /** Coverage mattes say so in the header. @source Cryptomatte specification 1.2, "metadata" */
-function hintOf(layer: string, notes: ExrHeader['notes']): RoleGuess | null {
+function hintOf(layer: string, partName: string, notes: ExrHeader['notes']): RoleGuess | null {
   const mattes = Object.entries(notes).filter(([key]) => /^cryptomatte\/[^/]+\/name$/.test(key)).map(([, name]) => name);
-  const isMatte = mattes.some((name) => layer === name || (layer.startsWith(name) && /^\d+$/.test(layer.slice(name.length))));
+  // Some writers put the name of the part before that of the layer, some call only the part so.
+  const names = [layer, partName, `${partName}.${layer}`].flatMap((name) => [name, name.replace(/^[^.]*\./, '')]);
+  const isMatte = mattes.some((matte) => names.some((name) => name.replace(/\d+$/, '') === matte || name === matte));
   return isMatte ? { role: 'coverage-matte', reason: 'the file says that it is one (Cryptomatte metadata)', confidence: 1 } : null;
 }
 
-function elementsOf({ name: partName, part, channels, notes }: ExrHeader): Omit<ElementReport, 'part' | 'window'>[] {
+function elementsOf({ name: partName, part, channels }: ExrHeader, notes: ExrHeader['notes']): Omit<ElementReport, 'part' | 'window'>[] {
   const typeOf = new Map(channels.map((channel) => [channel.name, channel.type]));
   const groups = groupChannels(channels.map((channel) => channel.name));
   const name = part === null && groups.length > 1 ? '' : partName;
@@ -202,7 +208,7 @@ function elementsOf({ name: partName, part, channels, notes }: ExrHeader): Omit<
   const nameOf = (layer: string) => (layer === '' || (name !== '' && groups.length === 1) ? name : name === '' || layer.startsWith(name) ? layer : `${name} ${layer}`);
   return groups.map((group) => ({
     name: nameOf(group.name),
-    hint: hintOf(group.name, notes),
+    hint: hintOf(group.name, partName, notes),
     encoding: null,
     colorChannels: group.color,
     alphaChannel: group.alpha,

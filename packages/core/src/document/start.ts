@@ -1,6 +1,6 @@
 /** What a drop of elements makes of a document: the size, the base layer, the ID picture that names the materials. */
 import type { Size } from '../raster/region.ts';
-import { coverageRanks, rowKindOf } from '../elements/coverage.ts';
+import { coverageMattes } from '../elements/coverage.ts';
 import type { Source, TazzelDocument } from './model.ts';
 import { applyEdit } from './edits.ts';
 
@@ -12,13 +12,12 @@ export const baseSource = (sources: readonly Source[]): Source | null =>
   byPreference(sources, ['denoised-beauty', 'beauty', 'picture']) ?? sources.find((source) => source.encoding !== 'data') ?? sources[0] ?? null;
 
 /**
- * The pictures that the material schedule is made from: for materials and for objects the flat ID picture, or else the coverage matte; RGB mattes
- * where there is neither.
+ * The pictures that the material schedule is made from: for materials and for objects the flat ID picture, then every coverage matte for what only it
+ * holds; RGB mattes where there is neither.
  */
 export function scheduleSources(sources: readonly Source[]): Source[] {
   const flat = (['material-id', 'object-id'] as const).flatMap((role) => sources.find((source) => source.role === role) ?? []);
-  const covered = (['material', 'object'] as const).filter((kind) => !flat.some((source) => rowKindOf(source) === kind)).flatMap((kind) => sources.find((source) => source.role === 'coverage-matte' && rowKindOf(source) === kind && coverageRanks(sources, source.id)[0]?.id === source.id) ?? []);
-  const found = [...flat, ...covered];
+  const found = [...flat, ...coverageMattes(sources)];
   return found.length > 0 ? found : sources.filter((source) => source.role === 'rgb-matte');
 }
 

@@ -41,8 +41,9 @@ export interface ExrHeader {
 
 const MAX_CHANNELS = 1024;
 const MAX_PARTS = 1024;
-/** Manifests of coverage mattes are texts of this size and more; the rest of a longer one is not kept. */
-const MAX_NOTE = 2 ** 20;
+/** Of longer texts the rest is not kept; manifests of coverage mattes are kept whole, or they could not be read. */
+const MAX_NOTE = 2 ** 16;
+const isManifest = (name: string) => /^cryptomatte\/[^/]+\/manifest$/.test(name);
 
 export interface ExrFile {
   readonly parts: readonly ExrHeader[];
@@ -126,7 +127,7 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
       if (Number.isFinite(ratio) && ratio > 0 && Math.abs(ratio - 1) > 0.001) notes[name] = short(ratio);
     } else if (!STANDARD.has(name)) {
       const note = noteOf(type, value, size);
-      if (note !== null) notes[name] = note;
+      if (note !== null) notes[name] = isManifest(name) ? note : note.slice(0, MAX_NOTE);
     }
   }
   if (part !== null && (chunks === null || chunks < 0)) throw corrupt('the number of chunks of a part is missing');
@@ -159,7 +160,7 @@ function noteOf(type: string, value: Cursor, size: number): string | null {
   const list = (bytes: number, read: () => number) => Array.from({ length: size / bytes }, read).map(short).join(' ');
   switch (type) {
     case 'string':
-      return value.restText().slice(0, MAX_NOTE);
+      return value.restText();
     case 'float':
       return size === 4 ? short(value.f32()) : null;
     case 'double':
@@ -194,7 +195,7 @@ function noteOf(type: string, value: Cursor, size: number): string | null {
     case 'stringvector': {
       const texts: string[] = [];
       while (value.position < size && texts.length < 100) texts.push(value.slice(value.i32()).restText());
-      return texts.join(', ').slice(0, MAX_NOTE);
+      return texts.join(', ');
     }
     default:
       return null;
