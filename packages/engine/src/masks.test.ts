@@ -104,7 +104,7 @@ describe('the schedule', () => {
     // Two things share a colour of the flat picture; a third is one pixel.
     const [WIDTH, HEIGHT] = [40, 20];
     const hashes = { door: 0x11111111, frame: 0x22222222, wall: 0x33333333, knob: 0x44444444, chair: 0x55555555, all: 0x66666666 };
-    const thingAt = (i: number): keyof typeof hashes => (i === 407 ? 'knob' : i % WIDTH < 16 ? 'door' : i % WIDTH < 20 ? 'frame' : 'wall');
+    const thingAt = (i: number): keyof typeof hashes => (i === 407 ? 'knob' : i % WIDTH < 18 ? 'door' : i % WIDTH < 20 ? 'frame' : 'wall');
     const matte = (layer: string, of: (i: number) => keyof typeof hashes): ExrChannelData[] => {
       const ids = new Float32Array(Uint32Array.from({ length: WIDTH * HEIGHT }, (_, i) => hashes[of(i)]).buffer);
       const full = new Float32Array(WIDTH * HEIGHT).fill(1);
