@@ -77,7 +77,7 @@ export class MaskStore {
 
   async #flatRows(source: Source, beside: readonly Source[]): Promise<FoundRows> {
     const view = await this.store.view(source, 0);
-    const { colors, mixture } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding });
+    const { colors, mixture } = await this.pool.run('palette', { planes: view.color, encoding: source.encoding, isLossy: isLossy(source) });
     const rows = materialsFromPalette(source.id, colors, rowKindOf(source));
     const key = rowsKey(source, rows);
     this.#mixtures.set(key, Promise.resolve(mixture));
@@ -177,7 +177,7 @@ export class MaskStore {
   }
 
   #mixture(source: Source, rows: readonly Material[]): Promise<Mixture> {
-    return once(this.#mixtures, rowsKey(source, rows), async () => this.pool.run('unmix', { planes: (await this.store.view(source, 0)).color, keys: rows.map(({ colorKey }) => colorKey) }, { priority: PRIORITY.view }));
+    return once(this.#mixtures, rowsKey(source, rows), async () => this.pool.run('unmix', { planes: (await this.store.view(source, 0)).color, keys: rows.map(({ colorKey }) => colorKey), isLossy: isLossy(source) }, { priority: PRIORITY.view }));
   }
 
   /** A coverage matte, read one source after the other: together they would be larger than everything else. @throws CoreError `bad-coverage` */
@@ -353,6 +353,7 @@ interface FoundRows {
   readonly problems: readonly string[];
 }
 
+const isLossy = ({ file }: Source) => file.format === 'jpeg';
 const hashKey = ({ sourceId, hash }: { readonly sourceId: string; readonly hash: number }) => `${sourceId} ${hash}`;
 
 /** One list of all rows of a kind, whichever pictures they come from. Names that were only tags follow them. */

@@ -68,9 +68,9 @@ export interface Tasks {
   /** Highlights blurred by each width that glow is made of. */
   glow: { request: { color: readonly Plane[]; factor: RebuildColumn['factors'][number] }; response: readonly (readonly Plane[])[] };
   /** The colours of a flat ID picture, and what its pixels are mixed of. */
-  palette: { request: { planes: readonly Plane[]; encoding: Encoding }; response: { colors: readonly PaletteColor[]; mixture: Mixture } };
+  palette: { request: { planes: readonly Plane[]; encoding: Encoding; isLossy: boolean }; response: { colors: readonly PaletteColor[]; mixture: Mixture } };
   /** The same for colours that are known. */
-  unmix: { request: { planes: readonly Plane[]; keys: readonly number[] }; response: Mixture };
+  unmix: { request: { planes: readonly Plane[]; keys: readonly number[]; isLossy: boolean }; response: Mixture };
   /** What the first source of a coverage matte says of every pixel; `sources` is how many the matte has. */
   'begin-coverage': { request: { planes: readonly Plane[]; sources: number }; response: CoverageShares };
   /** The same with another of its sources, counted from 1. */

@@ -109,11 +109,11 @@ class WorkerState {
       return content(colorChannels.map(plane), alphaChannel === null ? null : plane(alphaChannel), rows);
     },
     glow: ({ color, factor }) => glowOf(color, factor, this.platform.allocateShared),
-    palette: ({ planes, encoding }) => {
-      const { colors, mixture } = findPalette(planes, encoding);
+    palette: ({ planes, encoding, isLossy }) => {
+      const { colors, mixture } = findPalette(planes, encoding, isLossy);
       return { colors, mixture: this.#shareMixture(mixture) };
     },
-    unmix: ({ planes, keys }) => this.#shareMixture(unmix(planes, keys)),
+    unmix: ({ planes, keys, isLossy }) => this.#shareMixture(unmix(planes, keys, null, isLossy)),
     'begin-coverage': ({ planes, sources }) => {
       const coverage = beginCoverage(planes, sources);
       return { ...this.#shareMixture(coverage), hashes: coverage.hashes };

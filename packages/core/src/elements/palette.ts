@@ -43,14 +43,17 @@ const SMALL_SHARE = 0.02;
 const SMOOTH_STEP = 10 / 255;
 const MAX_SOFT_PALETTE = 96;
 const MIN_SOFT_SHARE = 0.93;
-const MIN_SOFT_AREA = 1 / 2000;
+const MIN_SOFT_AREA = 1 / 4000;
 const SOFT_SAMPLES = 2e6;
 
 /**
- * Finds the palette and what every pixel is mixed of. Planes: one or three of equal size.
+ * Finds the palette and what every pixel is mixed of. Planes: one or three of equal size. `isLossy`: they come from a format that keeps no colour
+ * exactly (JPEG), which is not always to be seen: inside large places it does.
  * @throws CoreError `too-many-colours` if the picture is not flat: it then has no palette
  */
-export function findPalette(planes: readonly Plane[], encoding: Encoding): Palette {
+export function findPalette(planes: readonly Plane[], encoding: Encoding, isLossy = false): Palette {
+  const gathered = isLossy && planes.length === 3 ? softColors(planes) : null;
+  if (gathered) return rank(planes, encoding, gathered, true);
   let refusal: unknown;
   try {
     return rank(planes, encoding, exactColors(planes), false);
@@ -143,13 +146,65 @@ function softColors(planes: readonly Plane[]): number[] | null {
   const share = large.reduce((sum, { count }) => sum + count, 0) / smooth;
   if (large.length < 2 || large.length > MAX_SOFT_PALETTE || share < MIN_SOFT_SHARE) return null;
   const store = ({ type }: Plane, value: number) => (type === 'u8' ? Math.round(value * 255) : type === 'u16' ? Math.round(value * 65535) : null);
-  const keys = large.map(({ rgb: center }) => planes.map((plane, c) => store(plane, center[c])));
+  const things = withoutSmears(large.map(({ rgb: center }) => center), [red, green, blue], width, height, step);
+  const keys = things.map((center) => planes.map((plane, c) => store(plane, center[c])));
   // Only files of whole numbers are lossy in this way.
   return keys.some((key) => key.includes(null)) ? null : [...new Set(keys.map((key) => colorKey(planes, key as unknown as Rgb)))];
 }
 
+/** Colours that lie so far from a pixel may have made its own. */
+const SMEAR_REACH = [2, 4];
+/** A colour is no thing if hardly any of its pixels is surrounded by its own, and most could be made of two colours beside them. */
+const [SMEAR_CORE, SMEAR_SHARE] = [0.15, 0.5];
+const SMEAR_TOLERANCE = 16 / 255;
+
+/**
+ * Colours without those that a lossy format made along edges: it keeps colour at a lower resolution than brightness, so that a strip of two
+ * pixels has the mean colour of both sides, and is smooth along the edge.
+ */
+function withoutSmears(centers: readonly (readonly number[])[], [red, green, blue]: readonly ((i: number) => number)[], width: number, height: number, step: number): (readonly number[])[] {
+  const BINS = 32;
+  const table = new Int16Array(BINS ** 3).fill(-1);
+  const binOf = (value: number) => Math.min(BINS - 1, Math.max(0, Math.floor(value * BINS)));
+  const nearest = (i: number): number => {
+    const [r, g, b] = [red(i), green(i), blue(i)];
+    const bin = (binOf(r) * BINS + binOf(g)) * BINS + binOf(b);
+    if (table[bin] < 0) {
+      const distances = centers.map((center) => (center[0] - r) ** 2 + (center[1] - g) ** 2 + (center[2] - b) ** 2);
+      table[bin] = distances.indexOf(Math.min(...distances));
+    }
+    return table[bin];
+  };
+  const luma = centers.map(([r, g, b]) => 0.299 * r + 0.587 * g + 0.114 * b);
+  const chroma = centers.map(([r, , b], k) => [0.564 * (b - luma[k]), 0.713 * (r - luma[k])]);
+  const canMake = (own: number, a: number, b: number) => {
+    const [dx, dy] = [chroma[b][0] - chroma[a][0], chroma[b][1] - chroma[a][1]];
+    const [px, py] = [chroma[own][0] - chroma[a][0], chroma[own][1] - chroma[a][1]];
+    const along = Math.min(1, Math.max(0, (px * dx + py * dy) / Math.max(1e-9, dx * dx + dy * dy)));
+    const isBetween = luma[own] > Math.min(luma[a], luma[b]) - SMEAR_TOLERANCE && luma[own] < Math.max(luma[a], luma[b]) + SMEAR_TOLERANCE;
+    return isBetween && Math.hypot(px - along * dx, py - along * dy) < SMEAR_TOLERANCE;
+  };
+  const [pixels, cores, made] = [centers.map(() => 0), centers.map(() => 0), centers.map(() => 0)];
+  const margin = Math.max(...SMEAR_REACH);
+  const offsets = SMEAR_REACH.flatMap((reach) => [-reach, reach, -reach * width, reach * width]);
+  for (let y = margin; y < height - margin; y += step) {
+    for (let x = margin; x < width - margin; x++) {
+      const i = y * width + x;
+      const own = nearest(i);
+      pixels[own]++;
+      if (nearest(i - 1) === own && nearest(i + 1) === own && nearest(i - width) === own && nearest(i + width) === own) {
+        cores[own]++;
+        continue;
+      }
+      const around = [...new Set(offsets.map((offset) => nearest(i + offset)))].filter((other) => other !== own);
+      if (around.some((a, k) => around.slice(k + 1).some((b) => canMake(own, a, b)))) made[own]++;
+    }
+  }
+  return centers.filter((_, own) => cores[own] >= pixels[own] * SMEAR_CORE || made[own] < (pixels[own] - cores[own]) * SMEAR_SHARE);
+}
+
 function rank(planes: readonly Plane[], encoding: Encoding, found: readonly number[], isSoft: boolean): Palette {
-  const mixture = unmix(planes, found);
+  const mixture = unmix(planes, found, null, isSoft);
   const areas = areasOf(mixture, found.length);
   const order = [...found.keys()].sort((a, b) => areas[b] - areas[a] || found[a] - found[b]);
   const place = new Uint16Array(found.length);

@@ -35,6 +35,12 @@ export const SOFT_TOLERANCE = 32 / 255;
 /** What rounding to bytes and a little more may leave unexplained. */
 const CLEAN_RESIDUAL = 2 / 255;
 const SOFT_RESIDUAL = 12 / 255;
+/** So far around a pixel known colours are looked for first. */
+const [CLEAN_REACH, SOFT_REACH] = [2, 4];
+/** Neighbours that must carry the same colour in lossy pictures. */
+const SOFT_SUPPORT = 4;
+/** What colour counts beside brightness in lossy pictures. */
+const SOFT_CHROMA = 0.15;
 /** Pictures of which less than this share has exactly known colours went through a lossy format. */
 const CLEAN_SHARE = 0.5;
 const UNKNOWN = NOTHING;
@@ -50,8 +56,9 @@ const transforms: Record<MixtureSpace, (value: number) => number> = { stored: sa
  * @param planes one or three of equal size; the numbers of a single plane are IDs and do not mix
  * @param keys the known colours (`colorKeyAt`), in the order of the index
  * @param space null finds out in which numbers the colours mix
+ * @param isLossy no colour is kept exactly; also told by how few are
  */
-export function unmix(planes: readonly Plane[], keys: readonly number[], space: MixtureSpace | null = null): Mixture {
+export function unmix(planes: readonly Plane[], keys: readonly number[], space: MixtureSpace | null = null, isLossy = false): Mixture {
   const { width, height } = planes[0];
   const index = new Uint16Array(width * height);
   const numberOf = new Map(keys.map((key, i) => [key, i]));
@@ -70,8 +77,9 @@ export function unmix(planes: readonly Plane[], keys: readonly number[], space: 
     if (lastIndex !== UNKNOWN) exact++;
   }
   const unmixer = new Unmixer(planes, keys, firstAt, index);
-  if (exact < CLEAN_SHARE * index.length) unmixer.takeNearColors();
-  return unmixer.mixture(space);
+  if (!isLossy && exact >= CLEAN_SHARE * index.length) return unmixer.mixture(space);
+  unmixer.takeNearColors();
+  return unmixer.mixture('stored');
 }
 
 /** The most colours of which triples are tried: more seldom meet, and triples are many. */
@@ -82,15 +90,16 @@ const MOST_FURTHER = 96;
 class Unmixer {
   readonly width: number;
   readonly height: number;
-  readonly read: readonly ((i: number) => number)[];
+  read: readonly ((i: number) => number)[];
   /** The known colours as they are stored, three numbers each. */
-  readonly stored: Float64Array;
+  stored: Float64Array;
   readonly count: number;
   /** Which colours lie in each square of the grid and in those around it. */
   #near: readonly Uint16Array[] = [];
   #residual = CLEAN_RESIDUAL;
+  #reach = CLEAN_REACH;
   /** Colours found around a pixel. */
-  readonly #around = new Uint16Array(64);
+  readonly #around = new Uint16Array(128);
 
   constructor(
     readonly planes: readonly Plane[],
@@ -107,7 +116,7 @@ class Unmixer {
     for (const [k, key] of keys.entries()) this.stored.set(firstAt[k] < 0 ? colorOfKey(planes, key) : this.read.map((channel) => channel(firstAt[k])), k * 3);
   }
 
-  /** Lossy pictures: a colour near a known one is that one. */
+  /** Lossy pictures: a colour near a known one is that one; what is between is told by brightness more than by colour. */
   takeNearColors(): void {
     this.#residual = SOFT_RESIDUAL;
     const all = Uint16Array.from({ length: this.count }, (_, i) => i);
@@ -122,6 +131,39 @@ class Unmixer {
       const k = table[cell] * 3;
       if ((r - this.stored[k]) ** 2 + (g - this.stored[k + 1]) ** 2 + (b - this.stored[k + 2]) ** 2 < (SOFT_TOLERANCE / 2) ** 2) this.index[i] = table[cell];
     }
+    if (this.planes.length === 1) return;
+    if (this.index.reduce((sum, value) => sum + Number(value !== UNKNOWN), 0) >= CLEAN_SHARE * this.index.length) this.#keepSupported();
+    this.#weighBrightness();
+    this.#reach = SOFT_REACH;
+  }
+
+  /** Pixels that few of their neighbours agree with were near a colour by chance: a smear, or the ripples of an edge. */
+  #keepSupported(): void {
+    const { width, height, index } = this;
+    const before = index.slice();
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        const i = y * width + x;
+        const own = before[i];
+        if (own === UNKNOWN) continue;
+        let support = -1;
+        for (let ny = Math.max(0, y - 1); ny <= Math.min(height - 1, y + 1); ny++) {
+          for (let at = ny * width + Math.max(0, x - 1); at <= ny * width + Math.min(width - 1, x + 1); at++) if (before[at] === own) support++;
+        }
+        if (support < SOFT_SUPPORT) index[i] = UNKNOWN;
+      }
+    }
+  }
+
+  /** From here on pixels and colours are compared by brightness, and a little by colour: lossy formats keep colour at half the resolution. */
+  #weighBrightness(): void {
+    const [red, green, blue] = this.read;
+    const brightness = (r: number, g: number, b: number) => 0.299 * r + 0.587 * g + 0.114 * b;
+    // Luma and differences as JFIF defines them.
+    const weighed = [brightness, (r: number, g: number, b: number) => SOFT_CHROMA * 0.564 * (b - brightness(r, g, b)), (r: number, g: number, b: number) => SOFT_CHROMA * 0.713 * (r - brightness(r, g, b))];
+    const { stored, count } = this;
+    this.stored = Float64Array.from({ length: count * 3 }, (_, at) => weighed[at % 3](stored[at - (at % 3)], stored[at - (at % 3) + 1], stored[at - (at % 3) + 2]));
+    this.read = weighed.map((of) => (i: number) => of(red(i), green(i), blue(i)));
   }
 
   mixture(space: MixtureSpace | null): Mixture {
@@ -248,7 +290,7 @@ class Unmixer {
     solver.begin(change(this.read[0](i)), change(this.read[1](i)), change(this.read[2](i)));
     const near = this.#around;
     let found = 0;
-    for (let reach = 1; reach <= 2; reach++) {
+    for (let reach = 1; reach <= this.#reach; reach++) {
       const before = found;
       found = this.#look(i, reach, found);
       if (reach > 1 && found === before) continue;
