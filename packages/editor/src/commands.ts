@@ -170,12 +170,12 @@ export const commands: readonly Command[] = [
   },
 
   ...corrections.map(
-    ({ id, label }): Command => ({
+    ({ id, label, zones }): Command => ({
       id: `correct-all-${id}`,
       label: `${label} for all below`,
       group: 'Corrections',
       keys: [],
-      isEnabled: always,
+      isEnabled: (host) => zones.includes(selected(host)?.zone ?? 'scene'),
       run: (host) => {
         const place = selected(host);
         host.session.actions.edit({ type: 'add-correction-layer', correction: id, zone: place?.zone ?? 'scene', index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
@@ -183,13 +183,13 @@ export const commands: readonly Command[] = [
     }),
   ),
   ...corrections.map(
-    ({ id, label }): Command => ({
+    ({ id, label, zones }): Command => ({
       id: `correct-material-${id}`,
       label: `${label} for the selected materials`,
       group: 'Corrections',
       keys: [],
       isEnabled: ({ session }) => session.getState().selectedMaterialIds.length > 0,
-      run: ({ session }) => void session.actions.edit({ type: 'correct-material', materialIds: session.getState().selectedMaterialIds, correction: id, zone: 'scene' }),
+      run: ({ session }) => void session.actions.edit({ type: 'correct-material', materialIds: session.getState().selectedMaterialIds, correction: id, zone: zones.includes('scene') ? 'scene' : 'picture' }),
     }),
   ),
 

@@ -1,7 +1,7 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, materialPlaces, materialTerm, newMask, floatToHalf, freshIds, scheduleSources, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
-import { decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
+import { allocateExrPlanes, decodeExrChunks, decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -80,7 +80,6 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   const [beauty, overlay] = doc.sources;
   const header = await firstPart(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }));
   const planes = await engine.pool.run('decode-picture', { format: 'png', wanted: { page: 0, color: ['R', 'G', 'B'], alpha: true }, managed: true, file: { name: '', size: statSync(join(folder, 'overlay.png')).size, handle: join(folder, 'overlay.png') } });
-  const { allocateExrPlanes, decodeExrChunks } = await import('@tazzel/formats');
   const light = allocateExrPlanes(header, ['R', 'G', 'B']);
   await decodeExrChunks(openNodeFile({ name: '', size: statSync(join(folder, 'beauty.exr')).size, handle: join(folder, 'beauty.exr') }), header, light, 0, header.offsets.length, await builtKernels());
   const views: Record<string, SourceView> = {
@@ -140,8 +139,15 @@ describe('pixels', () => {
     const exr = joined((await engine.deliver({ document, format: 'exr-float' })).parts);
     const header = await firstPart(byteSource('x', exr));
     expect(header.channels.map(({ name, type }) => `${name} ${type}`)).toEqual(['B f32', 'G f32', 'R f32']);
-    const probe = await engine.probe(document, 300, 100, 0);
-    expect(Math.max(...probe.light.slice(0, 3))).toBeGreaterThan(1);
+    const planes = allocateExrPlanes(header, ['R', 'G', 'B']);
+    await decodeExrChunks(byteSource('x', exr), header, planes, 0, header.offsets.length, await builtKernels());
+    let brightest = 0;
+    for (const [x, y] of [[300, 100], [0, 0], [599, 419], [123, 77]]) {
+      const { light } = await engine.probe(document, x, y, 0);
+      for (const [c, name] of ['R', 'G', 'B'].entries()) expect(planes.get(name)?.data[y * WIDTH + x], `${name} at ${x}, ${y}`).toBeCloseTo(light[c], 5);
+      brightest = Math.max(brightest, ...light.slice(0, 3));
+    }
+    expect(brightest).toBeGreaterThan(1);
   });
   it('values under the pointer are those of the file', async () => {
     const whole = await flat(document);

@@ -1,5 +1,5 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
-import { type FileFormat, type Plane, REC709, rgbToXyz, roleNature, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
+import { type FileFormat, type Plane, REC709, rgbToXyz, roleKeepsValues, roleNature, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
 import { allocateExrPlanes, type ExrFile, type ExrHeader, matteNotesOf } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -30,7 +30,7 @@ export const sourceKey = (source: Source) => [source.file.hash, source.part, sou
 export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
 /** Whether colours of another space are converted: never those of data. */
 const isManaged = (source: Source) => roleNature(source.role) === 'light' && source.encoding !== 'data';
-const keepsValues = (source: Source) => roleNature(source.role) === 'data' && /-id$|matte/.test(source.role);
+const keepsValues = (source: Source) => roleKeepsValues(source.role);
 
 /** How many reduced levels are made of a picture. */
 export const reducedLevels = ({ width, height }: Size): number => Math.max(0, Math.floor(Math.log2(Math.max(width, height) / SMALLEST_SIDE)));

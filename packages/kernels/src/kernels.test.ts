@@ -3,7 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
 import { seeded } from '../../../tests/random.ts';
-import type { Kernels } from './kernels.ts';
+import { type Kernels, PARAM_FLOATS } from './kernels.ts';
 
 let kernels: Kernels;
 const reference = referenceBackend(4096);
@@ -74,6 +74,11 @@ describe('corrections equal their definitions', () => {
       for (let c = 0; c < 3; c++) expectClose(scaled(actual[c]), scaled(expected[c]), 5e-6, `seed 5, channel ${c}`);
     });
   }
+});
+
+it('more numbers than a kernel takes are refused: tables lie behind them', () => {
+  const list = registers(kernels, 5, [light, light, light]);
+  expect(() => kernels.correct('exposure', new Float32Array(PARAM_FLOATS + 1), triple(list), COUNT)).toThrow(RangeError);
 });
 
 describe('small loops equal their definitions', () => {

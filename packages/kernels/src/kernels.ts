@@ -29,6 +29,8 @@ export interface PizLayout {
 }
 
 /** Widths of rows that `reduceRow` and the EXR restorer take are bounded by the staging area. */
+/** Numbers that a correction may prepare for its kernel. */
+export const PARAM_FLOATS = 64;
 const STAGING_BYTES = 8 * 1024 * 1024;
 
 /**
@@ -56,7 +58,7 @@ export class Kernels implements Backend {
     this.#memory = memory;
     this.#bytes = new Uint8Array(memory.buffer);
     this.#next = Math.ceil(exports.heapStart() / 64) * 64;
-    this.#params = this.#reserve(256);
+    this.#params = this.#reserve(PARAM_FLOATS * 4);
     this.#thresholds = this.#reserve(9 * 16 * 4);
     this.#byteTable = this.#reserve(256 * 4);
     // Registers come next; room for them is kept before the staging area, which grows at the end of memory.
@@ -157,6 +159,8 @@ export class Kernels implements Backend {
   }
 
   correct(type: string, prepared: Float32Array, color: ColorRegisters, count: number): void {
+    // What lies behind are tables.
+    if (prepared.length > PARAM_FLOATS) throw new RangeError(`${type} prepares ${prepared.length} numbers; kernels take up to ${PARAM_FLOATS}.`);
     new Float32Array(this.#memory.buffer, this.#params, prepared.length).set(prepared);
     correctKernel(this.#exports, correctionById(type).kernel)(at(color[0]), at(color[1]), at(color[2]), this.#params, count);
   }

@@ -1,4 +1,4 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -70,7 +70,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
         <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId: layer.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId: layer.id })} />
       </Section>
 
-      {layer.kind === 'element' && <Chain layerId={layer.id} chain={layer.chain} />}
+      {layer.kind === 'element' && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
     </>
   );
 }
@@ -91,14 +91,14 @@ const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: 
 );
 
 /** The corrections of one layer alone. */
-function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorrection[] }) {
+function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly ChainCorrection[]; zone: Zone }) {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
   const editMask = useEditMask();
   return (
     <Section
       title="Chain: this layer alone"
-      action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={corrections.map(({ id, label }) => ({ label, onSelect: () => actions.edit({ type: 'add-chain-correction', layerId, correction: id }) }))} />}
+      action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, onSelect: () => actions.edit({ type: 'add-chain-correction', layerId, correction: id }) }))} />}
     >
       {chain.length === 0 && <p className="text-faint">No corrections of its own.</p>}
       <ul>

@@ -1,4 +1,4 @@
-import { newTerm, type Stroke } from '@tazzel/core';
+import { newTerm } from '@tazzel/core';
 import { createSession } from '@tazzel/editor';
 import { describe, expect, it, vi } from 'vitest';
 import { after, smallDocument, source } from '../../../../tests/documents.ts';
@@ -57,10 +57,4 @@ describe('picking for a term', () => {
     on.session.actions.selectMaterial(null);
     expect(openTerm(on.workspace)).toBeNull();
   });
-});
-
-it('strokes travel as plain numbers', () => {
-  const stroke: Stroke = { erase: false, sizePx: 10, hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.1, path: [1, 2, 0.5] };
-  const painted = after(smallDocument(), { type: 'add-mask', name: 'P', terms: [newTerm('paint', 'add', smallDocument())] }, { type: 'add-stroke', maskId: 'mask-1', index: 0, stroke });
-  expect(JSON.parse(JSON.stringify(painted.masks))).toEqual(painted.masks);
 });

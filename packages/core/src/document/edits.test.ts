@@ -151,6 +151,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-layer', layerId: 'layer-1', patch: { opacity: Number.NaN } }, /between 0 and 1/],
     [{ type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-9', inverted: false, enabled: true } } }, /There is no mask mask-9/],
     [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
+    [{ type: 'add-chain-correction', layerId: 'layer-1', correction: 'invert' }, /Invert does not work under the tone line/],
     [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
     [{ type: 'mask-with-material', materialIds: ['material-7'], layerId: 'layer-1' }, /no material material-7/],
     [{ type: 'set-layer', layerId: 'layer-1', patch: { isolated: true } }, /Only a group can be isolated/],

@@ -3,7 +3,7 @@
  * part that did not change, so keeping old documents is a cheap undo history.
  */
 import { type BlendModeId, blendMode } from '../blend/modes.ts';
-import { completeParams, defaultsOf } from '../corrections/define.ts';
+import { completeParams, type Correction, defaultsOf } from '../corrections/define.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
@@ -224,8 +224,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   'add-correction-layer': {
     label: 'Add correction',
     apply: (document, { correction, zone, index, groupId, maskId }) => {
-      const declared = correctionById(correction);
-      if (!declared.zones.includes(zone)) refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
+      const declared = fitting(correctionById(correction), zone);
       if (maskId !== undefined && !findMask(document, maskId)) refuse(`There is no mask ${maskId}.`);
       const mask = maskId === undefined ? null : { maskId, inverted: false, enabled: true };
       const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, params: defaultsOf(declared) } };
@@ -336,6 +335,8 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Add correction to layer',
     apply: (document, { layerId, correction }) => {
       const declared = correctionById(correction);
+      const place = findLayer(document, layerId);
+      if (place) fitting(declared, place.zone);
       const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, params: defaultsOf(declared), visible: true, opacity: 1, mask: null };
       return patchElement(document, layerId, (layer) => ({ ...layer, chain: [...layer.chain, added] }));
     },
@@ -469,13 +470,19 @@ function patchLayer(document: TazzelDocument, layerId: string, change: (layer: L
 /** How many groups lie inside each other in a layer. */
 const depthOf = (layer: Layer): number => (layer.kind === 'group' ? 1 + Math.max(0, ...layer.layers.map(depthOf)) : 0);
 
+/** A correction, if it works on that side of the tone line. */
+function fitting(declared: Correction, zone: Zone): Correction {
+  return declared.zones.includes(zone) ? declared : refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
+}
+
 /** A layer carried over the tone line. */
 function carried(layer: Layer, zone: Zone): Layer {
   if (layer.kind === 'correction') {
-    const declared = correctionById(layer.correction.type);
-    if (!declared.zones.includes(zone)) refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
+    fitting(correctionById(layer.correction.type), zone);
     return layer;
   }
+  // What ends at white would cut the light of the layer.
+  if (layer.kind === 'element') for (const { type } of layer.chain) fitting(correctionById(type), zone);
   // A mode that means nothing on light becomes its nearest physical one: adding for screen, covering for the rest.
   const blend = blendMode(layer.blend)[zone] === null ? (layer.blend === 'screen' ? 'add' : 'normal') : layer.blend;
   return layer.kind === 'group' ? { ...layer, blend, layers: layer.layers.map((inside) => carried(inside, zone)) } : { ...layer, blend };

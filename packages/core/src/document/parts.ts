@@ -51,7 +51,7 @@ const correctionFields = {
   params: fits((params, { type }) => completeParams(correctionById(String(type)), params), 'do not fit the correction'),
 };
 
-const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
+export const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
 
 const layerFields = { id: id(), name: text(LIMITS.name), visible: flag(), opacity: unit(), mask: maskUse };
 const modes = (zone: Zone) => text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`);

@@ -30,6 +30,7 @@ describe('a damaged document', () => {
     ['an unknown role', ['sources', 0, 'role'], 'glow', /element “element 1” was left out.*role/],
     ['a mode that is not offered under the tone line', ['buildUp', 'scene', 0, 'blend'], 'overlay', /layer “element 1” was left out.*not offered under the tone line/],
     ['an unknown correction', ['buildUp', 'scene', 1, 'correction', 'type'], 'magic', /was left out/],
+    ['an unknown correction in a layer', ['buildUp', 'scene', 0, 'chain', 0, 'type'], 'magic', /^A correction \(magic\) in the layer “element 1” was left out/],
     ['a parameter that is no number', ['buildUp', 'scene', 1, 'correction', 'params'], { exposureStops: 'x' }, /expected a number/],
     ['a missing mask', ['masks'], [], /switched off: its mask is missing/],
     ['a missing element', ['sources', 0], GONE, /layer “element 1” was left out: its element is missing/],
@@ -44,6 +45,13 @@ describe('a damaged document', () => {
     // What is left is sound by itself.
     expect(parseDocument(JSON.parse(JSON.stringify(document)))).toEqual(document);
     expect(() => parseDocument(changed(path, value))).toThrow(CoreError);
+  });
+
+  it('a correction that is not known costs itself and not its layer; one without its mask is named', () => {
+    const { document } = readDocument(changed(['buildUp', 'scene', 0, 'chain', 0, 'type'], 'magic'));
+    expect(document.buildUp.scene[0]).toMatchObject({ id: 'layer-1', chain: [] });
+    const { problems } = readDocument(changed(['buildUp', 'scene', 0, 'chain', 0, 'mask'], { maskId: 'mask-99', inverted: false, enabled: true }));
+    expect(problems).toEqual(['Hue and saturation in the layer “element 1” was switched off: its mask is missing.']);
   });
 
   it('is refused if it is no document, newer, or without a size', () => {

@@ -4,10 +4,11 @@
  */
 import type * as yup from 'yup';
 import type { Zone } from '../color/zones.ts';
+import { correctionById } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
-import { frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
+import { chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -89,6 +90,7 @@ export function readDocument(json: unknown): ReadDocument {
   const layers = (value: unknown, zone: Zone, depth: number): Layer[] => {
     const inside = new Map<string, unknown>();
     const heads = !Array.isArray(value) ? value : value.map((item) => {
+      if (item?.kind === 'element' && Array.isArray(item.chain)) return { ...item, chain: readable(item.chain, String(item.name)) };
       if (item?.kind !== 'group' || typeof item.id !== 'string') return item;
       const { layers: members, ...head } = item;
       inside.set(item.id, members);
@@ -105,13 +107,22 @@ export function readDocument(json: unknown): ReadDocument {
     return condition;
   }
 
+  /** A correction that this version does not know, or a damaged one, costs itself and not its layer. */
+  function readable(chain: readonly unknown[], layerName: string): unknown[] {
+    return chain.filter((link) => {
+      const problem = misfit(chainCorrection, link);
+      const type = (link as { type?: unknown } | null)?.type;
+      return keep(problem === null, `A correction${typeof type === 'string' ? ` (${shortened(type, 40)})` : ''} in the layer “${shortened(layerName, 60)}” was left out: ${problem}.`);
+    });
+  }
+
   function withoutLostMasks(layer: Layer): Layer {
     const known = (use: { mask: Layer['mask'] }) => use.mask === null || maskIds.has(use.mask.maskId);
     const fixed = known(layer) ? layer : { ...layer, visible: false, mask: null };
     if (fixed !== layer) problems.push(`The layer “${layer.name}” was switched off: its mask is missing.`);
     if (fixed.kind !== 'element') return fixed;
     if (fixed.chain.every(known)) return fixed;
-    problems.push(`A correction in the layer “${layer.name}” was switched off: its mask is missing.`);
+    for (const { type } of fixed.chain.filter((link) => !known(link))) problems.push(`${correctionById(type).label} in the layer “${layer.name}” was switched off: its mask is missing.`);
     return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
   }
 

@@ -228,6 +228,10 @@ describe('plans', () => {
     expect(changed.slice(first).every((key, i) => key !== keys[first + i])).toBe(true);
     expect(new Set(Array.from({ length: 20_000 }, (_, i) => digest(`step ${i}`))).size).toBe(20_000);
   });
+  it('keys know whether numbers may be mixed when the picture is made smaller', () => {
+    const as = (role: 'depth' | 'material-id') => planDocument({ ...document, sources: document.sources.map((source) => (source.id === 'source-2' ? { ...source, role, encoding: 'data' as const } : source)) }).keys.at(-1);
+    expect(as('depth')).not.toBe(as('material-id'));
+  });
   it('refuse what the schema would have refused', () => {
     expect(() => planDocument({ ...document, sources: [] })).toThrow(/element that is not in the document/);
     expect(() => planDocument({ ...document, masks: [] })).toThrow(/mask mask-\d is missing/);

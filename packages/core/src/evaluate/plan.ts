@@ -9,7 +9,7 @@ import { correctionById } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
 import { endOfLayer, findMask, findSource, layersInOrder } from '../document/query.ts';
-import { roleNature } from '../elements/roles.ts';
+import { roleKeepsValues, roleNature } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { pictureCircles } from '../masks/circles.ts';
 import { materialPlaces } from '../masks/material.ts';
@@ -167,7 +167,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
     const own = options.only === layer.id;
     const step: ElementStep = { kind: 'element', layerId: layer.id, sourceId: source.id, load, actions, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : planMask(layer.mask) };
-    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y], fit: source.fit, nature: roleNature(source.role), isData: source.encoding === 'data' });
+    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y], fit: source.fit, nature: roleNature(source.role), keepsValues: roleKeepsValues(source.role), isData: source.encoding === 'data' });
   };
 
   let done = false;
