@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
-import { bench, cardNames, cards, demoFile, drop, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, settled, type } from './helpers.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
@@ -108,10 +108,14 @@ test('bad files are named with the reason, good ones of the same drop load, the 
     { name: 'empty.exr', bytes: new Uint8Array() },
     { name: 'shadow.png', bytes: good },
   ]);
-  const report = page.getByRole('dialog');
+  const report = notes(page);
   await expect(report).toBeVisible({ timeout: 30_000 });
   for (const sentence of [/cut\.exr: .*ends/, /huge\.exr: 30000 × 30000 pixels/, /letter\.png: the contents are no picture that is read/, /photo\.jpg: the file ends inside its header/, /empty\.exr: the file is empty/]) await expect(report).toContainText(sentence);
-  await page.getByRole('button', { name: 'Understood' }).click();
+  // Said beside the work, and there to be read again.
+  await page.getByRole('button', { name: 'Close the notes' }).click();
+  await expect(report).toBeHidden();
+  await page.getByRole('button', { name: /^Notes \d/ }).click();
+  await expect(report).toContainText('letter.png');
   await expect.poll(() => cardNames(page)).toEqual(before);
   await expect(page.locator('tr[data-row]', { hasText: 'shadow' })).toHaveCount(1);
   await settled(page);
@@ -151,8 +155,7 @@ test('files that went missing are named, and adding them again brings them back'
   await expect(page.getByRole('dialog')).toContainText('“courtyard_1.exr” is missing in the browser’s storage');
   await page.getByRole('button', { name: 'Understood' }).click();
   await page.getByLabel('Picture files to add').setInputFiles([...demoSet('courtyard'), ...demoSet('courtyard_fog')]);
-  await expect(page.getByRole('dialog')).toContainText('was missing and is back', { timeout: 30_000 });
-  await page.getByRole('button', { name: 'Understood' }).click();
+  await expect(notes(page)).toContainText('was missing and is back', { timeout: 30_000 });
   await settled(page);
   await expect(page.getByRole('region', { name: 'Title block' })).not.toContainText('missing');
 });

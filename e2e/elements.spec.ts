@@ -6,16 +6,17 @@ import { basename, join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { demoPart, demoSet } from '../tests/elements.ts';
-import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, settled } from './helpers.ts';
+import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, notes, settled } from './helpers.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tazzel-e2e-'));
-const understood = async (page: Page) => {
-  const button = page.getByRole('button', { name: 'Understood' });
+/** Notes lie over a corner of the picture. */
+const closeNotes = async (page: Page) => {
+  const button = page.getByRole('button', { name: 'Close the notes' });
   if (await button.isVisible()) await button.click();
 };
 async function openSet(page: Page, files: readonly string[]): Promise<void> {
   await newDocument(page, files);
-  await understood(page);
+  await closeNotes(page);
   await page.getByRole('link', { name: 'Elements' }).click();
 }
 const row = (page: Page, name: string) => page.locator('tr[data-row]', { hasText: name }).first();
@@ -75,11 +76,11 @@ test('exact rebuild looks as the beauty does; filter × raw is a group; the diff
 test('enhancement says what is missing; a build-up is kept as a recipe and built again', async ({ page }) => {
   await openSet(page, demoSet('courtyard'));
   await bench(page).getByRole('button', { name: 'Enhancement' }).click();
-  const report = page.getByRole('dialog');
+  const report = notes(page);
   await expect(report).toContainText('Shadow is missing: shadows are not deepened.');
   // The coverage matte says what the materials are called, so glass and water are found.
   await expect(report).not.toContainText('no material is called');
-  await understood(page);
+  await closeNotes(page);
   await expect.poll(() => cardNames(page)).toEqual(['Beauty', 'Enhancement']);
   await bench(page).getByRole('button', { name: 'Keep this build-up as a recipe' }).click();
   await bench(page).getByRole('button', { name: 'Beauty only' }).click();
@@ -87,7 +88,7 @@ test('enhancement says what is missing; a build-up is kept as a recipe and built
   await page.reload();
   await settled(page);
   await bench(page).getByRole('button', { name: 'Build', exact: true }).click();
-  await understood(page);
+  await closeNotes(page);
   await expect.poll(() => cardNames(page)).toEqual(['Beauty', 'Enhancement']);
   await bench(page).getByRole('button', { name: /More about/ }).click();
   const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('menuitem', { name: 'Save as a file' }).click()]);
@@ -134,10 +135,10 @@ test('pictures of every format of one drop; damage is named with its remedy', as
     { name: 'ao.png', bytes: occlusion },
     { name: 'small_photo.png', bytes: await photo.clone().resize(300, 200).png().toBuffer() },
   ]);
-  const report = page.getByRole('dialog');
+  const report = notes(page);
   await expect(report).toContainText('ao: it is black with light creases, the inverse of what is multiplied', { timeout: 60_000 });
   await expect(report).toContainText('small_photo.png is 300 × 200, the document 1200 × 800');
-  await understood(page);
+  await closeNotes(page);
   for (const name of ['site', 'entourage', 'sketch']) await expect(row(page, name)).toBeVisible();
   await row(page, 'ao').click();
   await bench(page).getByRole('button', { name: 'Invert' }).click();

@@ -32,6 +32,8 @@ export async function cardNames(page: Page): Promise<string[]> {
   await expect(buildUp(page)).toHaveAttribute('data-drawn', 'true');
   return cards(page).evaluateAll((items) => items.map((item) => item.querySelector('[aria-label^="Select "]')?.getAttribute('aria-label')?.slice(7) ?? ''));
 }
+/** What a drop or a build has found, beside the work. */
+export const notes = (page: Page) => page.getByRole('region', { name: 'Notes' });
 export const bench = (page: Page) => page.getByRole('complementary', { name: 'Bench' });
 
 export async function choose(page: Page, field: Locator, option: string | RegExp): Promise<void> {

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { type BrowserContext, chromium, expect, type Page, test } from '@playwright/test';
 import { seeded } from '../tests/random.ts';
 import { browserOptions } from './browser.ts';
-import { bench, cards, demoFile, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, cards, demoFile, newDocument, notes, openDemo, settled, type } from './helpers.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const titleBlock = (page: Page) => page.getByRole('region', { name: 'Title block' });
@@ -114,8 +114,7 @@ test('a file that could not be stored is not called saved, and is stored when th
   await newDocument(page, [demoFile('kiln-yard.exr')]);
   await fillDisk(page);
   await page.getByLabel('Picture files to add').setInputFiles(demoFile('kiln-yard_material_id.png'));
-  await expect(page.getByRole('dialog')).toContainText('could not be stored: the browser’s storage is full', { timeout: 30_000 });
-  await understood(page);
+  await expect(notes(page)).toContainText('could not be stored: the browser’s storage is full', { timeout: 30_000 });
   await expect(titleBlock(page)).toContainText('Not saved');
   await giveRoom(page);
   await expect(titleBlock(page)).toContainText('Saved in this browser', { timeout: 12_000 });

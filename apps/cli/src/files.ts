@@ -58,6 +58,7 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
   const { problem } = invocation;
   const rules = await rulesOf(invocation);
   const known = new Map<string, string>();
+  const resolved = new Set<string>();
   const nextId = freshIds(null, 'source');
   const found: { report: FileReport; sources: Source[] }[] = [];
   for (const path of await expandFolders(invocation.files)) {
@@ -69,10 +70,11 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
       for (const file of manifestFiles(report.notes)) await takeManifest(engine, join(dirname(path), file));
       for (const sentence of report.leftOut) problem(sentence);
       const hash = await engine.hash(ref);
-      if (known.has(hash)) {
+      if (resolved.has(resolve(path))) {
         problem(`${ref.name}: the same file was named twice.`);
         continue;
       }
+      resolved.add(resolve(path));
       engine.files.set(hash, ref);
       known.set(hash, path);
       found.push({ report, sources: sourcesFromReport(report, hash, nextId) });

@@ -27,8 +27,11 @@ const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
 /** An engine that reads every file but those called bad. */
 function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {}) {
   const hashes = new Map<string, string>();
+  const manifests: string[] = [];
   return {
     files: new Map<string, FileRef>(),
+    manifests,
+    takeManifest: (name: string, text: string) => text === '{"door":"1f"}' && manifests.push(name) > 0,
     inspect: async ({ name }: FileRef) => {
       if (name.startsWith('bad')) throw new FormatError('corrupt', name, 'it is broken.');
       return report(name, patches[name]);
@@ -43,7 +46,7 @@ function fakeEngine(patches: Readonly<Record<string, Partial<FileReport>>> = {})
         return [...sources];
       }),
     findSchedule: async ([source]: readonly Source[]) => ({ materials: [material(1, source.id)], problems: [] }),
-  } as unknown as Engine;
+  } as unknown as Engine & { readonly manifests: readonly string[]; hash: unknown };
 }
 const file = (name: string) => new File(['bytes'], name);
 
@@ -90,6 +93,23 @@ describe('taking files in', () => {
     const back = await takeIn(engine, document, [file('a.exr')], () => undefined);
     expect([back.sources.length, back.problems]).toEqual([0, ['a.exr was missing and is back.']]);
     expect(engine.files.size).toBe(1);
+  });
+  it('the same bytes under another name are another element', async () => {
+    const engine = fakeEngine();
+    engine.hash = async () => hashOf(500);
+    const twin = (name: string) => new File(['the same bytes'], name);
+    const first = await takeIn(engine, null, [twin('gi.exr'), twin('bounce.exr')], () => undefined);
+    expect(first.sources.map((source) => source.file.name)).toEqual(['bounce.exr', 'gi.exr']);
+    const document = after(smallDocument(), { type: 'add-sources', sources: first.sources.map((source, i) => ({ ...source, id: `source-${i + 10}` })) });
+    expect((await takeIn(engine, document, [twin('third.exr')], () => undefined)).sources).toHaveLength(1);
+    expect((await takeIn(engine, document, [twin('gi.exr')], () => undefined)).sources).toHaveLength(0);
+  });
+  it('names of a coverage matte are kept for it; other JSON is no picture and said so', async () => {
+    const engine = fakeEngine();
+    const { sources } = await takeIn(engine, null, [file('a.exr'), new File(['{"door":"1f"}'], 'names.json')], () => undefined);
+    expect([sources.length, engine.manifests]).toEqual([1, ['names.json']]);
+    await takeIn(engine, null, [new File(['{"camera":{}}'], 'scene.json')], () => undefined);
+    expect(engine.manifests).toEqual(['names.json']);
   });
   it('a full disk is said; the element is there as long as the page is, which goes on trying', async () => {
     storage.fail = (store) => store === 'files' && full();

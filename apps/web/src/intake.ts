@@ -68,19 +68,22 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
       return null;
     }
   });
-  const known = new Set((document?.sources ?? []).map((source) => source.file.hash));
-  const missing = new Set([...known].filter((hash) => !engine.files.has(hash)));
+  // The same bytes under another name are another element: that they are alike is said of it, and left to the artist.
+  const nameOf = (hash: string, name: string) => `${hash} ${name}`;
+  const known = new Set((document?.sources ?? []).map(({ file }) => nameOf(file.hash, file.name)));
+  const missing = new Set((document?.sources ?? []).map(({ file }) => file.hash).filter((hash) => !engine.files.has(hash)));
   const nextId = freshIds(document, 'source');
   const fresh: { place: number; report: FileReport; hash: string; sources: Source[] }[] = [];
   for (const [place, found] of opened.entries()) {
     if (!found || signal?.aborted) continue;
     const { report, hash } = found;
+    const { name } = ordered[place];
     const returned = missing.has(hash);
-    if (known.has(hash) && !returned) said[place].push(`${ordered[place].name}: the same file is in the document already. It was not added a second time.`);
+    if (known.has(nameOf(hash, name)) && !returned) said[place].push(`${name}: the same file is in the document already. It was not added a second time.`);
     else {
-      known.add(hash);
+      known.add(nameOf(hash, name));
       missing.delete(hash);
-      if (returned) said[place].push(`${ordered[place].name} was missing and is back.`);
+      if (returned) said[place].push(`${name} was missing and is back.`);
       fresh.push({ place, report, hash, sources: returned ? [] : sourcesFromReport(report, hash, nextId, rules) });
     }
   }

@@ -16,6 +16,9 @@ interface NoticeState {
   readonly work: Work | null;
   /** What was not read yet, the first one first. */
   readonly reports: readonly Report[];
+  /** What was found along the way, the latest first; it can be looked at again. */
+  readonly notes: readonly Report[];
+  readonly notesOpen: boolean;
 }
 
 interface Report {
@@ -23,21 +26,33 @@ interface Report {
   readonly lines: readonly string[];
 }
 
-const store = createStore<NoticeState>(() => ({ work: null, reports: [] }));
+const store = createStore<NoticeState>(() => ({ work: null, reports: [], notes: [], notesOpen: false }));
 
 /** More lines than anybody reads; the rest is counted. */
 const MOST_LINES = 200;
 
+const linesOf = (lines: readonly string[]) => {
+  const different = [...new Set(lines)];
+  return different.length > MOST_LINES ? [...different.slice(0, MOST_LINES), `… and ${different.length - MOST_LINES} more.`] : different;
+};
+const isSame = (title: string, lines: readonly string[]) => (report: Report) => report.title === title && report.lines.join('\n') === lines.join('\n');
+
 /** Sentences that must be read, not only seen passing by. One report does not take the place of another that was not read yet. */
 export const showReport = (title: string, lines: readonly string[]) => {
-  const different = [...new Set(lines)];
-  if (different.length === 0) return;
-  const shown = different.length > MOST_LINES ? [...different.slice(0, MOST_LINES), `… and ${different.length - MOST_LINES} more.`] : different;
-  store.setState(({ reports }) => {
-    const same = reports.find((report) => report.title === title && report.lines.join('\n') === shown.join('\n'));
-    return { reports: same ? reports : [...reports, { title, lines: shown }] };
-  });
+  const shown = linesOf(lines);
+  if (shown.length > 0) store.setState(({ reports }) => ({ reports: reports.some(isSame(title, shown)) ? reports : [...reports, { title, lines: shown }] }));
 };
+
+const MOST_NOTES = 20;
+
+/** What a drop or a build has found: said beside the work, which goes on, and kept to be looked at again. */
+export const showNotes = (title: string, lines: readonly string[]) => {
+  const shown = linesOf(lines);
+  if (shown.length > 0) store.setState(({ notes }) => ({ notes: [{ title, lines: shown }, ...notes.filter((note) => !isSame(title, shown)(note))].slice(0, MOST_NOTES), notesOpen: true }));
+};
+
+/** They speak of the document that was open. */
+export const forgetNotes = () => store.setState({ notes: [], notesOpen: false });
 
 /** Shows progress while `task` runs. A cancelled task must settle by itself. */
 export async function withProgress<T>(title: string, task: (report: (share: number | null, detail?: string) => void, signal: AbortSignal) => Promise<T>): Promise<T> {
@@ -57,8 +72,41 @@ export async function withProgress<T>(title: string, task: (report: (share: numb
   }
 }
 
+/** Opens the list of notes again, while there are some. */
+export function NotesButton() {
+  const { notes, notesOpen } = useStore(store);
+  if (notes.length === 0) return null;
+  return (
+    <Button aria-pressed={notesOpen} className="h-[22px] px-2 text-[12px] aria-pressed:border-ink" onClick={() => store.setState({ notesOpen: !notesOpen })}>
+      Notes {notes.reduce((sum, { lines }) => sum + lines.length, 0)}
+    </Button>
+  );
+}
+
+function Notes({ notes }: { notes: readonly Report[] }) {
+  return (
+    <section aria-label="Notes" className="fixed bottom-[206px] left-[256px] z-30 flex max-h-[38vh] w-[min(400px,60vw)] flex-col border border-ink bg-panel">
+      <div className="flex items-center justify-between border-b border-ink px-3 py-1">
+        <h2 className="lettering">Notes</h2>
+        <Button className="h-[22px] px-2 text-[12px]" onClick={() => store.setState({ notesOpen: false })}>
+          Close the notes
+        </Button>
+      </div>
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard */}
+      <div role="status" tabIndex={0} className="min-h-0 overflow-auto px-3 py-2 -outline-offset-2">
+        {notes.map(({ title, lines }, i) => (
+          <div key={`${title} ${lines[0]}`} className={i > 0 ? 'mt-2.5 border-t pt-2' : ''}>
+            <h3 className="mb-1 text-faint">{title}</h3>
+            <ul className="list-disc space-y-1 pl-4">{lines.map((line) => <li key={line}>{line}</li>)}</ul>
+          </div>
+        ))}
+      </div>
+    </section>
+  );
+}
+
 export function Notices() {
-  const { work, reports } = useStore(store);
+  const { work, reports, notes, notesOpen } = useStore(store);
   const close = () => store.setState({ reports: [] });
   return (
     <>
@@ -76,6 +124,7 @@ export function Notices() {
           </div>
         </div>
       )}
+      {notesOpen && notes.length > 0 && <Notes notes={notes} />}
       <Sheet open={reports.length > 0} title={reports[0]?.title ?? ''} onClose={close}>
         {reports.map(({ title, lines }, i) => (
           <div key={`${title} ${lines[0]}`} className={i > 0 ? 'mt-4 border-t border-ink pt-2' : ''}>

@@ -11,8 +11,10 @@ const stores = storage.stores;
 vi.mock('localforage', () => ({ default: storage.localforage }));
 vi.stubGlobal('navigator', { locks: memoryLocks(), storage: { persist: async () => true } });
 const reports: { title: string; lines: readonly string[] }[] = [];
+const told = (title: string, lines: readonly string[]) => void (lines.length > 0 && reports.push({ title, lines }));
 vi.mock('./notices.tsx', () => ({
-  showReport: (title: string, lines: readonly string[]) => void (lines.length > 0 && reports.push({ title, lines })),
+  showNotes: told,
+  showReport: told,
   withProgress: (_title: string, task: (report: () => void, signal: AbortSignal) => unknown) => task(() => undefined, new AbortController().signal),
 }));
 /** An engine that reads project files as a worker does, and no pictures. */

@@ -4,7 +4,7 @@ import { fileStem, neededFiles, PROJECT_EXTENSION } from '@tazzel/formats';
 import { getEngine } from './engine.ts';
 import { importProject } from './files.ts';
 import { takeIn } from './intake.ts';
-import { showReport, withProgress } from './notices.tsx';
+import { showNotes, showReport, withProgress } from './notices.tsx';
 import { storageError } from './storage/database.ts';
 import { createDocument, hasDocument } from './storage/documents.ts';
 import { storedHashes, storeFile } from './storage/files.ts';
@@ -53,7 +53,7 @@ async function newDocument(files: readonly File[], take: typeof takeIn): Promise
       let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
       await createDocument(document);
-      showReport('About these files', problems);
+      showNotes('About these files', problems);
       return document.id;
     });
   } catch (error) {

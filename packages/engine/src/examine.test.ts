@@ -43,6 +43,9 @@ describe('looking into a set', () => {
     const [gi] = (await namedSources(large, demoSet('courtyard'))).filter(({ role }) => role === 'gi');
     const [first, second] = await large.examine([gi, { ...gi, id: 'source-99', name: 'gi again' }]);
     expect([first.findings, first.inSum]).toEqual([[], 'auto']);
+    // In another role it is said as well, and counts: one lamp may be all that shines.
+    const [, lamp] = await large.examine([gi, { ...gi, id: 'source-98', name: 'light_lamp', role: 'light-group', guess: null }]);
+    expect(lamp).toMatchObject({ inSum: 'auto', findings: [{ kind: 'copy' }] });
     expect(second).toMatchObject({ inSum: 'out', findings: [{ kind: 'copy', sentence: 'gi again is the same picture as gi. One of the two can be removed.' }] });
   }, 60_000);
 });

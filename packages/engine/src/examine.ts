@@ -88,7 +88,12 @@ export class SourceExaminer {
       const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
       this.#prints.set(sourceKey(source), printOf(source, facts));
       const copy: Finding[] = copyOf ? [{ kind: 'copy', sentence: `${source.name} is the same picture as ${copyOf.name}. One of the two can be removed.` }] : [];
-      return { ...named, findings: [...findingsOf(named, facts), ...copy], ...(copyOf && isAdditive(role) ? { inSum: 'out' as const } : {}) };
+      return {
+        ...named,
+        findings: [...findingsOf(named, facts), ...copy],
+        // Equal light in two roles is no copy: one lamp that is all that shines.
+        ...(copyOf && copyOf.role === role && isAdditive(role) ? { inSum: 'out' as const } : {}),
+      };
     });
   }
 

@@ -2,7 +2,7 @@ import { type BuildResult, builtInRecipes, buildExact, buildRecipe, type Rebuild
 import { safeName } from '@tazzel/formats';
 import { useEffect, useState } from 'react';
 import { download } from '../files.ts';
-import { showReport } from '../notices.tsx';
+import { showNotes, showReport } from '../notices.tsx';
 import { keepRecipes, readRecipeFile, recipeFile, recipes } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -32,7 +32,7 @@ export function BuildSection() {
 
   const build = (result: BuildResult | null) => {
     if (!result || !actions.edit(result.edit)) return;
-    showReport('Built, with gaps', result.missing);
+    showNotes('Built, with gaps', result.missing);
   };
   const keep = (list: readonly Recipe[]) => {
     setOwn(list);

@@ -1,7 +1,7 @@
 import { createSession } from '@tazzel/editor';
 import type { Engine } from '@tazzel/engine';
 import { getEngine } from '../engine.ts';
-import { showReport } from '../notices.tsx';
+import { forgetNotes, showReport } from '../notices.tsx';
 import { createPointer } from '../picture/pointer.ts';
 import { Viewport } from '../picture/viewport.ts';
 import { type Autosave, type SaveState, startAutosave } from '../storage/autosave.ts';
@@ -106,6 +106,7 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
       unsubscribe();
       stopReading();
       stopListening();
+      forgetNotes();
       viewport.dispose();
       pointer.dispose();
     };

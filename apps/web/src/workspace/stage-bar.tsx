@@ -1,6 +1,7 @@
 import { type CommandHost, keyLabel, STAGES, stageLabel } from '@tazzel/editor';
 import { Plus, Redo2, TextSearch, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
+import { NotesButton } from '../notices.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { ThemeButton } from '../ui/theme-button.tsx';
@@ -36,6 +37,7 @@ export function StageBar({ host }: { host: CommandHost }) {
         ))}
       </nav>
       <div className="flex w-[272px] items-center justify-end gap-1 px-2">
+        <NotesButton />
         <IconButton {...add}>
           <Plus size={15} aria-hidden />
         </IconButton>

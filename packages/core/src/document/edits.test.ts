@@ -176,9 +176,9 @@ describe('edits that do more than they say', () => {
     expect(maskUses(twice)).toHaveLength(2);
     expect(layersInOrder(twice).filter(({ layer: l }) => l.name.startsWith('M01:'))).toHaveLength(2);
   });
-  it('materials that are found again keep id and name, so masks stay', () => {
+  it('materials that are found again keep id, tag and name, so masks stay', () => {
     const named = after(rich, { type: 'rename-material', materialId: 'material-2', name: 'Zinc' }, { type: 'set-materials', sourceId: 'source-3', materials: [{ ...material(2, 'source-3'), id: 'material-1', tag: 'M01' }] });
-    expect(named.materials).toMatchObject([{ id: 'material-2', name: 'Zinc', tag: 'M01' }]);
+    expect(named.materials).toMatchObject([{ id: 'material-2', name: 'Zinc', tag: 'M02' }]);
   });
 });
 

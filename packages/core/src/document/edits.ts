@@ -11,6 +11,7 @@ import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type Stroke, type TazzelDocument } from './model.ts';
 import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
 import { LIMITS, shortened } from './limits.ts';
+import { mergedMaterials } from './merge-rows.ts';
 import { unsoundness } from './sound.ts';
 import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
 
@@ -401,38 +402,6 @@ export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument 
 }
 
 export const editTypes = Object.keys(handlers) as readonly Edit['type'][];
-
-/**
- * The schedule with the rows of a new palette: those of known colours keep their id, name and surface, so masks and the artist's naming
- * survive; new ones get ids that nobody has. Rows of the other kind stay.
- */
-function mergedMaterials(document: TazzelDocument, materials: readonly Material[]): Material[] {
-  const kinds = new Set(materials.map(({ kind }) => kind));
-  const others = document.materials.filter(({ kind }) => !kinds.has(kind));
-  // A colour means something within its kind and its picture: a material and an object, or two mattes, may share a number.
-  const keyOf = ({ kind, colorKey }: Material) => `${kind} ${colorKey}`;
-  const before = new Map<string, Material[]>();
-  for (const old of document.materials) before.set(keyOf(old), [...(before.get(keyOf(old)) ?? []), old]);
-  const nextId = freshIds({ ...document, materials: [...document.materials, ...materials] }, 'material');
-  const given = new Set(others.map(({ id }) => id));
-  const claim = (id: string) => {
-    const free = given.has(id) ? nextId() : id;
-    given.add(free);
-    return free;
-  };
-  const rows = materials.map((found) => {
-    const material = found.name.length > LIMITS.name ? { ...found, name: shortened(found.name) } : found;
-    const candidates = before.get(keyOf(material)) ?? [];
-    const old = candidates.find(({ sourceId }) => sourceId === material.sourceId) ?? candidates[0];
-    if (old) {
-      candidates.splice(candidates.indexOf(old), 1);
-      return { ...material, id: claim(old.id), name: old.name === old.tag ? material.name : old.name, surface: old.surface };
-    }
-    // An id that belongs to an old row stays that row's: masks refer to it.
-    return { ...material, id: findMaterial(document, material.id) === null ? claim(material.id) : claim(nextId()) };
-  });
-  return [...rows, ...others];
-}
 
 function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {
   const group = groupId === null ? null : (findLayer(document, groupId) ?? refuse(`There is no group ${groupId}.`));

@@ -188,6 +188,43 @@ export const frame = yup.object({
 /** Parts that fitted once: they never change, so they are not looked at again. */
 const sound = new WeakMap<yup.Schema, WeakSet<object>>();
 
+/** Names of fields as words: `chain[0].opacity` is “opacity of chain 1”. */
+const wordsOfPath = (path: string) =>
+  path
+    .split('.')
+    .reverse()
+    .map((name) => name.replace(/\[(\d+)\]/g, (_, at) => ` ${Number(at) + 1}`).replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase())
+    .join(' of ');
+
+const described = (value: unknown) => (typeof value === 'string' ? `“${shortened(value, 40)}”` : value === null || value === undefined ? 'missing' : Array.isArray(value) ? 'a list' : typeof value === 'object' ? 'a table' : String(value));
+
+/** What a schema says, for people who do not know schemas. Tests of our own have sentences of their own. */
+function sentenceOf({ type, path, params, message, errors }: yup.ValidationError): string {
+  const field = path ? `its ${wordsOfPath(path)}` : 'it';
+  const value = params?.originalValue ?? params?.value;
+  switch (type) {
+    case 'typeError':
+      return value === null || value === undefined ? `${field} is missing` : `${field} is ${described(value)}, expected ${{ string: 'a text', number: 'a number', boolean: 'yes or no', array: 'a list', object: 'a table' }[String(params?.type)] ?? 'something else'}`;
+    case 'defined':
+    case 'optionality':
+    case 'nullable':
+    case 'nullability':
+      return `${field} is missing`;
+    case 'oneOf':
+      // Some lists have a sentence of their own.
+      return /must be one of/.test(message) ? `${field} is ${described(value)}, which is not known` : message;
+    case 'noUnknown':
+      return `it holds something unknown: ${shortened(String(params?.unknown ?? ''), 60)}`;
+    case 'min':
+    case 'max':
+    case 'integer':
+    case 'matches':
+      return /must (be|match|have)/.test(message) ? `${field} is ${described(value)}, which is not allowed` : message;
+    default:
+      return (errors[0] ?? message).replace(/^this /, '');
+  }
+}
+
 /** What is wrong with a part, in words that go on “…: ”; null if nothing is. */
 export function misfit(schema: yup.Schema, part: unknown): string | null {
   const isObject = typeof part === 'object' && part !== null;
@@ -196,7 +233,7 @@ export function misfit(schema: yup.Schema, part: unknown): string | null {
   try {
     schema.validateSync(part, { strict: true, abortEarly: true });
   } catch (error) {
-    if (error instanceof yup.ValidationError) return error.message.replace(/^this /, '');
+    if (error instanceof yup.ValidationError) return sentenceOf(error);
     throw error;
   }
   if (isObject) sound.set(schema, known.add(part));

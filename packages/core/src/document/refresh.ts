@@ -3,6 +3,7 @@ import type { Size } from '../raster/region.ts';
 import { wordsOf } from '../elements/words.ts';
 import type { EditOf } from './edits.ts';
 import { isDrawn, usesMaterial } from './mask-edits.ts';
+import { mergedMaterials } from './merge-rows.ts';
 import type { Material, Source, TazzelDocument } from './model.ts';
 import { usedSourceIds } from './query.ts';
 
@@ -65,11 +66,9 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
   const placeOf = new Map([...nextOf].map(([old, next]) => [next.id, old.id]));
   const coverageOf = ({ coverage }: Material) => (coverage ? { ...coverage, sourceId: placeOf.get(coverage.sourceId) ?? coverage.sourceId } : null);
   const rows = materials.length > 0 ? materials.map((material) => ({ ...material, sourceId: placeOf.get(material.sourceId) ?? material.sourceId, coverage: coverageOf(material) })) : null;
-  const keyOf = ({ kind, colorKey }: Material) => `${kind} ${colorKey}`;
   const kinds = new Set(rows?.map(({ kind }) => kind));
-  const own = document.materials.filter(({ kind }) => kinds.has(kind));
-  const keys = new Set(rows?.map(keyOf));
-  const known = new Set(own.map(keyOf));
+  const schedule = rows ? mergedMaterials(document, rows) : [];
+  const [now, before] = [new Set(schedule.map(({ id }) => id)), new Set(document.materials.map(({ id }) => id))];
   const masksOf = (id: string) => document.masks.filter((mask) => usesMaterial(mask, id)).length;
   const changed = size.width !== document.size.width || size.height !== document.size.height;
   return {
@@ -77,8 +76,8 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
     replaced: [...nextOf].map(([old, next]) => ({ from: old.name, to: next.name })),
     kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
     added: added.map(({ name }) => name),
-    newMaterials: (rows ?? []).filter((row) => !known.has(keyOf(row))).map(({ tag }) => tag),
-    goneMaterials: rows ? own.filter((row) => !keys.has(keyOf(row))).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
+    newMaterials: schedule.filter(({ id }) => !before.has(id)).map(({ tag }) => tag),
+    goneMaterials: rows ? document.materials.filter(({ id, kind }) => kinds.has(kind) && !now.has(id)).map(({ id, name }) => ({ name, masks: masksOf(id) })) : [],
     drawnMasks: changed ? document.masks.filter(isDrawn).map(({ name }) => name) : [],
     size: changed ? { from: document.size, to: size } : null,
   };

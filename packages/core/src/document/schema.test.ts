@@ -54,6 +54,17 @@ describe('a damaged document', () => {
     expect(problems).toEqual(['Hue and saturation in the layer “element 1” was switched off: its mask is missing.']);
   });
 
+  it.each([
+    ['a kind of layer', ['buildUp', 'scene', 0, 'kind'], 'sky', 'The layer “element 1” was left out: its kind is “sky”, which is not known.'],
+    ['a number', ['buildUp', 'scene', 0, 'opacity'], 'half', 'The layer “element 1” was left out: its opacity is “half”, expected a number.'],
+    ['a range', ['buildUp', 'scene', 0, 'opacity'], 7, 'The layer “element 1” was left out: its opacity is 7, which is not allowed.'],
+    ['a field', ['sources', 0, 'encoding'], undefined, 'The element “element 1” was left out: its encoding is missing.'],
+    ['a stranger', ['masks', 0, 'color'], 'red', 'The mask “M01” was left out: it holds something unknown: color.'],
+    ['a field inside', ['sources', 0, 'file', 'byteLength'], -1, 'The element “element 1” was left out: its byte length of file is -1, which is not allowed.'],
+  ] as const)('%s that is wrong is said in words for people', (_what, path, value, sentence) => {
+    expect(readDocument(changed(path, value)).problems[0]).toBe(sentence);
+  });
+
   it('is refused if it is no document, newer, or without a size', () => {
     for (const other of [null, 7, 'x', [], {}, { format: 'other' }]) expect(() => readDocument(other)).toThrow(/not a Tazzel document/);
     expect(() => readDocument(changed(['version'], 2))).toThrow(/newer version/);

@@ -1,4 +1,4 @@
-import type { Mask, Material, MaterialTerm, TazzelDocument } from '../document/model.ts';
+import type { Mask, Material, MaterialTerm, Source, TazzelDocument } from '../document/model.ts';
 import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import { sampleReader } from '../raster/read.ts';
@@ -73,7 +73,12 @@ export const material: TermSpec<'material'> = {
     if (lost) return `The ID picture of ${lost.name} is gone.`;
     if (term.from === 'behind' && rows.some((row) => placeOf(document, row).behindId === null)) return 'The render does not say what is seen through glass or mirrored: it needs a second ID picture of that. What is in front is selected instead.';
     const { size } = document;
-    const partial = rows.flatMap(({ sourceId }) => document.sources.find(({ id }) => id === sourceId) ?? []).find(({ fit, width, height }) => (fit ?? { width }).width !== size.width || (fit ?? { height }).height !== size.height);
+    // What an EXR's data window leaves out or adds, or the artist has placed, is where it belongs; a picture of another size at the corner is not.
+    const isMisplaced = ({ fit, width, height, x, y }: Source) => {
+      const [across, down] = [(fit ?? { width }).width, (fit ?? { height }).height];
+      return x === 0 && y === 0 && (across < size.width || down < size.height);
+    };
+    const partial = rows.flatMap(({ sourceId }) => document.sources.find(({ id }) => id === sourceId) ?? []).find(isMisplaced);
     return partial ? `${partial.name} is ${partial.width} × ${partial.height}, the picture ${size.width} × ${size.height}: the mask covers only what it covers. Fit it under Elements.` : null;
   },
   prepare: (term, inputs) => {
