@@ -1,7 +1,7 @@
 /**
  * Makes the demo: `npm run demo-data` renders the element sets of the Kiln Yard Library and makes the documents that open
  * with them, into apps/web/public/demo. The seed is fixed and the number of samples, too; anyone gets the same pixels.
- * `--documents` makes the documents alone, from the files that are there.
+ * `--documents` makes the documents alone, from the files that are there; `--set NAME` renders one set again before.
  */
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -23,17 +23,18 @@ const SETS = [
   { name: 'courtyard', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 40, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'raw-lighting', 'ambient-occlusion', 'depth', 'material-id', 'material-id-through-glass', 'crypto-material', 'light-group'] },
   { name: 'courtyard_fog', camera: 'courtyard', fog: true, width: 1200, height: 800, samples: 24, elements: ['atmosphere', 'alpha'] },
   { name: 'courtyard_geometry', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 24, elements: ['normals', 'object-id'] },
+  { name: 'courtyard_shadow', camera: 'courtyard', fog: false, width: 1200, height: 800, samples: 40, elements: ['shadow', 'raw-shadow'] },
   { name: 'reading-room', camera: 'reading-room', fog: false, width: 1050, height: 700, samples: 64, elements: ['denoised-beauty', 'alpha', ...PATHS, 'diffuse-filter', 'ambient-occlusion', 'depth', 'material-id', 'light-group'] },
 ] as const;
 
-async function renderSets(): Promise<void> {
+async function renderSets(sets: readonly (typeof SETS)[number][]): Promise<void> {
   const renderer = await startNodeRenderer({ workerUrl: new URL('render-worker.mjs', dist), kernelsUrl });
   try {
     const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(kernelsUrl)));
     await renderer.openScene({ description: kilnYard });
     mkdirSync(folder, { recursive: true });
-    for (const { name } of SETS) for (const file of filesOf(name)) rmSync(join(folder, file));
-    for (const { name, elements, samples, ...view } of SETS) {
+    for (const { name } of sets) for (const file of filesOf(name)) rmSync(join(folder, file));
+    for (const { name, elements, samples, ...view } of sets) {
       const job = renderer.begin(
         { ...defaultRequest, ...view, elements: chooseElements(elements, view.fog), quality: { noisePercent: null, seconds: null, samples } },
         { onProgress: ({ stage, share, secondsLeft }) => void (process.stdout.isTTY && process.stdout.write(`\r${name}: ${stage} ${Math.round(share * 100)} %, ${Math.ceil(secondsLeft ?? 0)} s left   `)) },
@@ -184,7 +185,7 @@ async function writeDocuments(): Promise<void> {
     return making;
   };
   try {
-    const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_geometry'), ...filesOf('courtyard_fog')]);
+    const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_geometry'), ...filesOf('courtyard_fog'), ...filesOf('courtyard_shadow')]);
     finishYard(yard);
     const room = await open('demo-reading-room', 'Kiln Yard, reading room', filesOf('reading-room'));
     finishRoom(room);
@@ -234,5 +235,6 @@ function finishRoom(making: Making): void {
   making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.35);
 }
 
-if (!process.argv.includes('--documents')) await renderSets();
+const at = process.argv.indexOf('--set');
+if (!process.argv.includes('--documents')) await renderSets(at < 0 ? SETS : SETS.filter(({ name }) => name === process.argv[at + 1]));
 await writeDocuments();

@@ -5,7 +5,7 @@
  * Mixtures along antialiased edges do not, so they are left out (see unmix.ts). In pictures that went through a lossy format no colour is
  * exact: there, smooth places are gathered around their most frequent colours. Common practice, no published source.
  */
-import { srgbEncode } from '../color/srgb.ts';
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { CoreError } from '../errors.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sampleReader } from '../raster/read.ts';
@@ -35,6 +35,8 @@ export interface Palette {
 export const MAX_PALETTE = 4096;
 /** Flat pixels a colour needs at least, so that single mixtures are not taken for materials. */
 const MIN_FLAT_PIXELS = 12;
+/** Pixels of exactly one colour that make a thing where none of them is flat; so many colours are counted, among so many known ones, this far from any mixture of two. */
+const [MIN_THIN_PIXELS, MOST_THIN, MOST_KNOWN, MIXED] = [8, 65_536, 200, 6 / 255];
 /** Pictures of light can have flat parts, too (a black sky); in ID pictures all but edges and leaves is flat. */
 const MIN_FLAT_SHARE = 0.5;
 const MIN_FLAT_REST = 0.3;
@@ -69,11 +71,18 @@ function exactColors(planes: readonly Plane[]): number[] {
   const { width } = planes[0];
   const pixels = planes[0].data.length;
   const flat = new Map<number, { count: number }>();
+  const thin = new Map<number, number>();
   let last = { count: 0 };
   let lastAt = -1;
   const isSame = sameColors(planes);
   for (let i = 0; i < pixels; i++) {
-    if (!((i % width === 0 || isSame(i, i - 1)) && (i < width || isSame(i, i - width)))) continue;
+    if (!((i % width === 0 || isSame(i, i - 1)) && (i < width || isSame(i, i - width)))) {
+      if (planes.length === 3 && thin.size < MOST_THIN) {
+        const key = colorKeyAt(planes, i);
+        thin.set(key, (thin.get(key) ?? 0) + 1);
+      }
+      continue;
+    }
     if (lastAt < 0 || !isSame(i, lastAt)) {
       const key = colorKeyAt(planes, i);
       const entry = flat.get(key);
@@ -100,7 +109,32 @@ function exactColors(planes: readonly Plane[]): number[] {
   if (rest > pixels * SMALL_SHARE && flatRest < rest * MIN_FLAT_REST) {
     throw new CoreError('too-many-colours', `This does not look like an ID picture: beside one large flat colour only ${Math.round((100 * flatRest) / rest)} % lie in flat colours. Choose the element that holds flat ID colours.`);
   }
-  return found.map(([key]) => key);
+  const keys = found.map(([key]) => key);
+  return [...keys, ...smallThings(planes, keys, flat, thin)];
+}
+
+
+/**
+ * Colours of things that are too small or too thin to be flat anywhere: many pixels have exactly the same one, and no two of the flat colours make it,
+ * as they make that of an edge.
+ */
+function smallThings(planes: readonly Plane[], known: readonly number[], flat: ReadonlyMap<number, { readonly count: number }>, thin: ReadonlyMap<number, number>): number[] {
+  if (known.length > MOST_KNOWN || thin.size >= MOST_THIN) return [];
+  const isKnown = new Set(known);
+  const spaces = [(v: number) => v, srgbEncode, srgbDecode];
+  const colors = spaces.map((change) => known.map((key) => colorOfKey(planes, key).map(change)));
+  const isMixed = (key: number) =>
+    spaces.some((change, s) => {
+      const color = colorOfKey(planes, key).map(change);
+      return colors[s].some((a, i) => colors[s].some((b, j) => j > i && distanceToSegment(color, a, b) < MIXED));
+    });
+  return [...thin].flatMap(([key, count]) => (!isKnown.has(key) && count + (flat.get(key)?.count ?? 0) >= MIN_THIN_PIXELS && !isMixed(key) ? [key] : []));
+}
+
+function distanceToSegment(p: readonly number[], a: readonly number[], b: readonly number[]): number {
+  const [along, length] = p.reduce(([dot, square], v, c) => [dot + (v - a[c]) * (b[c] - a[c]), square + (b[c] - a[c]) ** 2], [0, 0]);
+  const share = length === 0 ? 0 : Math.min(1, Math.max(0, along / length));
+  return Math.hypot(...p.map((v, c) => v - a[c] - share * (b[c] - a[c])));
 }
 
 /** Colours around which the smooth places of a lossy picture gather; null if they are too many, as in a photograph. */

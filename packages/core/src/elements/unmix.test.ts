@@ -119,6 +119,33 @@ function besideNoise(count: number, width: number, height: number, known: number
   return { planes, keys: [...new Set(colors.map((rgb) => colorKey(planes, rgb)))] };
 }
 
+describe('small things without antialiasing', () => {
+  const [grey, red, green, blue, far]: Rgb[] = [[120, 120, 120], [220, 30, 40], [30, 200, 60], [40, 60, 210], [240, 200, 20]];
+  const picture = (colorAt: (x: number, y: number) => Rgb): Plane[] => [0, 1, 2].map((c) => ({ type: 'u8', width: SIZE, height: SIZE, data: Uint8Array.from({ length: SIZE * SIZE }, (_, i) => colorAt(i % SIZE, Math.floor(i / SIZE))[c]) }));
+  it('a line of one pixel, a dot of nine and a sliver have rows of their own, and are covered exactly', () => {
+    const at = (x: number, y: number): Rgb => (x > 80 && y > 80 ? far : y === 20 + Math.floor(x / 3) && x > 10 && x < 60 ? red : x >= 70 && x < 73 && y >= 10 && y < 13 ? green : x === 5 && y > 40 && y < 60 ? blue : grey);
+    const planes = picture(at);
+    const { colors, mixture } = findPalette(planes, 'data');
+    expect(colors.map(({ key }) => key).toSorted()).toEqual([grey, red, green, blue, far].map((rgb) => colorKey(planes, rgb)).toSorted());
+    for (const [row, { key }] of colors.entries()) {
+      const wanted = Float64Array.from({ length: SIZE * SIZE }, (_, i) => (colorKeyAt(planes, i) === key ? 1 : 0));
+      expect(errors(coverageOf(mixture, row), wanted, () => true)).toBe(0);
+    }
+  });
+  it('one that is too small for a row smears onto no place far away', () => {
+    // Four pixels of pink: nearer to the far yellow than to grey, and no mixture of anything.
+    const planes = picture((x, y) => (x > 80 && y > 80 ? far : x >= 84 && y === 70 && x < 88 ? [250, 120, 200] : grey));
+    const { colors, mixture } = findPalette(planes, 'data');
+    expect(colors).toHaveLength(2);
+    const yellow = colors.findIndex(({ key }) => key === colorKey(planes, far));
+    for (let x = 84; x < 88; x++) expect(coverageOf(mixture, yellow)[70 * SIZE + x]).toBe(0);
+  });
+  it('edges of one coverage along a whole row are no things', () => {
+    const planes = picture((_, y) => (y < 40 ? grey : y === 40 ? [170, 75, 80] : y < 70 ? red : y === 70 ? [130, 45, 125] : blue));
+    expect(findPalette(planes, 'data').colors).toHaveLength(3);
+  });
+});
+
 it('places that show none of the known colours far and wide belong to nothing', () => {
   const { planes, keys } = besideNoise(2, 200, 64, 110);
   const { index, edges } = unmix(planes, keys);

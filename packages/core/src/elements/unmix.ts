@@ -35,6 +35,8 @@ export const SOFT_TOLERANCE = 32 / 255;
 /** What rounding to bytes and a little more may leave unexplained. */
 const CLEAN_RESIDUAL = 2 / 255;
 const SOFT_RESIDUAL = 12 / 255;
+/** Beyond this a mixture with colours from far away is no explanation. */
+const FAR_RESIDUAL = 32 / 255;
 /** So far around a pixel known colours are looked for first. */
 const [CLEAN_REACH, SOFT_REACH] = [2, 4];
 /** Neighbours that must carry the same colour in lossy pictures. */
@@ -305,6 +307,8 @@ class Unmixer {
     else if (few) solver.pairs(further, further.length, further, further.length);
     if (solver.residual <= enough) return;
     if (further.length <= MOST_FOR_TRIPLES) solver.triples(further, further.length, enough);
+    // A colour that nothing known explains is some small thing of its own: far places are no part of it.
+    if (solver.residual > FAR_RESIDUAL ** 2 && found > 0) solver.take(nearestOf(solver.r, solver.g, solver.blue, near, found, solver.colors));
     if (solver.residual === Number.POSITIVE_INFINITY) solver.take(nearestOf(solver.r, solver.g, solver.blue, further, further.length, solver.colors));
   }
 }
