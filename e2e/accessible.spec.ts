@@ -1,10 +1,9 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, cards, DEMO_FILES, openDemo, settled } from './helpers.ts';
+import { bench, cardNames, cards, DEMO_FILES, openDemo, settled, still } from './helpers.ts';
 
 async function nothingSerious(page: Page, what: string): Promise<void> {
-  // Animations and toasts settle first.
-  await page.waitForTimeout(300);
+  await still(page);
   const { violations } = await new AxeBuilder({ page }).analyze();
   const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
   expect(serious.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);

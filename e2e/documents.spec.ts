@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
-import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, saved, settled, type } from './helpers.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
@@ -34,7 +34,7 @@ test('a reload loses nothing', async ({ page }) => {
   await openDemo(page);
   await select(page, 6);
   await type(page, 'Exposure', '-2.5');
-  await page.waitForTimeout(900);
+  await saved(page);
   await page.reload();
   await settled(page);
   await select(page, 6);

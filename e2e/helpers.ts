@@ -12,6 +12,15 @@ export async function settled(page: Page): Promise<void> {
   await expect(page.locator('[data-drawn="true"]')).toBeVisible({ timeout: 30_000 });
 }
 
+/** What was changed last is stored. */
+export const saved = (page: Page) => expect(page.getByRole('region', { name: 'Title block' })).toContainText('Saved in this browser');
+
+/** Nothing moves any more. */
+export const still = (page: Page) => page.evaluate(async () => {
+  const ending = document.getAnimations().filter((animation) => animation.effect?.getComputedTiming().iterations !== Number.POSITIVE_INFINITY);
+  await Promise.allSettled(ending.map((animation) => animation.finished));
+});
+
 export async function openDemo(page: Page): Promise<void> {
   await page.goto('/demo');
   await settled(page);

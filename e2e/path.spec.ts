@@ -128,9 +128,10 @@ test('the build-up: rename, switch, duplicate, delete, reorder by drag and keys,
   // By the grip with the keyboard.
   await page.getByRole('button', { name: `Move ${start[1]}`, exact: true }).focus();
   await page.keyboard.press('Space');
-  await page.waitForTimeout(150);
+  const said = page.locator('[id^="DndLiveRegion"]');
+  await expect(said).toContainText(/is picked up|is at/);
   await page.keyboard.press('ArrowRight');
-  await page.waitForTimeout(300);
+  await expect(said).toContainText(`is at ${start[2]}.`);
   await page.keyboard.press('Space');
   await expect.poll(() => cardNames(page)).toEqual([start[0], start[2], start[1], ...start.slice(3)]);
 });

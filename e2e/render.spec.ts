@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
 import { scratch } from '../tests/tools.ts';
-import { cardNames, choose, downloaded, settled } from './helpers.ts';
+import { cardNames, choose, downloaded, settled, still } from './helpers.ts';
 
 const folder = scratch();
 /** The small scene of docs/scenes.md: ready in a moment. */
@@ -178,7 +178,7 @@ test('axe finds nothing serious on the render bench', async ({ page }) => {
   await openBench(page);
   for (const panels of ['light', 'dark']) {
     if (panels === 'dark') await page.getByRole('button', { name: 'Dark panels' }).click();
-    await page.waitForTimeout(300);
+    await still(page);
     const { violations } = await new AxeBuilder({ page }).analyze();
     expect(violations.filter(({ impact }) => impact === 'serious' || impact === 'critical').map(({ id, nodes }) => `${id} ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')}`)).toEqual([]);
   }

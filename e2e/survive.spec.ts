@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { type BrowserContext, chromium, expect, type Page, test } from '@playwright/test';
 import { seeded } from '../tests/random.ts';
 import { browserOptions } from './browser.ts';
-import { bench, cards, demoFile, newDocument, notes, openDemo, settled, type } from './helpers.ts';
+import { bench, cards, demoFile, newDocument, notes, openDemo, saved, settled, type } from './helpers.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const titleBlock = (page: Page) => page.getByRole('region', { name: 'Title block' });
@@ -181,8 +181,7 @@ test('another tab takes a document over; the first one lets go of it, saved', as
   await expect(bench(other).getByRole('textbox', { name: 'Exposure' })).toHaveValue('-3.00');
   await expect(page.getByText('being worked on in another tab')).toBeVisible();
   await type(other, 'Exposure', '2');
-  await expect(titleBlock(other)).toContainText('Saved in this browser');
-  await page.waitForTimeout(1000);
+  await saved(other);
   await other.reload();
   await settled(other);
   await select(other, 6);
