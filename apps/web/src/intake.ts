@@ -1,6 +1,6 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
 import { baseSource, freshIds, scheduleSources, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
-import type { Engine, FileRef } from '@tazzel/engine';
+import { type Engine, type FileRef, sideBySide } from '@tazzel/engine';
 import { type FileReport, sourcesFromReport } from '@tazzel/formats';
 import { isFull, storageError } from './storage/database.ts';
 import { storeFile } from './storage/files.ts';
@@ -132,17 +132,6 @@ function progressOf(files: readonly File[], onProgress: (progress: IntakeProgres
     shares[file] = Math.max(shares[file], share);
     onProgress({ share: files.reduce((sum, { size }, i) => sum + size * shares[i], 0) / total, name: files[file].name });
   };
-}
-
-/** Runs a task for each item, some at a time; results stand in the order of the items. */
-async function sideBySide<T, R>(items: readonly T[], atOnce: number, task: (item: T, place: number) => Promise<R>): Promise<R[]> {
-  const results = new Array<R>(items.length);
-  let next = 0;
-  const work = async () => {
-    for (let i = next++; i < items.length; i = next++) results[i] = await task(items[i], i);
-  };
-  await Promise.all(Array.from({ length: Math.min(atOnce, items.length) }, work));
-  return results;
 }
 
 export interface NewerRender extends IntakeResult {

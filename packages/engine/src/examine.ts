@@ -4,6 +4,7 @@ import { titleOfPart } from '@tazzel/formats';
 import { Cancelled } from './errors.ts';
 import type { WorkerPool } from './pool.ts';
 import type { ResponseOf } from './protocol.ts';
+import { sideBySide } from './side-by-side.ts';
 import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
 
 export interface ExamineOptions {
@@ -40,15 +41,11 @@ export class SourceExaminer {
    * on which file is done first. `onDone` is told the place of each.
    */
   async examineEach(files: readonly (readonly Source[])[], { rules = [], beside = [], signal, onDone }: ExamineOptions & { onDone?: (file: number) => void } = {}): Promise<(Source[] | Error)[]> {
-    const looks: (Look[] | Error)[] = new Array(files.length);
-    let next = 0;
-    const work = async () => {
-      for (let i = next++; i < files.length; i = next++) {
-        looks[i] = await this.#look(files[i], signal).catch((error: Error) => error);
-        onDone?.(i);
-      }
-    };
-    await Promise.all(Array.from({ length: Math.min(files.length, this.pool.size * 2) }, work));
+    const looks = await sideBySide(files, this.pool.size * 2, async (sources, i): Promise<Look[] | Error> => {
+      const look = await this.#look(sources, signal).catch((error: Error) => error);
+      onDone?.(i);
+      return look;
+    });
     const known = [...beside];
     // What all files of the drop are called is a title; layers in a file have names of their own.
     const loose = files.flatMap((sources) => (sources.length === 1 ? sources : []));

@@ -3,3 +3,4 @@ export { Cancelled, EngineError, type EngineErrorCode } from './errors.ts';
 export type { RebuildResult } from './rebuild-check.ts';
 export { PRIORITY, type TaskOptions, WorkerPool } from './pool.ts';
 export { type FileRef, OUTPUT_BYTES, type OutputKind, type WorkerPort } from './protocol.ts';
+export { sideBySide } from './side-by-side.ts';

@@ -1,6 +1,7 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
+import { remembered } from '../remembered.ts';
 
 export interface LayerPlace {
   readonly layer: Layer;
@@ -9,19 +10,6 @@ export interface LayerPlace {
   readonly index: number;
   /** The groups around it, outermost first. */
   readonly groupIds: readonly string[];
-}
-
-/** Lists and build-ups never change, so what is found in one is found once. */
-function remembered<K extends object, V>(find: (of: K) => V): (of: K) => V {
-  const known = new WeakMap<K, V>();
-  return (of) => {
-    let found = known.get(of);
-    if (found === undefined) {
-      found = find(of);
-      known.set(of, found);
-    }
-    return found;
-  };
 }
 
 const placesIn = remembered((buildUp: BuildUp): readonly LayerPlace[] => (['scene', 'picture'] as const).flatMap((zone) => placesOf(buildUp[zone], zone, [])));

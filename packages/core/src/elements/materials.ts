@@ -1,4 +1,5 @@
 import type { Material, MaterialKind } from '../document/model.ts';
+import { remembered } from '../remembered.ts';
 import { wordsOf } from './words.ts';
 import type { PaletteColor } from './palette.ts';
 
@@ -35,17 +36,15 @@ export const USUAL_MASKS = [
 
 /** Rows whose names hold one of the words: materials, or objects where no material does. Both together would be the same pixels twice. */
 export function namedLike(rows: readonly Material[], words: readonly string[]): Material[] {
-  const index = rowsByWord.get(rows) ?? indexed(rows);
+  const index = rowsByWord(rows);
   const places = [...new Set(words.flatMap((word) => index.get(word) ?? []))].sort((a, b) => a - b);
   const found = places.map((place) => rows[place]);
   const materials = found.filter(({ kind }) => kind === 'material');
   return materials.length > 0 ? materials : found;
 }
 
-/** Places of rows by the words of their names. Lists never change, and schedules of thousands of rows are asked with every change of a document. */
-const rowsByWord = new WeakMap<readonly Material[], ReadonlyMap<string, readonly number[]>>();
-
-function indexed(rows: readonly Material[]): ReadonlyMap<string, readonly number[]> {
+/** Places of rows by the words of their names: schedules of thousands of rows are asked with every change of a document. */
+const rowsByWord = remembered((rows: readonly Material[]): ReadonlyMap<string, readonly number[]> => {
   const index = new Map<string, number[]>();
   for (const [place, { name }] of rows.entries()) {
     for (const word of wordsOf(name)) {
@@ -54,6 +53,5 @@ function indexed(rows: readonly Material[]): ReadonlyMap<string, readonly number
       else index.set(word, [place]);
     }
   }
-  rowsByWord.set(rows, index);
   return index;
-}
+});

@@ -60,7 +60,7 @@ describe('names of elements', () => {
     ['sfondo', 'background'],
     ['illuminazione diretta', 'direct-lighting'],
   ])('%s is %s', (name, role) => expect(guessRole(name).role).toBe(role));
-  it.each(['haus_P01', 'perspective P3', 'floor_N_02', 'plan A', 'section_B-B'])('a single letter in %s decides nothing', (name) => expect(guessRole(name).role).toBe('picture'));
+  it.each(['haus_P01', 'P3', 'N2', 'perspective P3', 'floor_N_02', 'plan A', 'section_B-B'])('a single letter in %s decides nothing', (name) => expect(guessRole(name).role).toBe('picture'));
   it.each(['P', 'N', 'Z', 'a'])('alone, as the name of a layer, %s says what it is', (name) => expect(guessRole(name).role).not.toBe('picture'));
   it('two meanings at once are a question, not an answer', () => {
     for (const name of ['shadow_reflection', 'depth of the emission', 'gi_normals']) expect(guessRole(name).confidence, name).toBeLessThan(0.5);

@@ -12,7 +12,7 @@ interface RoleRow {
 
 const rows = [
   { id: 'denoised-beauty', label: 'Denoised beauty', nature: 'light', words: ['denoised', 'denoised beauty'] },
-  { id: 'material-id', label: 'Material ID', nature: 'data', words: ['material id', 'material mask', 'id'] },
+  { id: 'material-id', label: 'Material ID', nature: 'data', words: ['material id', 'material mask', 'material group', 'id'] },
   { id: 'object-id', label: 'Object ID', nature: 'data', words: ['object id', 'object mask', 'beauty id', 'wireframe filter', 'object id filter'] },
   { id: 'coverage-matte', label: 'Coverage matte', nature: 'data', words: ['crypto', 'crypto material', 'crypto object', 'crypto matte'] },
   { id: 'rgb-matte', label: 'RGB matte', nature: 'data', words: ['matte', 'beauty matte', 'beauty mask', 'mask'] },

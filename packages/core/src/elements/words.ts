@@ -103,7 +103,9 @@ export function vocabularyOf(name: string, title = 0): { known: string[]; unknow
   const known: string[] = [];
   let unknown = 0;
   const all = wordsOf(name).slice(title);
-  const isAlone = all.filter((token) => !/^\d+$/.test(token)).length === 1;
+  // “Z.0007” is depth with the number of a frame, “P3” a perspective.
+  const isNumbered = /(^|[^a-z])[a-z]\d/i.test(name);
+  const isAlone = !isNumbered && all.filter((token) => !/^\d+$/.test(token)).length === 1;
   const tokens = isAlone ? all : all.filter((token) => token.length > 1 || /\d/.test(token) || LAYER_LETTERS.has(token));
   for (let i = 0; i < tokens.length; i++) {
     // `z depth`, `self illumination`: two tokens that form one spelling.

@@ -17,6 +17,7 @@ import { resolveMask } from '../masks/evaluate.ts';
 import { paintKeys } from '../masks/paint.ts';
 import type { Size } from '../raster/region.ts';
 import { digest } from './key.ts';
+import { remembered } from '../remembered.ts';
 
 export interface PlannedMask {
   /** Equal recipes over equal sources share a key, whatever their names. */
@@ -224,15 +225,14 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
 
 const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
 
-const keysOfMasks = new WeakMap<TazzelDocument, Map<Mask, string>>();
+const keysOfMasks = remembered((_: TazzelDocument) => new Map<Mask, string>());
 
 /**
  * The identity of a mask's coverage: everything that it depends on, and no names. Each mask of a document is looked into once, however many
  * refer to it; masks that refer to each other in a circle get a key as well, and whoever evaluates them says what is wrong.
  */
 export function maskKey(document: TazzelDocument, mask: Mask): string {
-  const keys = keysOfMasks.get(document) ?? new Map<Mask, string>();
-  keysOfMasks.set(document, keys);
+  const keys = keysOfMasks(document);
   // From the innermost on, without recursion: masks are stacked as high as one likes.
   const waiting = [mask];
   while (waiting.length > 0) {
@@ -292,12 +292,11 @@ function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, s
   return digest(JSON.stringify([document.size, recipe, facts, Object.values(places).map(({ index, colorKey, coverage }) => [index, colorKey, coverage?.hash]), keys]));
 }
 
-const keysOfPictures = new WeakMap<TazzelDocument, Map<string, string | null>>();
+const keysOfPictures = remembered((_: TazzelDocument) => new Map<string, string | null>());
 
 /** The key of the picture after a layer; null if it cannot be made. */
 function pictureKey(document: TazzelDocument, layerId: string, emptied: ReadonlySet<string>): string | null {
-  const keys = keysOfPictures.get(document) ?? new Map<string, string | null>();
-  keysOfPictures.set(document, keys);
+  const keys = keysOfPictures(document);
   const id = [layerId, ...emptied].join('\n');
   let key = keys.get(id);
   if (key === undefined) {

@@ -4,42 +4,37 @@
  */
 import type { Layer, Mask, TazzelDocument } from '../document/model.ts';
 import { endOfLayer, findMask, layersInOrder } from '../document/query.ts';
+import { remembered } from '../remembered.ts';
 
 /** Masks that lead back to each other, by the id of each; masks in no circle are left out. */
 export type Circles = ReadonlyMap<string, ReadonlySet<string>>;
 
-const byMasks = new WeakMap<object, Circles>();
-const byDocument = new WeakMap<TazzelDocument, Circles>();
-
-function remembered<K extends object>(known: WeakMap<K, Circles>, key: K, find: () => Circles): Circles {
-  const found = known.get(key) ?? find();
-  known.set(key, found);
-  return found;
-}
+const circlesOfMasks = remembered((masks: readonly Mask[]): Circles => {
+  const byId = new Map(masks.toReversed().map((mask) => [mask.id, mask]));
+  return circlesOf(masks.map(({ id }) => id), (id) => namedBy(byId.get(id) ?? null));
+});
 
 /** Circles of masks that name each other. No edit makes them, but files can hold them. */
-export const referenceCircles = (document: TazzelDocument): Circles =>
-  remembered(byMasks, document.masks, () => circlesOf(document.masks.map(({ id }) => id), (id) => namedBy(findMask(document, id))));
+export const referenceCircles = (document: TazzelDocument): Circles => circlesOfMasks(document.masks);
 
 /** The same with masks that read the picture after a layer: they depend on every mask that has a part in it. */
-export const pictureCircles = (document: TazzelDocument): Circles =>
-  remembered(byDocument, document, () => {
-    const read = new Set(document.masks.flatMap((mask) => picturesReadBy(mask)));
-    if (read.size === 0) return referenceCircles(document);
-    // The picture after a layer depends on the masks of that layer and on the picture before it: a chain, so that edges stay few.
-    const order = layersInOrder(document).map(({ layer }) => layer);
-    const pictures = order.map((_, i) => `picture ${i}`);
-    const next = (node: string): readonly string[] => {
-      if (!node.startsWith('picture ')) {
-        const mask = findMask(document, node);
-        return [...namedBy(mask), ...picturesReadBy(mask).flatMap((layerId) => pictures[endOfLayer(document, layerId)] ?? [])];
-      }
-      const i = Number(node.slice(8));
-      // Opacity and mask of a group are seen in the picture after each layer inside it.
-      return [...masksOf(order[i]), ...(i > 0 ? [pictures[i - 1]] : [])];
-    };
-    return circlesOf(document.masks.map(({ id }) => id), next);
-  });
+export const pictureCircles = remembered((document: TazzelDocument): Circles => {
+  const read = new Set(document.masks.flatMap((mask) => picturesReadBy(mask)));
+  if (read.size === 0) return referenceCircles(document);
+  // The picture after a layer depends on the masks of that layer and on the picture before it: a chain, so that edges stay few.
+  const order = layersInOrder(document).map(({ layer }) => layer);
+  const pictures = order.map((_, i) => `picture ${i}`);
+  const next = (node: string): readonly string[] => {
+    if (!node.startsWith('picture ')) {
+      const mask = findMask(document, node);
+      return [...namedBy(mask), ...picturesReadBy(mask).flatMap((layerId) => pictures[endOfLayer(document, layerId)] ?? [])];
+    }
+    const i = Number(node.slice(8));
+    // Opacity and mask of a group are seen in the picture after each layer inside it.
+    return [...masksOf(order[i]), ...(i > 0 ? [pictures[i - 1]] : [])];
+  };
+  return circlesOf(document.masks.map(({ id }) => id), next);
+});
 
 const namedBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => (term.kind === 'mask' && !term.muted ? [term.maskId] : []));
 const picturesReadBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => ('layerId' in term && term.layerId !== null && !term.muted ? [term.layerId] : []));

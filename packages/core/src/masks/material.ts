@@ -2,22 +2,18 @@ import type { Mask, Material, MaterialTerm, Source, TazzelDocument } from '../do
 import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import { sampleReader } from '../raster/read.ts';
+import { remembered } from '../remembered.ts';
 import { type FillRow, type MaskInputs, type MaterialPlace, type MixtureView, type Need, needKey, type TermSpec } from './define.ts';
 
-const numbers = new WeakMap<readonly Material[], ReadonlyMap<string, number>>();
 /** The place of every row among those of its own source. */
-function rowNumbers(materials: readonly Material[]): ReadonlyMap<string, number> {
-  const known = numbers.get(materials);
-  if (known) return known;
+const rowNumbers = remembered((materials: readonly Material[]): ReadonlyMap<string, number> => {
   const counts = new Map<string, number>();
-  const made = new Map(materials.map(({ id, sourceId }) => {
+  return new Map(materials.map(({ id, sourceId }) => {
     const at = counts.get(sourceId) ?? 0;
     counts.set(sourceId, at + 1);
     return [id, at];
   }));
-  numbers.set(materials, made);
-  return made;
-}
+});
 
 /** How a row of the schedule is found in its pictures. */
 export function placeOf(document: TazzelDocument, material: Material): MaterialPlace {
