@@ -34,6 +34,12 @@ describe('inspect', () => {
     const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
     expect(report).toMatchObject({ format: 'png', size: { width: 1200, height: 800 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
   });
+  it('what was read with a remark is no failure', async () => {
+    await sharp({ create: { width: 8, height: 6, channels: 3, background: '#c04020' } }).toColourspace('cmyk').jpeg().toFile(join(folder, 'inks.jpg'));
+    const { status, stdout, stderr } = run('inspect', 'inks.jpg');
+    expect([status, stderr]).toEqual([0, '']);
+    expect(stdout).toMatch(/! inks\.jpg: its inks \(cyan, magenta, yellow, black\) were turned/);
+  });
   it('goes on past a bad file and ends with 1', () => {
     writeFileSync(join(folder, 'bad.exr'), 'not a picture');
     const { status, stdout, stderr } = run('inspect', 'bad.exr', 'gone.png', demo('kiln-yard_material_id.png'));
@@ -122,6 +128,10 @@ describe('render', () => {
     const info = tool('oiiotool', '--info', '-a', join(folder, 'renders', 'a-room_front_001.exr')).toString();
     expect(info).toMatch(/denoised_beauty|subimage/);
     const inspected = JSON.parse(run('inspect', join('renders', 'a-room_front_001.exr'), '--json').stdout);
+    // Noisy and denoised beauty beside denoised elements: the check finds the one that they sum to.
+    const [checked] = JSON.parse(run('check', join('renders', 'a-room_front_002.exr'), '--split', 'elements', '--json').stdout);
+    expect(checked).toMatchObject({ beauty: 'denoised_beauty', verdict: 'adds-up', others: [{ label: 'beauty' }] });
+    expect(run('check', join('renders', 'a-room_front_002.exr')).status).toBe(0);
     expect(inspected[0].elements.map(({ role }: { role: string }) => role)).toEqual(expect.arrayContaining(['beauty', 'denoised-beauty', 'depth', 'material-id', 'coverage-matte']));
   });
   it('a PNG for each, a region, no denoiser; what a PNG cannot hold is said', () => {

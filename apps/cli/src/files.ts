@@ -55,7 +55,7 @@ export async function rulesOf(invocation: Invocation): Promise<RoleRule[]> {
 
 /** Reads the headers of picture files and gives their elements roles; what cannot be read is named and passed over. */
 export async function takeFiles(engine: Engine, invocation: Invocation): Promise<TakenFiles> {
-  const { problem } = invocation;
+  const { problem, say } = invocation;
   const rules = await rulesOf(invocation);
   const known = new Map<string, string>();
   const resolved = new Set<string>();
@@ -69,6 +69,7 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
       // Names of coverage mattes may lie beside the picture: there, and nowhere above.
       for (const file of manifestFiles(report.notes)) await takeManifest(engine, join(dirname(path), file));
       for (const sentence of report.leftOut) problem(sentence);
+      for (const sentence of report.remarks) say(sentence);
       const hash = await engine.hash(ref);
       if (resolved.has(resolve(path))) {
         problem(`${ref.name}: the same file was named twice.`);

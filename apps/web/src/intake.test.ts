@@ -21,6 +21,7 @@ const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
   premultiplied: true,
   notes: {},
   leftOut: [],
+  remarks: [],
   ...patch,
 });
 

@@ -61,7 +61,7 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
     try {
       const ref: FileRef = { name: file.name, size: file.size, handle: file };
       const report = await engine.inspect(ref, signal);
-      said[i].push(...report.leftOut);
+      said[i].push(...report.leftOut, ...report.remarks);
       return { report, hash: await engine.hash(ref, signal, (share) => progress(i, share * HASHED)) };
     } catch (error) {
       if ((error as Error).name !== 'Cancelled') said[i].push((error as Error).message);

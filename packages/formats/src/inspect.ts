@@ -84,7 +84,7 @@ interface Simple {
 
 /** What the profile of a picture means for its colours. */
 const spaceNotes = ({ name, isUnknown, matrix }: ColorSpace): Record<string, string> => (name === null ? {} : { colours: isUnknown ? `${name}: not converted, read as sRGB` : matrix ? `${name}: converted to sRGB` : name });
-const leftOutOf = (source: ByteSource, { name, isUnknown }: ColorSpace): string[] => (isUnknown ? [`${source.name}: its colours are “${name}”, which is not converted; they are read as sRGB. Save it as sRGB if they look wrong.`] : []);
+const remarksOf = (source: ByteSource, { name, isUnknown }: ColorSpace): string[] => (isUnknown ? [`${source.name}: its colours are “${name}”, which is not converted; they are read as sRGB. Save it as sRGB if they look wrong.`] : []);
 
 /** A picture of one element. */
 function simpleReport(source: ByteSource, { format, width, height, channels, hasAlpha, type, compression, space, encoding, notes = {}, orientation = 1 }: Simple): FileReport {
@@ -101,14 +101,15 @@ function simpleReport(source: ByteSource, { format, width, height, channels, has
     elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null, encoding: encoding ?? (space.isLinear ? 'linear' : null) }],
     premultiplied: false,
     notes: { ...notes, ...orientationNote(orientation), ...spaceNotes(space) },
-    leftOut: leftOutOf(source, space),
+    leftOut: [],
+    remarks: remarksOf(source, space),
   };
 }
 
 async function inspectJpeg(source: ByteSource): Promise<FileReport> {
   const header = await readJpegHeader(source);
   const report = simpleReport(source, { ...header, format: 'jpeg', hasAlpha: false, type: 'u8', compression: 'JPEG' });
-  return header.hasInks ? { ...report, leftOut: [...report.leftOut, inksSentence(source.name)] } : report;
+  return header.hasInks ? { ...report, remarks: [...report.remarks, inksSentence(source.name)] } : report;
 }
 
 const inspectWebp = async (source: ByteSource): Promise<FileReport> => simpleReport(source, { ...(await readWebpHeader(source)), format: 'webp', channels: 3, type: 'u8', compression: 'WebP' });
@@ -144,7 +145,8 @@ async function inspectTiff(source: ByteSource): Promise<FileReport> {
     }),
     premultiplied: false,
     notes: { ...spaceNotes(first.space), ...orientationNote(first.orientation) },
-    leftOut: [...leftOut, ...leftOutOf(source, first.space), ...(pages.some(({ photometric }) => photometric === 'inks') ? [inksSentence(source.name)] : [])],
+    leftOut,
+    remarks: [...remarksOf(source, first.space), ...(pages.some(({ photometric }) => photometric === 'inks') ? [inksSentence(source.name)] : [])],
   };
 }
 
@@ -167,6 +169,7 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
   // The standard wants one display window for all parts.
   const { displayWindow } = parts[0];
   const matteNotes = matteNotesOf(parts);
+  const skew = parts.find(({ notes }) => notes.pixelAspectRatio)?.notes.pixelAspectRatio;
   const windowOf = ({ dataWindow }: ExrHeader) => ({ ...dataWindow, x: dataWindow.x - displayWindow.x, y: dataWindow.y - displayWindow.y });
   return {
     format: 'exr',
@@ -184,6 +187,7 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
     premultiplied: true,
     notes: { ...parts[0].notes, ...matteNotes },
     leftOut,
+    remarks: skew === undefined ? [] : [`${source.name}: its pixels are not square (${skew} to 1); they are shown as if they were. Render it with square pixels.`],
   };
 }
 

@@ -137,7 +137,7 @@ it.each([[], ['-interlace', 'JPEG']])('JPEG of inks, as ImageMagick writes it (%
   const path = join(folder, 'cmyk.jpg');
   execFileSync('convert', [photo, '-colorspace', 'CMYK', '-quality', '98', '-sampling-factor', '1x1', ...interlace, path], { stdio: 'pipe' });
   const { report, color } = await read(path);
-  expect(report.leftOut).toEqual([expect.stringMatching(/^cmyk\.jpg: its inks .* without their profile/)]);
+  expect(report.remarks).toEqual([expect.stringMatching(/^cmyk\.jpg: its inks .* without their profile/)]);
   const ours = interleaved(color);
   const wanted = byOpenImageIo(photo, 'R,G,B');
   expect(ours.reduce((sum, v, i) => sum + Math.abs(v - wanted[i]), 0) / ours.length).toBeLessThan(0.02);
@@ -239,9 +239,9 @@ describe('colour spaces', () => {
       return chunk('gAMA', new Uint8Array(body));
     };
     expect((await pixel(gamma(100000))).report.elements[0].encoding).toBe('linear');
-    expect((await pixel(gamma(45455))).report).toMatchObject({ leftOut: [], elements: [{ encoding: null }] });
-    expect((await pixel(gamma(55556))).report.leftOut).toEqual([expect.stringMatching(/“gamma 1\.80”, which is not converted/)]);
-    expect((await pixel(chunk('cICP', Uint8Array.of(9, 16, 0, 1)))).report.leftOut).toEqual([expect.stringContaining('“PQ”')]);
+    expect((await pixel(gamma(45455))).report).toMatchObject({ leftOut: [], remarks: [], elements: [{ encoding: null }] });
+    expect((await pixel(gamma(55556))).report.remarks).toEqual([expect.stringMatching(/“gamma 1\.80”, which is not converted/)]);
+    expect((await pixel(chunk('cICP', Uint8Array.of(9, 16, 0, 1)))).report.remarks).toEqual([expect.stringContaining('“PQ”')]);
   });
   it('cHRM beside gAMA: the primaries of P3 are converted, those of sRGB say nothing, and sRGB outranks them', async () => {
     const numbers = (type: string, values: readonly number[]) => {

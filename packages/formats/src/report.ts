@@ -45,4 +45,6 @@ export interface FileReport {
   readonly notes: Readonly<Record<string, string>>;
   /** One sentence for each part that is not read. */
   readonly leftOut: readonly string[];
+  /** What an artist should know of what is read. */
+  readonly remarks: readonly string[];
 }

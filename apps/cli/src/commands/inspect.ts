@@ -1,4 +1,4 @@
-import { roleLabel, type Source } from '@tazzel/core';
+import { roleLabel, shortened, type Source } from '@tazzel/core';
 import { type FileReport, sourcesFromReport } from '@tazzel/formats';
 import { type Command, type Invocation, roleOptions, UsageError } from '../command.ts';
 import { fileRef, rulesOf, withEngine } from '../files.ts';
@@ -42,6 +42,9 @@ export const inspect: Command = {
   },
 };
 
+/** Names of a coverage matte alone are a book; programs get them whole. */
+const LONGEST_NOTE = 300;
+
 /** Says what a file holds, and returns it for programs. */
 function describe(invocation: Invocation, path: string, report: FileReport, sources: readonly Source[]): unknown {
   const elements = report.elements.map((element, i) => {
@@ -63,6 +66,7 @@ function describe(invocation: Invocation, path: string, report: FileReport, sour
     }
   }
   for (const sentence of report.leftOut) invocation.problem(sentence);
-  for (const [name, value] of Object.entries(report.notes)) invocation.say(`  ${name}: ${value}`);
+  for (const sentence of report.remarks) invocation.say(`  ! ${sentence}`);
+  for (const [name, value] of Object.entries(report.notes)) invocation.say(`  ${name}: ${shortened(value, LONGEST_NOTE)}`);
   return { file: path, ...report, elements };
 }

@@ -318,7 +318,7 @@ describe('files of several parts', () => {
     const table = Math.min(...header.offsets);
     stopped.fill(0, table - header.offsets.length * 8, table);
     expect((await firstPart(byteSource('x', stopped))).offsets).toEqual(header.offsets);
-    expect((await readExrFile(byteSource('wide.exr', bytes))).leftOut).toEqual([expect.stringMatching(/^wide\.exr: its pixels are not square \(2 to 1\)/)]);
+    expect((await inspectFile(byteSource('wide.exr', bytes))).remarks).toEqual([expect.stringMatching(/^wide\.exr: its pixels are not square \(2 to 1\)/)]);
   });
   it('a part that is not read is named and the others are read', async () => {
     const bytes = new Uint8Array(readFileSync(path));

@@ -49,8 +49,7 @@ export async function withOffsets(source: ByteSource, parts: readonly ParsedPart
     else unread.push(incomplete(source, header, Math.floor((100 * (needed - missing)) / needed)));
   }
   if (read.length === 0) throw unread[0] ?? new FormatError('corrupt', source.name, 'the file has no parts. It is damaged; save it again.');
-  const skewed = read.find(({ notes }) => notes.pixelAspectRatio);
-  return { parts: read, leftOut: [...unread.map((error) => error.message), ...(skewed ? [`${source.name}: its pixels are not square (${skewed.notes.pixelAspectRatio} to 1); they are shown as if they were. Render it with square pixels.`] : [])] };
+  return { parts: read, leftOut: unread.map((error) => error.message) };
 }
 
 const cutOff = ({ name }: ByteSource) => new FormatError('truncated', name, 'the file ends before its last line. It was not written or copied completely; save it again.');

@@ -153,7 +153,7 @@ describe('what a file says of itself', () => {
     const file = path('cmyk.tif');
     execFileSync('convert', [photo, '-colorspace', 'CMYK', file], { stdio: 'pipe' });
     const { report, color } = await read(file);
-    expect(report.leftOut).toEqual([expect.stringMatching(/^cmyk\.tif: its inks .* were turned into red, green and blue without their profile/)]);
+    expect(report.remarks).toEqual([expect.stringMatching(/^cmyk\.tif: its inks .* were turned into red, green and blue without their profile/)]);
     expectClose(interleaved(color), byOpenImageIo(photo, 'R,G,B'), 0.01, 'inks');
   });
 
