@@ -30,6 +30,8 @@ describe('rows of a newer render', () => {
   it('are known by their names where colours were made up while rendering, and by their hash before all', () => {
     const named = withRows([row(1, { tag: 'M01', name: 'brick' }), row(2, { tag: 'M02', name: 'glass' })]);
     expect(told(mergedMaterials(named, found([501, 502], ['glass', 'brick'])))).toEqual([['material-2', 'M02', 'glass', 501], ['material-1', 'M01', 'brick', 502]]);
+    // The same colours, given to other things this time.
+    expect(mergedMaterials(named, found([101, 102], ['glass', 'brick'])).map(({ id }) => id)).toEqual(['material-2', 'material-1']);
     const covered = withRows([row(1, { tag: 'M01', coverage: { sourceId: 'source-4', hash: 7 } }), row(2, { tag: 'M02', coverage: { sourceId: 'source-4', hash: 8 } })]);
     const swapped = found([101, 102]).map((next, i) => ({ ...next, coverage: { sourceId: 'source-4', hash: [8, 7][i] } }));
     expect(mergedMaterials(covered, swapped).map(({ id }) => id)).toEqual(['material-2', 'material-1']);

@@ -3,11 +3,17 @@ import { LIMITS, shortened } from './limits.ts';
 import type { Material, MaterialKind, TazzelDocument } from './model.ts';
 import { findMaterial, freshIds } from './query.ts';
 
-/** What makes a row the same as one before, the surest first: its hash in a coverage matte, its colour, its name if it has one. */
+const nameOf = ({ name, tag }: Material) => (name === tag ? null : name);
+
+/**
+ * What makes a row the same as one before, the surest first: its hash in a coverage matte, its name together with its colour, its name, its colour.
+ * Colours that a renderer makes up may belong to something else the next time; a name does not.
+ */
 const IDENTITIES: readonly ((row: Material) => string | null)[] = [
   ({ coverage }) => (coverage ? String(coverage.hash) : null),
+  (row) => nameOf(row) && `${row.colorKey} ${nameOf(row)}`,
+  nameOf,
   ({ colorKey }) => String(colorKey),
-  ({ name, tag }) => (name === tag ? null : name),
 ];
 
 /** For each of the new rows the one of before that it continues. No row is continued twice; of several the one of the same picture is taken. */
