@@ -131,6 +131,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
     store.get('demo').onsuccess = (event) => {
       const stored = event.target.result;
       stored.document.buildUp.scene[6].opacity = 'lots';
+      stored.document.buildUp.scene[0].chain = [{ id: 'correction-90', type: 'of-later-days', params: { strength: 'much' }, visible: true, opacity: 1, mask: null }];
       store.put(stored, 'demo');
       stored.document = { broken: true };
       store.put(stored, 'other').onsuccess = () => resolve(db.close());
@@ -138,10 +139,13 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
   await page.reload();
   await expect(page.getByText('This is not a Tazzel document')).toBeVisible();
   await page.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
-  await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out');
+  await expect(page.getByRole('dialog')).toContainText('The layer “Evening” was left out: its opacity is “lots”, expected a number.');
+  await expect(page.getByRole('dialog')).toContainText('holds a correction that this version does not know (of-later-days). It stays, and does nothing.');
   await page.getByRole('button', { name: 'Understood' }).click();
   await settled(page);
   await expect.poll(() => cardNames(page)).toHaveLength(11);
+  await cards(page).first().getByRole('button', { name: '“of-later-days”, not known here' }).click();
+  await expect(bench(page)).toContainText('This version does not know this correction.');
 });
 
 test('files that went missing are named, and adding them again brings them back', async ({ page }) => {

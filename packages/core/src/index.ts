@@ -7,7 +7,7 @@ export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { completeParams, type Correction, defaultsOf, type NumberParam, type ParamValues } from './corrections/define.ts';
-export { correctionById, corrections } from './corrections/registry.ts';
+export { correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';
 export * from './color/zones.ts';

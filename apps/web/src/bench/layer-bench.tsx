@@ -1,4 +1,4 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionById, corrections, type Edit, findSource, type LayerPlace, type Zone } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, corrections, type Edit, findSource, type LayerPlace, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -41,7 +41,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
           </IconButton>
         </div>
         <p className="narrow truncate text-faint">
-          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionById(layer.correction.type).label} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
+          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
         </p>
       </div>
 
@@ -103,7 +103,7 @@ function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly Chai
       {chain.length === 0 && <p className="text-faint">No corrections of its own.</p>}
       <ul>
         {chain.map((correction, index) => {
-          const { label } = correctionById(correction.type);
+          const label = correctionLabel(correction.type);
           const open = correction.id === selectedId;
           const set = (patch: { visible?: boolean; opacity?: number; mask?: ChainCorrection['mask'] }, gesture?: string) => actions.edit({ type: 'set-chain-correction', layerId, correctionId: correction.id, patch }, gesture);
           return (

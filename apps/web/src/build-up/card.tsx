@@ -1,6 +1,6 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, correctionById, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
+import { blendMode, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
@@ -90,6 +90,7 @@ function GroupButton({ group, isOpen }: { group: GroupLayer; isOpen: boolean }) 
 
 /** The values of a correction in few words: `−0.35 EV`. */
 function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
+  if (!isCorrectionId(layer.correction.type)) return 'does nothing';
   const { params } = correctionById(layer.correction.type);
   const changed = Object.entries(params).filter(([name, param]) => (layer.correction.params[name] ?? param.default) !== param.default);
   return changed.map(([name, { digits, unit }]) => `${layer.correction.params[name].toFixed(digits).replace('-', '−')} ${unit}`).join(', ') || 'as it was';
@@ -101,7 +102,7 @@ function Facts({ layer }: { layer: Layer }) {
   return (
     <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
       <span className="flex justify-between gap-2">
-        <span className="truncate">{layer.kind === 'correction' ? correctionById(layer.correction.type).label : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
+        <span className="truncate">{layer.kind === 'correction' ? correctionLabel(layer.correction.type) : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
         <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
       </span>
       <span className="flex items-center gap-1 truncate text-faint">
@@ -119,7 +120,7 @@ function ChainTabs({ layer }: { layer: Extract<Layer, { kind: 'element' }> }) {
   return (
     <div className="flex gap-px overflow-hidden border-t px-1 pt-px">
       {layer.chain.map((correction) => {
-        const { label } = correctionById(correction.type);
+        const label = correctionLabel(correction.type);
         return (
           <button key={correction.id} type="button" aria-current={correction.id === selectedId} title={`${label}, of this layer alone`} onClick={() => actions.selectLayer(layer.id, correction.id)} className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'}`}>
             {label}

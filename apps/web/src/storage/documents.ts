@@ -61,7 +61,8 @@ async function storedDocument(id: string): Promise<{ document: TazzelDocument; p
     throw new StorageError('unreadable', 'The browser cannot read this document any more: a part of its storage is gone. What is left of it can be saved on the start page.');
   });
   if (!record) throw new StorageError('unreadable', 'This document is not in the browser any more.');
-  return { ...readDocument(record.document), savedAt: Number(record.savedAt) };
+  const { document, problems, remarks } = readDocument(record.document);
+  return { document, problems: [...problems, ...remarks], savedAt: Number(record.savedAt) };
 }
 
 /** Opens a stored document and hands its files to the engine; null if there is none. @throws CoreError, StorageError if it cannot be read at all */

@@ -21,3 +21,6 @@ export function correctionById(id: string): Correction {
 }
 
 export const isCorrectionId = (id: string): boolean => byId.has(id);
+
+/** What a correction is called; one of a later version by its id. */
+export const correctionLabel = (id: string): string => byId.get(id)?.label ?? `“${id}”, not known here`;

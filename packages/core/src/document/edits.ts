@@ -4,7 +4,7 @@
  */
 import { type BlendModeId, blendMode } from '../blend/modes.ts';
 import { completeParams, type Correction, defaultsOf } from '../corrections/define.ts';
-import { correctionById } from '../corrections/registry.ts';
+import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
@@ -444,14 +444,19 @@ function fitting(declared: Correction, zone: Zone): Correction {
   return declared.zones.includes(zone) ? declared : refuse(`${declared.label} does not work ${zone === 'scene' ? 'under' : 'over'} the tone line.`);
 }
 
+/** Refuses if one of the corrections does not work there. Those that nobody knows do nothing anywhere. */
+function working(uses: readonly { readonly type: string }[], zone: Zone): void {
+  for (const { type } of uses) if (isCorrectionId(type)) fitting(correctionById(type), zone);
+}
+
 /** A layer carried over the tone line. */
 function carried(layer: Layer, zone: Zone): Layer {
   if (layer.kind === 'correction') {
-    fitting(correctionById(layer.correction.type), zone);
+    working([layer.correction], zone);
     return layer;
   }
   // What ends at white would cut the light of the layer.
-  if (layer.kind === 'element') for (const { type } of layer.chain) fitting(correctionById(type), zone);
+  if (layer.kind === 'element') working(layer.chain, zone);
   // A mode that means nothing on light becomes its nearest physical one: adding for screen, covering for the rest.
   const blend = blendMode(layer.blend)[zone] === null ? (layer.blend === 'screen' ? 'add' : 'normal') : layer.blend;
   return layer.kind === 'group' ? { ...layer, blend, layers: layer.layers.map((inside) => carried(inside, zone)) } : { ...layer, blend };

@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
 import { completeParams } from '../corrections/define.ts';
-import { correctionById, corrections } from '../corrections/registry.ts';
+import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
@@ -46,9 +46,21 @@ const fits = (complete: (params: Record<string, unknown>, parent: { type?: unkno
     }
   });
 
+const MOST_OPAQUE = 4096;
+/** Whether a value is the same after it was stored. */
+const survives = (value: unknown): boolean =>
+  typeof value === 'number' ? Number.isFinite(value) && !Object.is(value, -0)
+  : typeof value === 'object' && value !== null ? (Array.isArray(value) || !Object.hasOwn(value, '__proto__')) && Object.values(value).every(survives)
+  : value === null || typeof value === 'string' || typeof value === 'boolean';
+
+/** Corrections that a later version brought stay as they are, and do nothing. */
 const correctionFields = {
-  type: text().oneOf(corrections.map((correction) => correction.id)),
-  params: fits((params, { type }) => completeParams(correctionById(String(type)), params), 'do not fit the correction'),
+  type: text(LIMITS.id).matches(/^[a-z][a-z0-9-]*$/),
+  params: fits((params, { type }) => {
+    if (isCorrectionId(String(type))) return completeParams(correctionById(String(type)), params);
+    if (survives(params) && JSON.stringify(params).length <= MOST_OPAQUE) return params;
+    throw new CoreError('bad-parameter', 'what this version does not know must be plain values, and few');
+  }, 'do not fit the correction'),
 };
 
 export const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { after, smallDocument } from '../../../../tests/documents.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { CoreError } from '../errors.ts';
+import { planDocument } from '../evaluate/plan.ts';
 import { parseDocument, readDocument } from './schema.ts';
 
 const sound = after(
@@ -22,15 +23,15 @@ function changed(path: Path, value: unknown): unknown {
 const GONE = Symbol('gone');
 
 describe('a sound document', () => {
-  it('passes unchanged', () => expect(readDocument(JSON.parse(JSON.stringify(sound)))).toEqual({ document: sound, problems: [] }));
+  it('passes unchanged', () => expect(readDocument(JSON.parse(JSON.stringify(sound)))).toEqual({ document: sound, problems: [], remarks: [] }));
 });
 
 describe('a damaged document', () => {
   const damages: readonly [string, Path, unknown, RegExp][] = [
     ['an unknown role', ['sources', 0, 'role'], 'glow', /element “element 1” was left out.*role/],
     ['a mode that is not offered under the tone line', ['buildUp', 'scene', 0, 'blend'], 'overlay', /layer “element 1” was left out.*not offered under the tone line/],
-    ['an unknown correction', ['buildUp', 'scene', 1, 'correction', 'type'], 'magic', /was left out/],
-    ['an unknown correction in a layer', ['buildUp', 'scene', 0, 'chain', 0, 'type'], 'magic', /^A correction \(magic\) in the layer “element 1” was left out/],
+    ['a correction without a name', ['buildUp', 'scene', 1, 'correction', 'type'], 7, /was left out: its type of correction is 7, expected a text/],
+    ['a damaged correction in a layer', ['buildUp', 'scene', 0, 'chain', 0, 'opacity'], 3, /^A correction \(hue-saturation\) in the layer “element 1” was left out: its opacity is 3, which is not allowed/],
     ['a parameter that is no number', ['buildUp', 'scene', 1, 'correction', 'params'], { exposureStops: 'x' }, /expected a number/],
     ['a missing mask', ['masks'], [], /switched off: its mask is missing/],
     ['a missing element', ['sources', 0], GONE, /layer “element 1” was left out: its element is missing/],
@@ -47,11 +48,27 @@ describe('a damaged document', () => {
     expect(() => parseDocument(changed(path, value))).toThrow(CoreError);
   });
 
-  it('a correction that is not known costs itself and not its layer; one without its mask is named', () => {
-    const { document } = readDocument(changed(['buildUp', 'scene', 0, 'chain', 0, 'type'], 'magic'));
+  it('a damaged correction costs itself and not its layer; one without its mask is named', () => {
+    const { document } = readDocument(changed(['buildUp', 'scene', 0, 'chain', 0, 'opacity'], 3));
     expect(document.buildUp.scene[0]).toMatchObject({ id: 'layer-1', chain: [] });
     const { problems } = readDocument(changed(['buildUp', 'scene', 0, 'chain', 0, 'mask'], { maskId: 'mask-99', inverted: false, enabled: true }));
     expect(problems).toEqual(['Hue and saturation in the layer “element 1” was switched off: its mask is missing.']);
+  });
+
+  it('a correction of a later version stays as it is, does nothing, and is named', () => {
+    const later = { type: 'glow-softly', params: { sizePx: 12, shape: 'round', curve: [[0, 0], [1, 1]] } };
+    const json = changed(['buildUp', 'scene', 0, 'chain', 0], { id: 'correction-1', visible: true, opacity: 1, mask: null, ...later });
+    const { document, problems, remarks } = readDocument(json);
+    expect(problems).toEqual([]);
+    expect(remarks).toEqual(['The layer “element 1” holds a correction that this version does not know (glow-softly). It stays, and does nothing.']);
+    expect(JSON.parse(JSON.stringify(document))).toEqual(json);
+    expect(planDocument(document).keys).toEqual(planDocument(after(document, { type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' })).keys);
+    // Everything else about the layer can be worked on.
+    expect(after(document, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5 } }).buildUp.scene[0]).toMatchObject({ opacity: 0.5, chain: [later] });
+    expect(() => after(document, { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { sizePx: 3 } })).toThrow(/There is no correction “glow-softly”/);
+    // So does a layer that is one.
+    const layer = readDocument(changed(['buildUp', 'scene', 1, 'correction'], later));
+    expect([layer.problems, layer.remarks.length, layer.document.buildUp.scene[1]]).toEqual([[], 1, expect.objectContaining({ correction: later })]);
   });
 
   it.each([

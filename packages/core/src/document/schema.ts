@@ -4,7 +4,7 @@
  */
 import type * as yup from 'yup';
 import type { Zone } from '../color/zones.ts';
-import { correctionById } from '../corrections/registry.ts';
+import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
@@ -14,6 +14,8 @@ export interface ReadDocument {
   readonly document: TazzelDocument;
   /** One sentence for each part that had to be left out; empty for a sound document. */
   readonly problems: readonly string[];
+  /** What stays and does nothing, because this version does not know it. */
+  readonly remarks: readonly string[];
 }
 
 /**
@@ -107,7 +109,7 @@ export function readDocument(json: unknown): ReadDocument {
     return condition;
   }
 
-  /** A correction that this version does not know, or a damaged one, costs itself and not its layer. */
+  /** A damaged correction costs itself and not its layer. */
   function readable(chain: readonly unknown[], layerName: string): unknown[] {
     return chain.filter((link) => {
       const problem = misfit(chainCorrection, link);
@@ -122,14 +124,23 @@ export function readDocument(json: unknown): ReadDocument {
     if (fixed !== layer) problems.push(`The layer “${layer.name}” was switched off: its mask is missing.`);
     if (fixed.kind !== 'element') return fixed;
     if (fixed.chain.every(known)) return fixed;
-    for (const { type } of fixed.chain.filter((link) => !known(link))) problems.push(`${correctionById(type).label} in the layer “${layer.name}” was switched off: its mask is missing.`);
+    for (const { type } of fixed.chain.filter((link) => !known(link))) problems.push(`${correctionLabel(type)} in the layer “${layer.name}” was switched off: its mask is missing.`);
     return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
   }
 
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size, tone } = head as unknown as TazzelDocument;
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems };
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems, remarks: strangersIn([...scene, ...picture]) };
+}
+
+/** Corrections of a later version, by the layers that hold them. */
+function strangersIn(layers: readonly Layer[]): string[] {
+  return layers.flatMap((layer): string[] => {
+    if (layer.kind === 'group') return strangersIn(layer.layers);
+    const types = layer.kind === 'correction' ? [layer.correction.type] : layer.chain.map(({ type }) => type);
+    return types.filter((type) => !isCorrectionId(type)).map((type) => `The layer “${layer.name}” holds a correction that this version does not know (${shortened(type, 40)}). It stays, and does nothing.`);
+  });
 }
 
 /** Reads a document that must be sound. @throws CoreError `bad-document` naming the first fault */

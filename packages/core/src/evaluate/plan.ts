@@ -5,7 +5,7 @@
  */
 import type { Domain } from '../corrections/define.ts';
 import { completeParams } from '../corrections/define.ts';
-import { correctionById } from '../corrections/registry.ts';
+import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
 import { endOfLayer, findMask, findSource, layersInOrder } from '../document/query.ts';
@@ -135,6 +135,8 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
     return { key, inverted: use.inverted };
   };
   const planCorrection = (use: CorrectionUse, opacity: number, mask: MaskUse | null): PlannedCorrection | null => {
+    // One of a later version stays in the document and does nothing.
+    if (!isCorrectionId(use.type)) return null;
     const declared = correctionById(use.type);
     const params = completeParams(declared, use.params);
     if (opacity === 0 || declared.isNoOp(params)) return null;
@@ -207,8 +209,7 @@ export function planDocument(document: TazzelDocument, options: PlanOptions = {}
           if (!options.missing?.has(source.id)) planElement(layer, source, zone);
         } else if (options.only === undefined || all) {
           const correction = planCorrection(layer.correction, layer.opacity, layer.mask);
-          const throughLight = zone === 'picture' && correctionById(layer.correction.type).domain === 'light';
-          if (correction) push({ kind: 'correct', layerId: layer.id, zone, throughLight, correction }, null);
+          if (correction) push({ kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && correctionById(layer.correction.type).domain === 'light', correction }, null);
         }
       }
       if (layer.id === options.upto || (layer.kind === 'group' && !shown && options.upto !== undefined && holds(layer, options.upto))) done = true;

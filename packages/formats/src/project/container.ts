@@ -64,8 +64,8 @@ export async function readProject(source: ByteSource, { hash, onProgress }: Read
     if (document) throw new FormatError('corrupt', source.name, 'its document.json is damaged. Open an earlier copy of the project file.');
     throw new FormatError(isWhole || source.size < 200 ? 'not-recognised' : 'truncated', source.name, 'there is no readable document.json in it. This is not a project file, or its beginning is damaged.');
   }
-  const { document: read, problems } = readDocument(parsed(json, source.name));
-  const found = [...problems];
+  const { document: read, problems, remarks } = readDocument(parsed(json, source.name));
+  const found = [...problems, ...remarks];
   const needed = new Map(neededFiles(read).map((file) => [file.hash, file]));
   const present = entries.filter(({ name }) => needed.has(SOURCE_ENTRY.exec(name)?.[1] ?? ''));
   const total = present.reduce((sum, { length }) => sum + length, 0);
