@@ -131,8 +131,7 @@ function readIhdr(body: Uint8Array, name: string) {
   if (width === 0 || height === 0) throw corrupt(`the size is ${width} × ${height}`);
   if (!kind?.depths.includes(body[8])) throw corrupt(`colour type ${body[9]} with ${body[8]} bits is not a PNG`);
   if (body[10] !== 0 || body[11] !== 0 || body[12] > 1) throw corrupt('an unknown compression, filter or interlace method is named');
-  const bytes = width * height * kind.samples * (body[8] / 8);
-  if (width > MAX_SIDE || height > MAX_SIDE || width * height > MAX_PIXELS || bytes > 2 ** 31 - 2 ** 20) {
+  if (width > MAX_SIDE || height > MAX_SIDE || width * height > MAX_PIXELS) {
     throw new FormatError('too-large', name, `${width} × ${height} pixels; up to ${MAX_PIXELS / 2 ** 20} million pixels are read. Render or save it smaller.`);
   }
   return { width, height, depth: body[8], color: kind.color, samples: kind.samples, interlaced: body[12] === 1 };
