@@ -106,7 +106,7 @@ test('bad files are named with the reason, good ones of the same drop load, the 
     { name: 'letter.png', bytes: Buffer.from('Dear client, the doors should be green.') },
     { name: 'photo.jpg', bytes: Buffer.from([0xff, 0xd8, 0xff, 0xe0, 0, 16, 74, 70, 73, 70]) },
     { name: 'empty.exr', bytes: new Uint8Array() },
-    { name: 'shadow.png', bytes: good },
+    { name: 'neighbours.png', bytes: good },
   ]);
   const report = notes(page);
   await expect(report).toBeVisible({ timeout: 30_000 });
@@ -117,7 +117,7 @@ test('bad files are named with the reason, good ones of the same drop load, the 
   await page.getByRole('button', { name: /^Notes \d/ }).click();
   await expect(report).toContainText('letter.png');
   await expect.poll(() => cardNames(page)).toEqual(before);
-  await expect(page.locator('tr[data-row]', { hasText: 'shadow' })).toHaveCount(1);
+  await expect(page.locator('tr[data-row]', { hasText: 'neighbours' })).toHaveCount(1);
   await settled(page);
 });
 

@@ -114,6 +114,8 @@ test('a file that could not be stored is not called saved, and is stored when th
   await newDocument(page, [demoFile('kiln-yard.exr')]);
   await fillDisk(page);
   await page.getByLabel('Picture files to add').setInputFiles(demoFile('kiln-yard_material_id.png'));
+  // That nothing is saved any more cannot wait, and is said in a sheet over everything; about the file there is a note beside.
+  await understood(page);
   await expect(notes(page)).toContainText('could not be stored: the browser’s storage is full', { timeout: 30_000 });
   await expect(titleBlock(page)).toContainText('Not saved');
   await giveRoom(page);

@@ -53,44 +53,58 @@ export async function rulesOf(invocation: Invocation): Promise<RoleRule[]> {
   }
 }
 
-/** Reads the headers of picture files and gives their elements roles; what cannot be read is named and passed over. */
-export async function takeFiles(engine: Engine, invocation: Invocation): Promise<TakenFiles> {
-  const { problem, say } = invocation;
-  const rules = await rulesOf(invocation);
-  const known = new Map<string, string>();
-  const resolved = new Set<string>();
+export type ReadPicture = { readonly path: string; readonly hash: string; readonly report: FileReport; readonly sources: readonly Source[] } | { readonly path: string; readonly error: Error };
+
+/**
+ * Opens picture files and gives their elements roles; each succeeds or fails for itself. They are looked into together, as a drop in the browser is:
+ * what all of them are called is a title.
+ */
+export async function readPictures(engine: Engine, paths: readonly string[], rules: readonly RoleRule[]): Promise<ReadPicture[]> {
   const nextId = freshIds(null, 'source');
-  const found: { report: FileReport; sources: Source[] }[] = [];
-  for (const path of await expandFolders(invocation.files)) {
+  const opened: ReadPicture[] = [];
+  for (const path of paths) {
     try {
       const ref = await fileRef(path);
-      if (/\.json$/i.test(path) && (await takeManifest(engine, path))) continue;
       const report = await engine.inspect(ref);
       // Names of coverage mattes may lie beside the picture: there, and nowhere above.
       for (const file of manifestFiles(report.notes)) await takeManifest(engine, join(dirname(path), file));
-      for (const sentence of report.leftOut) problem(sentence);
-      for (const sentence of report.remarks) say(sentence);
       const hash = await engine.hash(ref);
-      if (resolved.has(resolve(path))) {
-        problem(`${ref.name}: the same file was named twice.`);
-        continue;
-      }
-      resolved.add(resolve(path));
       engine.files.set(hash, ref);
-      known.set(hash, path);
-      found.push({ report, sources: sourcesFromReport(report, hash, nextId) });
+      opened.push({ path, hash, report, sources: sourcesFromReport(report, hash, nextId) });
     } catch (error) {
-      problem((error as Error).message);
+      opened.push({ path, error: error as Error });
     }
   }
-  // Looked into together, as a drop in the browser is: what all of them are called is a title.
-  const examined = await engine.examineEach(found.map(({ sources }) => sources), { rules });
-  const read = found.flatMap(({ report }, i): TakenFile[] => {
-    const sources = examined[i];
-    if (!(sources instanceof Error)) return [{ name: report.fileName, size: report.size, sources }];
-    problem(sources.message);
-    return [];
+  const examined = await engine.examineEach(opened.flatMap((picture) => ('error' in picture ? [] : [picture.sources])), { rules });
+  return opened.map((picture) => {
+    if ('error' in picture) return picture;
+    const sources = examined.shift() as Source[] | Error;
+    return sources instanceof Error ? { path: picture.path, error: sources } : { ...picture, sources };
   });
+}
+
+/** The pictures of a command's files and folders; what cannot be read is named and passed over. */
+export async function takeFiles(engine: Engine, invocation: Invocation): Promise<TakenFiles> {
+  const { problem, say } = invocation;
+  const rules = await rulesOf(invocation);
+  const paths = new Map<string, string>();
+  for (const path of await expandFolders(invocation.files)) {
+    if (paths.has(resolve(path))) problem(`${basename(path)}: the same file was named twice.`);
+    else if (!/\.json$/i.test(path) || !(await takeManifest(engine, path))) paths.set(resolve(path), path);
+  }
+  const known = new Map<string, string>();
+  const read: TakenFile[] = [];
+  for (const picture of await readPictures(engine, [...paths.values()], rules)) {
+    if ('error' in picture) {
+      problem(picture.error.message);
+      continue;
+    }
+    const { path, hash, report, sources } = picture;
+    for (const sentence of report.leftOut) problem(sentence);
+    for (const sentence of report.remarks) say(sentence);
+    known.set(hash, path);
+    read.push({ name: report.fileName, size: report.size, sources });
+  }
   return { read, paths: known };
 }
 

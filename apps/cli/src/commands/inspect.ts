@@ -1,7 +1,7 @@
 import { roleLabel, shortened, type Source } from '@tazzel/core';
-import { type FileReport, sourcesFromReport } from '@tazzel/formats';
+import type { FileReport } from '@tazzel/formats';
 import { type Command, type Invocation, roleOptions, UsageError } from '../command.ts';
-import { fileRef, rulesOf, withEngine } from '../files.ts';
+import { readPictures, rulesOf, withEngine } from '../files.ts';
 
 export const inspect: Command = {
   name: 'inspect',
@@ -13,29 +13,11 @@ export const inspect: Command = {
     const rules = await rulesOf(invocation);
     const results: unknown[] = [];
     await withEngine(async (engine) => {
-      const opened: { path: string; report: FileReport; sources: Source[] }[] = [];
-      const fail = (path: string, error: Error) => {
-        results.push({ file: path, error: error.message });
-        invocation.problem(error.message);
-      };
-      for (const path of invocation.files) {
-        try {
-          const ref = await fileRef(path);
-          const report = await engine.inspect(ref);
-          const hash = await engine.hash(ref);
-          engine.files.set(hash, ref);
-          let count = 0;
-          opened.push({ path, report, sources: sourcesFromReport(report, hash, () => `source-${opened.length + 1}-${++count}`) });
-        } catch (error) {
-          fail(path, error as Error);
-        }
-      }
-      // Together, as a drop in the browser is: what all files are called says nothing about one of them.
-      const examined = await engine.examineEach(opened.map(({ sources }) => sources), { rules });
-      for (const [i, { path, report }] of opened.entries()) {
-        const sources = examined[i];
-        if (sources instanceof Error) fail(path, sources);
-        else results.push(describe(invocation, path, report, sources));
+      for (const picture of await readPictures(engine, invocation.files, rules)) {
+        if ('error' in picture) {
+          results.push({ file: picture.path, error: picture.error.message });
+          invocation.problem(picture.error.message);
+        } else results.push(describe(invocation, picture.path, picture.report, picture.sources));
       }
     });
     invocation.result(results);
