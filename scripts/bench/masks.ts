@@ -106,8 +106,6 @@ export async function benchBrush(width: number, height: number): Promise<void> {
     await page.waitForURL(/build-up/, { timeout: 300_000 });
     const settled = () => page.locator('[data-settled="true"]').waitFor({ timeout: 300_000 });
     await settled();
-    // It says that eight bits are few for light.
-    await page.getByRole('button', { name: 'Understood' }).click();
     await page.getByRole('link', { name: 'Surfaces' }).click();
     await page.getByRole('button', { name: 'New mask' }).click();
     await page.keyboard.press('p');
