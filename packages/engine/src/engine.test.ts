@@ -1,7 +1,8 @@
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addElements, applyEdit, type Edit, emptyDocument, Evaluator, evaluateMask, materialPlaces, materialTerm, newMask, floatToHalf, freshIds, scheduleSources, planDocument, referenceBackend, sizeAtLevel, type Source, type SourceView, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, evaluateMask, materialPlaces, materialTerm, newMask, floatToHalf, freshIds, scheduleSources, planDocument, sizeAtLevel, type Source, type SourceView, stepsTo, type TazzelDocument, tilesOf } from '@tazzel/core';
 import { allocateExrPlanes, decodeExrChunks, decodePng, encodeExr, encodePng, sourcesFromReport } from '@tazzel/formats';
+import { draw } from '../../../tests/pictures.ts';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { builtEngine, builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -89,10 +90,9 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   const index = { width: WIDTH, height: HEIGHT, x: 0, y: 0, index: new Uint16Array(WIDTH * HEIGHT), edges: new Uint32Array(0), each: 3, parts: new Uint16Array(0), shares: new Uint8Array(0) };
   for (let i = 0; i < index.index.length; i++) index.index[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
   const plan = planDocument(doc);
-  const evaluator = new Evaluator(referenceBackend());
   const out = new Uint8Array(WIDTH * HEIGHT * 4);
-  const { pixels } = evaluator.run({ plan, region: { x: 0, y: 0, width: WIDTH, height: HEIGHT }, inputs: { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, coverages: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, materials: materialPlaces(doc, plan.masks[key]) }) }, captures: [plan.steps.length] });
-  const result = pixels.get(plan.steps.length)?.planes ?? new Float32Array();
+  const { pixels } = draw(plan, { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, coverages: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, materials: materialPlaces(doc, plan.masks[key]) }) });
+  const result = pixels.planes;
   const area = WIDTH * HEIGHT;
   for (let i = 0; i < area; i++) for (let c = 0; c < 4; c++) out[i * 4 + c] = Math.round(Math.min(1, Math.max(0, result[c * area + i])) * 255);
   return out;
@@ -162,7 +162,8 @@ describe('what is computed again', () => {
   const render = async (doc: TazzelDocument, focusLayerId: string | null) => (await engine.render({ document: doc, level: 0, tiles: tilesOf(doc.size), focusLayerId, onTile: () => undefined })).stepsRun;
   const tiles = tilesOf({ width: WIDTH, height: HEIGHT }).length;
   it('nothing below the edited layer, after it has been warmed', async () => {
-    const steps = planDocument(document).steps.length;
+    const plan = planDocument(document);
+    const steps = stepsTo(plan, plan.result).length;
     for (const [layerId, expected] of [['layer-4', 1], ['layer-3', 2], ['layer-2', 4]] as const) {
       await render(document, layerId);
       await engine.warm({ document, level: 0, tiles: tilesOf(document.size), focusLayerId: layerId });

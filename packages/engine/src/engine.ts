@@ -2,12 +2,15 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { depthSource, findMaterial, findSource, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type TazzelDocument, usedSourceIds, } from '@tazzel/core';
+import { cardPlan, depthSource, findMaterial, findSource, lightOf, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, tilesOf, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
 import { allDone } from './pool.ts';
+import { Drawer } from './drawer.ts';
+import { sideBySide } from './side-by-side.ts';
+import { TileStore } from './tile-store.ts';
 import { DEFAULT_BUDGET, SourceStore } from './source-store.ts';
 import { type MadeMask, MaskStore } from './mask-store.ts';
 import { checkRebuild, type RebuildOptions, type RebuildResult } from './rebuild-check.ts';
@@ -17,6 +20,8 @@ export interface EngineOptions {
   readonly allocateShared: (byteLength: number) => ArrayBufferLike;
   /** Decoded pixels to keep at most; what the picture on the screen needs is kept in any case. */
   readonly budgetBytes?: number;
+  /** Kept pictures at most, as far as none of them is in use. */
+  readonly keptBytes?: number;
   /** A worker was lost and replaced; the sentence says so. */
   readonly onRestart?: (sentence: string) => void;
 }
@@ -69,6 +74,9 @@ interface PreparedJob {
 }
 
 const JOBS_KEPT = 24;
+const BAND_PIXELS = 2 ** 16;
+/** Outputs under way at a time: enough that a worker never waits, few enough that kept tiles are read soon. */
+const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
 
 export class Engine {
@@ -78,6 +86,8 @@ export class Engine {
   readonly #jobs = new Map<string, PreparedJob>();
   readonly #maskStore: MaskStore;
   readonly #examiner: SourceExaminer;
+  readonly #tiles: TileStore;
+  readonly #drawer: Drawer;
   /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
   readonly #leases = new Map<number, number>();
   readonly #leased = new Map<number, PreparedJob>();
@@ -88,6 +98,8 @@ export class Engine {
     readonly options: EngineOptions,
   ) {
     this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
+    this.#tiles = new TileStore(this.#allocate, options.keptBytes);
+    this.#drawer = new Drawer(pool, this.#tiles);
     this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request), this.#manifests);
     this.#examiner = new SourceExaminer(pool, this.#store);
     pool.configure({
@@ -116,6 +128,7 @@ export class Engine {
     this.#forgetIdleJobs();
     this.#store.evictIdle();
     this.#maskStore.forget();
+    this.#tiles.forget();
   }
 
   /** Bytes of decoded sources that are held now. */
@@ -201,17 +214,29 @@ export class Engine {
 
   /** The picture after a layer, as planes of display values, for masks that look at it. */
   async #pictureAfter(document: TazzelDocument, layerId: string, level: number, emptied: ReadonlySet<string>): Promise<readonly Plane[]> {
-    const { width, height } = sizeAtLevel(document.size, level);
-    const planes = [0, 1, 2].map((): Plane => ({ type: 'u8', width, height, data: new Uint8Array(this.#allocate(width * height)) }));
-    await this.#withJob(document, { upto: layerId, emptied, level }, async ({ job }) => {
-      await allDone(
-        stripsOf({ width, height }, Math.max(1, Math.ceil(65536 / width))).map(async (region) => {
-          const { rgba } = await this.pool.run('tile', { jobId: job.id, region, remember: null }, { priority: PRIORITY.view });
-          for (let i = 0, to = region.y * width; i < rgba.length; i += 4, to++) for (const c of [0, 1, 2]) planes[c].data[to] = rgba[i + c];
-        }),
-      );
+    const size = sizeAtLevel(document.size, level);
+    const area = size.width * size.height;
+    return this.#withJob(document, { upto: layerId, emptied, level }, async ({ job }) => {
+      const { pixels } = await this.#output(job, resultOf(job.plan), 'half', { priority: PRIORITY.view });
+      return [0, 1, 2].map((c): Plane => ({ type: 'f16', ...size, data: new Uint16Array(pixels, c * area * 2, area) }));
     });
-    return planes;
+  }
+
+  /** Every pixel of a target in one block of shared memory. */
+  async #output(job: Job, target: Target, kind: OutputKind, options: TaskOptions & { dither?: boolean; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
+    const { dither = false, onShare, ...task } = options;
+    const size = sizeAtLevel(job.plan.size, job.level);
+    const regions = this.#drawer.needsTiles(job, target) ? tilesOf(size) : bandsOf(size);
+    const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
+    let done = 0;
+    let opaque = true;
+    // A few at a time, so that kept tiles are used while they are there.
+    await sideBySide(regions, this.pool.size * OUTPUTS_PER_WORKER, async (region) => {
+      const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, size, kind, dither, output }, task));
+      opaque &&= result.opaque;
+      onShare?.(++done / regions.length);
+    });
+    return { pixels: output, opaque };
   }
 
   /** Prepares a state at a level and keeps the workers' copy of it for as long as `work` runs. @throws Cancelled */
@@ -277,7 +302,7 @@ export class Engine {
         }
       }
       // Recipes stay here: their coverage is made, and strokes are long.
-      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set(problems)] };
+      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set([...plan.problems, ...problems])] };
       this.#lease(prepared);
       try {
         await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });
@@ -310,40 +335,39 @@ export class Engine {
 
   /** Computes tiles and hands them over as they come. @throws Cancelled */
   async render(request: ViewRequest): Promise<ViewResult> {
-    const { document, level, signal } = request;
+    const { document, level, signal, priority = PRIORITY.view } = request;
     return this.#withJob(document, { ...request.options, level, owner: 'view', signal }, async ({ job, problems }) => {
-      const remember = request.focusLayerId ? (job.plan.before[request.focusLayerId] ?? null) : null;
-      let stepsRun = 0;
-      await this.#tiles(request.tiles, { priority: request.priority ?? PRIORITY.view, signal, sticky: remember !== null }, async (region, options) => {
-        const result = await this.pool.run('tile', { jobId: job.id, region, remember }, options);
-        stepsRun += result.stepsRun;
-        request.onTile(region, result.rgba);
-      });
-      return { problems, stepsRun };
+      const count = { steps: 0 };
+      const options = { priority, signal, count };
+      const target = resultOf(job.plan, request.focusLayerId ?? null);
+      await allDone(
+        request.tiles.map(async (region) => {
+          const { rgba, stepsRun } = await this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('tile', { draw }, options));
+          count.steps += stepsRun;
+          request.onTile(region, rgba);
+        }),
+      );
+      return { problems, stepsRun: count.steps };
     });
   }
 
   /** Computes what the next change of a layer will start from, while nothing else is to be done. */
-  async warm(request: Omit<ViewRequest, 'onTile' | 'focusLayerId'> & { focusLayerId: string }): Promise<void> {
-    await this.#withJob(request.document, { ...request.options, level: request.level, signal: request.signal }, async ({ job }) => {
-      const remember = job.plan.before[request.focusLayerId];
-      if (!remember) return;
-      await this.#tiles(request.tiles, { priority: PRIORITY.warm, signal: request.signal, sticky: true }, async (region, options) => {
-        await this.pool.run('warm', { jobId: job.id, region, remember }, options);
-      });
+  async warm({ document, level, signal, tiles, options, focusLayerId }: Omit<ViewRequest, 'onTile' | 'focusLayerId'> & { focusLayerId: string }): Promise<void> {
+    await this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
+      const target = resultOf(job.plan, focusLayerId);
+      if (target.focus) await allDone(tiles.map((region) => this.#drawer.warm(job, target, region, { priority: PRIORITY.warm, signal })));
     });
-  }
-
-  async #tiles(tiles: readonly Region[], options: TaskOptions, run: (region: Region, options: TaskOptions) => Promise<void>): Promise<void> {
-    await allDone(tiles.map((region) => run(region, { ...options, affinity: Math.floor(region.x / 256) + Math.floor(region.y / 256) })));
   }
 
   /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */
   async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
     const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / CARD_SIDE)));
     const size = sizeAtLevel(document.size, level);
-    return this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
-      const { rgba } = await this.pool.run('tile', { jobId: job.id, region: { x: 0, y: 0, ...size }, remember: null }, { priority: PRIORITY.card, signal });
+    const card = cardPlan(document, options);
+    return this.#withJob(document, { ...card.options, level, signal }, async ({ job }) => {
+      const task = { priority: PRIORITY.card, signal };
+      const target = card.target(job.plan);
+      const { rgba } = await this.#drawer.draw(job, target, { x: 0, y: 0, ...size }, task, (draw) => this.pool.run('tile', { draw }, task));
       return { size, rgba };
     });
   }
@@ -351,7 +375,11 @@ export class Engine {
   /** Values at a pixel of the picture: of the pixel itself if all sources fit into memory, else of the level on the screen. */
   async probe(document: TazzelDocument, x: number, y: number, viewLevel: number, signal?: AbortSignal): Promise<PixelValues> {
     const level = this.#fitsInFull(document) ? 0 : viewLevel;
-    const { light, picture } = await this.#withJob(document, { level, signal }, ({ job }) => this.pool.run('probe', { jobId: job.id, x: x >> level, y: y >> level }, { priority: PRIORITY.pointer, signal }));
+    const region = { x: x >> level, y: y >> level, width: 1, height: 1 };
+    const options = { priority: PRIORITY.pointer, signal };
+    const [light, picture] = await this.#withJob(document, { level, signal }, ({ job }) =>
+      Promise.all([lightOf(job.plan), resultOf(job.plan)].map((target) => this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('probe', { draw }, options)))),
+    );
     const straight = (rgba: readonly number[]) => [...rgba.slice(0, 3).map((v) => (rgba[3] > 0 ? v / rgba[3] : 0)), rgba[3]];
     return { light: straight(light), codes: straight(picture).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255)), level };
   }
@@ -397,24 +425,15 @@ export class Engine {
     return rgba;
   }
 
-  /** Every pixel of the picture (or of its light) in one block of shared memory. */
+  /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
   async flatten(request: Omit<DeliverRequest, 'format'> & { kind: OutputKind }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
-    const { document, kind, signal, onProgress } = request;
+    const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
-    const size = sizeAtLevel(document.size, level);
-    const strips = stripsOf(size, Math.max(1, Math.ceil(65536 / size.width)));
     try {
-      return await this.#withJob(document, { upto: request.upto, level, owner: 'output', signal }, async ({ job, problems }) => {
-        const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
-        let done = 0;
-        let opaque = true;
-        const rows = async (region: Region) => {
-          const result = await this.pool.run('rows', { jobId: job.id, region, kind, dither: request.dither ?? false, output }, { priority: PRIORITY.output, signal });
-          opaque &&= result.opaque;
-          onProgress?.(++done / strips.length);
-        };
-        await allDone(strips.map(rows));
-        return { size, pixels: output, opaque, problems };
+      return await this.#withJob(document, { upto, level, owner: 'output', signal }, async ({ job, problems }) => {
+        const target = kind === 'float' ? lightOf(job.plan) : resultOf(job.plan);
+        const { pixels, opaque } = await this.#output(job, target, kind, { signal, dither, priority: PRIORITY.output, onShare: onProgress });
+        return { size: sizeAtLevel(document.size, level), pixels, opaque, problems };
       });
     } finally {
       this.#store.pin('output', [], level);
@@ -445,6 +464,7 @@ export class Engine {
     this.#store.keepOnly(hashes);
     this.#jobs.clear();
     this.#maskStore.keepOnly(hashes);
+    this.#tiles.forget();
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
     this.#examiner.keepOnly(hashes);
     // Workers hold the planes of the jobs they were sent, and tiles that were kept; without this they would until the next job.
@@ -452,7 +472,10 @@ export class Engine {
   }
 }
 
-const jobKey = (plan: Plan, level: number) => `${level} ${plan.toneIndex} ${plan.keys[plan.steps.length]}`;
+const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;
+
+/** Regions over the whole width for pictures of which nothing is kept. */
+const bandsOf = (size: Size): Region[] => stripsOf(size, Math.max(1, Math.ceil(BAND_PIXELS / size.width)));
 
 /** The level at which a picture is computed for a zoom: the smallest one that is at least as fine as the screen. */
 export const levelForZoom = (zoom: number) => Math.max(0, Math.floor(-Math.log2(Math.min(1, zoom)) + 1e-6));

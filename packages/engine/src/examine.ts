@@ -1,11 +1,11 @@
 /** What a set of files holds: roles that names do not tell, damage, copies. */
-import { type ContentFacts, type Finding, findingsOf, guessEncoding, guessRole, isAdditive, type RoleRule, titleLength, type Source, sampledRows } from '@tazzel/core';
+import { type ContentFacts, type Finding, findingsOf, guessEncoding, guessRole, isAdditive, type RoleRule, titleLength, type Source, sampledRows, hashOfIdentity, pixelIdentity } from '@tazzel/core';
 import { titleOfPart } from '@tazzel/formats';
 import { Cancelled } from './errors.ts';
 import type { WorkerPool } from './pool.ts';
 import type { ResponseOf } from './protocol.ts';
 import { sideBySide } from './side-by-side.ts';
-import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
+import type { SourceStore } from './source-store.ts';
 
 export interface ExamineOptions {
   /** The artist's own rules for roles. */
@@ -82,8 +82,8 @@ export class SourceExaminer {
       const alpha = source.alpha === 'premultiplied' && lightOutsideAlpha > 0.001 ? 'ignore' : source.alpha;
       const named = { ...source, role, encoding, alpha, guess: guessed ? { reason: guessed.reason, confidence: guessed.confidence } : source.guess };
       // Empty pictures are alike and no copies.
-      const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(sourceKey(other)) === printOf(source, facts));
-      this.#prints.set(sourceKey(source), printOf(source, facts));
+      const copyOf = facts.most > facts.least && [...sources.slice(0, i), ...beside].find((other) => other.id !== source.id && this.#prints.get(pixelIdentity(other)) === printOf(source, facts));
+      this.#prints.set(pixelIdentity(source), printOf(source, facts));
       const copy: Finding[] = copyOf ? [{ kind: 'copy', sentence: `${source.name} is the same picture as ${copyOf.name}. One of the two can be removed.` }] : [];
       return {
         ...named,
@@ -95,7 +95,7 @@ export class SourceExaminer {
   }
 
   keepOnly(hashes: ReadonlySet<string>): void {
-    for (const key of this.#prints.keys()) if (!hashes.has(hashOf(key))) this.#prints.delete(key);
+    for (const key of this.#prints.keys()) if (!hashes.has(hashOfIdentity(key))) this.#prints.delete(key);
   }
 }
 

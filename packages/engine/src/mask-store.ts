@@ -1,10 +1,10 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument } from '@tazzel/core';
+import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
-import { hashOf, type SourceStore, sourceKey } from './source-store.ts';
+import type { SourceStore } from './source-store.ts';
 
 export interface MadeMask {
   readonly plane: Plane;
@@ -182,7 +182,7 @@ export class MaskStore {
 
   /** A coverage matte, read one source after the other: together they would be larger than everything else. @throws CoreError `bad-coverage` */
   #coverage(ranks: readonly Source[]): Promise<CoverageShares> {
-    return once(this.#coverages, ranks.map(sourceKey).join(' '), async () => {
+    return once(this.#coverages, ranks.map(pixelIdentity).join(' '), async () => {
       let coverage: CoverageShares | null = null;
       const rounded = ranks[0].file.format === 'exr' ? await this.store.roundedBy(ranks[0]) : '8 or 16 bits';
       if (rounded) throw new EngineError('bad-element', `its numbers were rounded (${rounded}), so that nothing in it can be told apart. Save coverage mattes as 32-bit floats with ZIP compression.`);
@@ -323,7 +323,7 @@ export class MaskStore {
 
   keepOnly(hashes: ReadonlySet<string>): void {
     this.forget();
-    for (const map of [this.#mixtures, this.#coverages, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOf(key))) map.delete(key);
+    for (const map of [this.#mixtures, this.#coverages, this.#indices, this.#readyIndices]) for (const key of map.keys()) if (!hashes.has(hashOfIdentity(key))) map.delete(key);
   }
 
   /** The rows of a picture with its index, to outline one. */
@@ -346,7 +346,7 @@ function rowsOfSource(document: TazzelDocument, sourceId: string): Material[] {
   return front ? document.materials.filter((row) => row.sourceId === front.id) : [];
 }
 
-const rowsKey = (source: Source, rows: readonly Material[]) => `${sourceKey(source)} ${digest(JSON.stringify(rows.map(({ colorKey }) => colorKey)))}`;
+const rowsKey = (source: Source, rows: readonly Material[]) => `${pixelIdentity(source)} ${digest(JSON.stringify(rows.map(({ colorKey }) => colorKey)))}`;
 
 interface FoundRows {
   readonly rows: Material[];

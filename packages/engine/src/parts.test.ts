@@ -1,40 +1,71 @@
-import type { Plane, TilePixels } from '@tazzel/core';
+import { pixelIdentity, type Plane } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { Kernels } from '@tazzel/kernels';
 import { builtKernels } from '../../../tests/built.ts';
 import { source } from '../../../tests/documents.ts';
 import { maskPicture, outlinePicture } from './overlays.ts';
 import { reducePlanes } from './reduce.ts';
-import { sourceKey } from './source-store.ts';
-import { TileCache } from './tile-cache.ts';
+import { Cancelled } from './errors.ts';
+import { TileStore } from './tile-store.ts';
 
 const plain = (byteLength: number) => new ArrayBuffer(byteLength);
 
 describe('kept tiles', () => {
   const region = { x: 0, y: 0, width: 256, height: 256 };
-  const tile = (): TilePixels => ({ region, planes: new Float32Array(256 * 256 * 4), opaque: true });
-  it('gives the result with the most steps that still stands', () => {
-    const cache = new TileCache();
-    const keys = ['none', 'a', 'b', 'c'];
-    cache.put(0, region, 'a', tile());
-    const best = tile();
-    cache.put(0, region, 'b', best);
-    expect(cache.latest(0, region, keys, 3)).toEqual({ steps: 2, pixels: best });
-    expect(cache.latest(0, region, keys, 1)?.steps).toBe(1);
-    expect(cache.latest(0, region, ['none', 'a', 'changed', 'c'], 3)?.steps).toBe(1);
-    expect(cache.latest(1, region, keys, 3)).toBeNull();
-    expect(cache.latest(0, { ...region, x: 256 }, keys, 3)).toBeNull();
+  const MB = 2 ** 20;
+  const store = (budget = 4 * MB) => new TileStore((bytes) => new ArrayBuffer(bytes), budget);
+  const fill = (value: number) => async (into: ArrayBufferLike) => {
+    new Float32Array(into).fill(value);
+    return value === 1;
+  };
+  const first = ({ buffer }: { buffer: ArrayBufferLike }) => new Float32Array(buffer)[0];
+  it('are made once, whoever asks', async () => {
+    const tiles = store();
+    let made = 0;
+    const make = async (into: ArrayBufferLike) => {
+      made++;
+      return fill(7)(into);
+    };
+    const leases = await Promise.all([0, 1, 2].map(() => tiles.take('a', region, 4, undefined, make)));
+    expect([made, ...leases.map(({ tile }) => first(tile))]).toEqual([1, 7, 7, 7]);
+    expect(tiles.find('a', region)?.tile.opaque).toBe(false);
+    expect([tiles.find('b', region), tiles.find('a', { ...region, x: 256 })]).toEqual([null, null]);
   });
-  it('stays within its budget, the least recently used leaving first', () => {
-    const cache = new TileCache();
-    for (let i = 0; i < 300; i++) {
-      cache.put(0, region, `key ${i}`, tile());
-      cache.latest(0, region, ['', 'key 0'], 1);
+  it('stay within the budget, the least recently used leaving first, but never what is in use', async () => {
+    const tiles = store();
+    const held = await tiles.take('held', region, 4, undefined, fill(1));
+    for (let i = 0; i < 6; i++) {
+      (await tiles.take(`tile ${i}`, region, 4, undefined, fill(i))).release();
+      tiles.find('tile 0', region)?.release();
     }
-    // A tile of four float planes is 1 MB, the budget 256 MB.
-    const held = Array.from({ length: 300 }, (_, i) => cache.latest(0, region, ['', `key ${i}`], 1) !== null);
-    expect(held.filter(Boolean)).toHaveLength(256);
-    expect([held[0], held[1], held[299]]).toEqual([true, false, true]);
+    const there = (key: string) => {
+      const lease = tiles.find(key, region);
+      lease?.release();
+      return lease !== null;
+    };
+    expect(['held', 'tile 0', 'tile 1', 'tile 2', 'tile 5'].map(there)).toEqual([true, true, false, false, true]);
+    expect(tiles.bytesHeld).toBeLessThanOrEqual(4 * MB);
+    expect([first(held.tile), held.tile.opaque]).toEqual([1, true]);
+    // Everything in use may go beyond it, and comes back to it.
+    const many = await Promise.all(Array.from({ length: 8 }, (_, i) => tiles.take(`many ${i}`, region, 4, undefined, fill(i))));
+    expect(tiles.bytesHeld).toBeGreaterThanOrEqual(8 * MB);
+    expect(many.map(({ tile }) => first(tile))).toEqual([0, 1, 2, 3, 4, 5, 6, 7]);
+    for (const lease of [...many, held]) lease.release();
+    tiles.forget();
+    expect(tiles.bytesHeld).toBe(0);
+  });
+  it('what one gives up is made for the others; what fails may be tried again', async () => {
+    const tiles = store();
+    const abort = new AbortController();
+    let fail: (error: Error) => void = () => undefined;
+    const given = tiles.take('a', region, 4, abort.signal, () => new Promise((_, reject) => (fail = reject)));
+    const waiting = tiles.take('a', region, 4, undefined, fill(3));
+    abort.abort();
+    fail(new Cancelled());
+    await expect(given).rejects.toBeInstanceOf(Cancelled);
+    expect(first((await waiting).tile)).toBe(3);
+    await expect(tiles.take('b', region, 4, undefined, async () => Promise.reject(new Error('no')))).rejects.toThrow('no');
+    expect(first((await tiles.take('b', region, 4, undefined, fill(5))).tile)).toBe(5);
   });
 });
 
@@ -57,9 +88,9 @@ describe('reduced levels', () => {
   });
   it('the same channels of the same file share their planes, unless one of them holds IDs', () => {
     const a = source(1);
-    expect(sourceKey(a)).toBe(sourceKey({ ...a, id: 'source-9', name: 'other', role: 'beauty', encoding: 'display' }));
-    expect(sourceKey(a)).not.toBe(sourceKey({ ...a, role: 'material-id' }));
-    expect(sourceKey(a)).not.toBe(sourceKey({ ...a, colorChannels: ['G'] }));
+    expect(pixelIdentity(a)).toBe(pixelIdentity({ ...a, id: 'source-9', name: 'other', role: 'beauty', encoding: 'display' }));
+    expect(pixelIdentity(a)).not.toBe(pixelIdentity({ ...a, role: 'material-id' }));
+    expect(pixelIdentity(a)).not.toBe(pixelIdentity({ ...a, colorChannels: ['G'] }));
   });
 });
 

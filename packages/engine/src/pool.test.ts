@@ -46,7 +46,7 @@ function setUp(count: number, options: PoolOptions = {}) {
   const waiting = (worker: number) => opened[worker].posted.map(name);
   /** So that the pool knows that its workers run. */
   const greet = async () => {
-    const hello = ask('hello', { affinity: 0, sticky: true });
+    const hello = ask('hello');
     answer(0);
     await hello;
   };
@@ -61,18 +61,6 @@ describe('the pool', () => {
     const order = Array.from({ length: 6 }, () => answer(0));
     expect(order).toEqual(['a', 'b', 'pointer', 'view 1', 'view 2', 'card']);
     expect(await Promise.all(results)).toEqual(['a done', 'b done', 'card done', 'view 1 done', 'view 2 done', 'pointer done']);
-  });
-  it('returns tiles to the worker that knows them; an idle one helps out unless the tile is bound', () => {
-    const { ask, answer, waiting } = setUp(2);
-    for (let i = 0; i < 4; i++) void ask(`mine ${i}`, { affinity: 2 });
-    expect([waiting(0), waiting(1)]).toEqual([['mine 0', 'mine 1'], ['mine 2']]);
-    const bound = setUp(2);
-    for (let i = 0; i < 4; i++) void bound.ask(`bound ${i}`, { affinity: 2, sticky: true });
-    expect([bound.waiting(0), bound.waiting(1)]).toEqual([['bound 0', 'bound 1'], []]);
-    bound.answer(0);
-    expect(bound.waiting(0)).toEqual(['bound 1', 'bound 2']);
-    answer(1);
-    expect(waiting(1)).toEqual(['mine 3']);
   });
   it('drops what was cancelled before it began, and the answer of what was cancelled later', async () => {
     const { ask, answer, waiting } = setUp(1);
@@ -146,7 +134,7 @@ describe('a worker that is lost', () => {
     try {
       const { pool, ask, answer, greet, waiting, opened } = setUp(1);
       await greet();
-      const tile = pool.run('tile', { jobId: 1, region: { x: 0, y: 0, width: 1, height: 1 }, remember: null }).catch(() => 'lost');
+      const tile = pool.run('tile', { draw: { jobId: 1, target: { place: { node: 0, steps: 0 }, tone: null, focus: null }, picture: 0, region: { x: 0, y: 0, width: 1, height: 1 }, kept: [], start: null } }).catch(() => 'lost');
       vi.advanceTimersByTime(60_000);
       expect(opened).toHaveLength(2);
       expect(waiting(1)).toEqual(['start', 'tile']);

@@ -1,5 +1,5 @@
 /**
- * Tasks onto workers: by priority, cancellable, tiles returning to the worker that remembers them. A worker that breaks down, ends without a word,
+ * Tasks onto workers: by priority, cancellable. A worker that breaks down, ends without a word,
  * hangs or runs out of memory is replaced, and what it was doing is done again, once.
  */
 import { Cancelled, EngineError, fromWire } from './errors.ts';
@@ -11,10 +11,6 @@ export const PRIORITY = { pointer: 0, view: 1, load: 2, output: 3, card: 4, warm
 export interface TaskOptions {
   readonly priority?: number;
   readonly signal?: AbortSignal;
-  /** Preferred worker, modulo their number: the one whose cache may hold the result. */
-  readonly affinity?: number;
-  /** Waits for that worker: another one would have to compute what is kept there. */
-  readonly sticky?: boolean;
   /** Who cancels does not wait for the worker to stop: only for tasks that write nowhere. */
   readonly leaveAtOnce?: boolean;
   readonly onProgress?: (share: number) => void;
@@ -23,8 +19,6 @@ export interface TaskOptions {
 interface Pending {
   readonly message: RequestMessage;
   readonly priority: number;
-  readonly affinity: number | null;
-  readonly sticky: boolean;
   readonly signal?: AbortSignal;
   readonly onProgress?: (share: number) => void;
   readonly resolve: (response: unknown) => void;
@@ -53,7 +47,7 @@ const TASKS_IN_FLIGHT = 2;
 const TICK_MS = 1000;
 /** A worker that says nothing for so long hangs. Tiles and overlays take milliseconds; taking pictures apart takes long on slow machines. */
 const QUIET_MS = { quick: 45_000, long: 300_000 };
-const QUICK = new Set<TaskKind>(['start', 'tile', 'warm', 'probe', 'rows', 'job', 'mask-picture', 'outline', 'forget']);
+const QUICK = new Set<TaskKind>(['start', 'tile', 'keep', 'probe', 'output', 'job', 'mask-picture', 'outline', 'forget']);
 /** What changes its input in place cannot be done twice. */
 const ONCE = new Set<TaskKind>(['convert-light']);
 /** So many losses in a row without one answer, and it is given up. */
@@ -108,10 +102,9 @@ export class WorkerPool {
   run<K extends TaskKind>(kind: K, request: RequestOf<K>, options: TaskOptions = {}): Promise<ResponseOf<K>> {
     return new Promise((resolve, reject) => {
       if (this.#broken) return reject(this.#broken);
-      const { signal, sticky = false, priority = PRIORITY.load, onProgress } = options;
+      const { signal, priority = PRIORITY.load, onProgress } = options;
       if (signal?.aborted) return reject(new Cancelled());
-      const affinity = options.affinity === undefined ? null : options.affinity % this.#seats.length;
-      const pending: Pending = { message: { id: this.#nextId++, kind, request }, priority, affinity, sticky, signal, onProgress, resolve: resolve as (response: unknown) => void, reject, losses: 0 };
+      const pending: Pending = { message: { id: this.#nextId++, kind, request }, priority, signal, onProgress, resolve: resolve as (response: unknown) => void, reject, losses: 0 };
       if (options.leaveAtOnce) signal?.addEventListener('abort', () => reject(new Cancelled()), { once: true });
       // Behind all of the same priority.
       const at = this.#queue.findIndex((other) => other.priority > pending.priority);
@@ -125,7 +118,7 @@ export class WorkerPool {
     return Promise.all(
       this.#seats.map((_, worker) => new Promise<ResponseOf<K>>((resolve, reject) => {
         if (this.#broken) return reject(this.#broken);
-        this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, affinity: worker, sticky: true, resolve: resolve as (response: unknown) => void, reject, losses: 0 });
+        this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, resolve: resolve as (response: unknown) => void, reject, losses: 0 });
       })),
     );
   }
@@ -174,23 +167,18 @@ export class WorkerPool {
   #pump(): void {
     for (const [worker, seat] of this.#seats.entries()) {
       while (seat.inFlight.size < TASKS_IN_FLIGHT) {
-        const next = this.#take(worker);
+        const next = this.#take();
         if (!next) break;
         this.#send(worker, next);
       }
     }
   }
 
-  /** The first task this worker should have: its own or anybody's, and another worker's only if that one is busy. */
-  #take(worker: number): Pending | null {
+  #take(): Pending | null {
     for (let i = this.#queue.length - 1; i >= 0; i--) {
       if (this.#queue[i].signal?.aborted) this.#queue.splice(i, 1)[0].reject(new Cancelled());
     }
-    const idle = this.#seats[worker].inFlight.size === 0;
-    const mine = (task: Pending) => task.affinity === null || task.affinity === worker;
-    const foreign = (task: Pending) => idle && !task.sticky && task.affinity !== null && this.#seats[task.affinity].inFlight.size >= TASKS_IN_FLIGHT;
-    const at = this.#queue.findIndex((task) => mine(task) || foreign(task));
-    return at < 0 ? null : this.#queue.splice(at, 1)[0];
+    return this.#queue.shift() ?? null;
   }
 
   #receive(worker: number, message: ResponseMessage): void {
@@ -234,7 +222,7 @@ export class WorkerPool {
     seat.port = this.open();
     this.#listen(worker);
     const standing = [{ kind: 'start', request: { version: PROTOCOL_VERSION, module: this.#module } }, ...(this.#options.standing?.() ?? [])] as readonly Standing[];
-    for (const { kind, request } of standing) this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, affinity: worker, sticky: true, resolve: () => undefined, reject: () => undefined, losses: 1 });
+    for (const { kind, request } of standing) this.#send(worker, { message: { id: this.#nextId++, kind, request }, priority: 0, resolve: () => undefined, reject: () => undefined, losses: 1 });
     const again: Pending[] = [...waiting];
     if (running) {
       running.losses++;

@@ -2,11 +2,12 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, TazzelDocument } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { StoredTile } from './tile-store.ts';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
 
-export const PROTOCOL_VERSION = 1;
+export const PROTOCOL_VERSION = 2;
 
 /** A file that a worker can open: `handle` is a Blob in the browser, a path or bytes in Node. */
 export interface FileRef {
@@ -15,9 +16,10 @@ export interface FileRef {
   readonly handle: unknown;
 }
 
-/** How finished rows are stored in the shared output. */
-export type OutputKind = 'rgba8' | 'rgba16' | 'float';
-export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16 };
+/** How finished pixels are stored in the shared output. */
+export type OutputKind = 'rgba8' | 'rgba16' | 'float' | 'half';
+/** `float` has four planes of premultiplied numbers, `half` three of straight ones. */
+export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16, half: 6 };
 
 /** Everything a worker needs to compute tiles of one state of a document at one level. */
 export interface Job {
@@ -26,6 +28,18 @@ export interface Job {
   readonly level: number;
   readonly sources: Readonly<Record<string, SourceView>>;
   readonly masks: Readonly<Record<string, Plane>>;
+}
+
+/** A region of a picture to draw, with all that it reads. */
+export interface Draw {
+  readonly jobId: number;
+  readonly target: Target;
+  /** Number of the picture in the target's graph. */
+  readonly picture: number;
+  readonly region: Region;
+  readonly kept: readonly (StoredTile & { readonly picture: number })[];
+  /** The result after some of the picture's steps. */
+  readonly start: (StoredTile & { readonly steps: number }) | null;
 }
 
 export interface SharedIndex extends Size {
@@ -88,14 +102,14 @@ export interface Tasks {
   mask: { request: { mask: Mask; inputs: MaskInputs; guideId: string | null }; response: Plane };
   /** Makes a job known; jobs that are not in `keep` are forgotten. */
   job: { request: { job: Job; keep: readonly number[] }; response: null };
-  /** One tile on the screen. `remember` is a number of steps whose result is worth keeping for the next edit. */
-  tile: { request: { jobId: number; region: Region; remember: number | null }; response: { rgba: Uint8ClampedArray<ArrayBuffer>; stepsRun: number } };
-  /** Only fills the cache. */
-  warm: { request: { jobId: number; region: Region; remember: number }; response: { stepsRun: number } };
-  /** Values of one pixel. */
-  probe: { request: { jobId: number; x: number; y: number }; response: { light: readonly [number, number, number, number]; picture: readonly [number, number, number, number] } };
-  /** Rows of the finished picture (or, for `float`, of the light under the tone line) into shared memory. */
-  rows: { request: { jobId: number; region: Region; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
+  /** One tile on the screen. */
+  tile: { request: { draw: Draw }; response: { rgba: Uint8ClampedArray<ArrayBuffer>; stepsRun: number } };
+  /** A tile of a kept picture, into shared memory. */
+  keep: { request: { draw: Draw; into: ArrayBufferLike }; response: { opaque: boolean; stepsRun: number } };
+  /** Numbers of one pixel, premultiplied. */
+  probe: { request: { draw: Draw }; response: readonly [number, number, number, number] };
+  /** A region of the finished picture or of its light into shared memory for the whole of it. */
+  output: { request: { draw: Draw; size: Size; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
   /** Coverage as a grey PNG. */
   'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
   /** Several masks in one EXR: a channel of halves for each. */

@@ -1,5 +1,5 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
-import { type FileFormat, type Plane, REC709, rgbToXyz, roleKeepsValues, roleNature, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
+import { type FileFormat, hashOfIdentity, isManaged, pixelIdentity, type Plane, REC709, rgbToXyz, roleKeepsValues, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
 import { allocateExrPlanes, type ExrFile, type ExrHeader, matteNotesOf } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -24,12 +24,6 @@ const SMALL_SAMPLES = 2 ** 21;
 /** Sources decoded at the same time; more would only hold more memory. */
 const LOADS_AT_ONCE = 2;
 
-/** Two sources that read the same channels of the same file share their planes. */
-export const sourceKey = (source: Source) => [source.file.hash, source.part, source.colorChannels.join(','), source.alphaChannel ?? '', keepsValues(source), isManaged(source), source.fit ? `${source.fit.width}×${source.fit.height}` : ''].join('|');
-/** The file that a key speaks of. */
-export const hashOf = (key: string) => key.slice(0, key.indexOf('|'));
-/** Whether colours of another space are converted: never those of data. */
-const isManaged = (source: Source) => roleNature(source.role) === 'light' && source.encoding !== 'data';
 const keepsValues = (source: Source) => roleKeepsValues(source.role);
 
 /** How many reduced levels are made of a picture. */
@@ -60,19 +54,19 @@ export class SourceStore {
 
   /** What is there now, without waiting: null if the source would have to be read first. */
   viewNow(source: Source, level: number): SourceView | null {
-    const levels = this.#entries.get(sourceKey(source))?.levels;
+    const levels = this.#entries.get(pixelIdentity(source))?.levels;
     const set = levels?.[Math.min(level, levels.length - 1)];
     return levels && set ? this.#viewOf(source, set, level, levels.length - 1) : null;
   }
 
   /** Sources at levels that must stay while `owner` shows them. An empty list lets go. */
   pin(owner: string, sources: readonly Source[], level: number): void {
-    this.#pins.set(owner, new Set(sources.map((source) => `${sourceKey(source)}@${level}`)));
+    this.#pins.set(owner, new Set(sources.map((source) => `${pixelIdentity(source)}@${level}`)));
   }
 
   /** @throws FormatError, EngineError `missing-file` */
   async view(source: Source, level: number): Promise<SourceView> {
-    const key = sourceKey(source);
+    const key = pixelIdentity(source);
     let entry = this.#entries.get(key);
     if (!entry) {
       entry = { levels: [], loading: null, lastUsed: 0 };
@@ -113,7 +107,7 @@ export class SourceStore {
         return full.alpha ? { color: at.slice(0, -1), alpha: at[at.length - 1] } : { color: at, alpha: null };
       });
       entry.levels = [full, ...sets];
-      this.#evict(`${sourceKey(source)}@${wanted}`);
+      this.#evict(`${pixelIdentity(source)}@${wanted}`);
     } finally {
       this.#loads--;
       this.#waiting.shift()?.();
@@ -228,14 +222,14 @@ export class SourceStore {
 
   /** Lets go of the pixels of a source at full size: they were read once and are kept in another form. */
   release(source: Source): void {
-    const entry = this.#entries.get(sourceKey(source));
+    const entry = this.#entries.get(pixelIdentity(source));
     const full = entry?.levels[0];
     if (entry && full && full.color[0].data.length > SMALL_SAMPLES) entry.levels[0] = null;
   }
 
   /** Forgets all other files, as when another document is opened. */
   keepOnly(hashes: ReadonlySet<string>): void {
-    for (const key of this.#entries.keys()) if (!hashes.has(hashOf(key))) this.#entries.delete(key);
+    for (const key of this.#entries.keys()) if (!hashes.has(hashOfIdentity(key))) this.#entries.delete(key);
     for (const hash of this.#headers.keys()) if (!hashes.has(hash)) this.#headers.delete(hash);
     this.#pins.clear();
   }

@@ -1,17 +1,19 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { addCoverage, beginCoverage, contentFacts, coveredIds, Evaluator, evaluateMask, findPalette, hashesOfColors, paintedPlane, type Inputs, type Mixture, type Plane, unmix, sampledRows, type TilePixels } from '@tazzel/core';
+import { addCoverage, beginCoverage, contentFacts, coveredIds, Drawing, Evaluator, evaluateMask, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, paintedPlane, type Mixture, type Pixels, type Plane, unmix, sampledRows } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
+import { graphId } from './drawer.ts';
 import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
-import { type FileRef, type Job, OUTPUT_BYTES, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
+import { type Draw, type FileRef, type Job, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
 import { channelRows, hashIndex, rowMeans, seenBehind } from './rows.ts';
 import { glowOf, rebuildFigures, rebuildSums, shiftErrors } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
-import { TileCache } from './tile-cache.ts';
+import { writeOutput } from './output.ts';
+import { pixelsOf, type StoredTile } from './tile-store.ts';
 
 export interface WorkerPlatform extends Platform {
   open(file: FileRef): ByteSource;
@@ -56,8 +58,7 @@ function subjectOf(request: unknown): string {
 class WorkerState {
   #kernels: Kernels | null = null;
   #evaluator: Evaluator | null = null;
-  readonly #jobs = new Map<number, Job>();
-  readonly #cache = new TileCache();
+  readonly #jobs = new Map<number, Job & { readonly graphs: Map<string, Graph> }>();
 
   constructor(readonly platform: WorkerPlatform) {}
 
@@ -84,7 +85,6 @@ class WorkerState {
     paint: ({ base, strokes, filled, size, level }) => ({ type: 'f32', ...size, data: paintedPlane(strokes, filled, size, level, base ? (base.data as Float32Array) : null, this.platform.allocateShared) }),
     forget: () => {
       this.#jobs.clear();
-      this.#cache.clear();
       return null;
     },
     'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
@@ -134,42 +134,24 @@ class WorkerState {
     },
     job: ({ job, keep }) => {
       for (const id of this.#jobs.keys()) if (!keep.includes(id)) this.#jobs.delete(id);
-      this.#jobs.set(job.id, job);
+      this.#jobs.set(job.id, { ...job, graphs: new Map() });
       return null;
     },
-    tile: ({ jobId, region, remember }) => {
-      const job = this.#job(jobId);
-      const { pixels, stepsRun } = this.#evaluate(job, region, job.plan.steps.length, remember);
-      const rgba = new Uint8ClampedArray(region.width * region.height * 4);
+    tile: ({ draw }) => {
+      const { pixels, stepsRun } = this.#draw(draw);
+      const rgba = new Uint8ClampedArray(draw.region.width * draw.region.height * 4);
       this.kernels.packBytes(pixels, rgba, false);
       return { rgba, stepsRun };
     },
-    warm: ({ jobId, region, remember }) => {
-      const { stepsRun } = this.#evaluate(this.#job(jobId), region, remember, remember);
-      return { stepsRun };
+    keep: ({ draw, into }) => {
+      const { pixels, stepsRun } = this.#draw(draw);
+      new Float32Array(into).set(pixels.planes);
+      return { opaque: pixels.opaque, stepsRun };
     },
-    probe: ({ jobId, x, y }) => {
-      const job = this.#job(jobId);
-      const region = { x, y, width: 1, height: 1 };
-      const last = job.plan.steps.length;
-      const { pixels } = this.#run(job, region, [job.plan.toneIndex, last]);
-      const values = (steps: number) => [...(pixels.get(steps)?.planes ?? [])] as unknown as [number, number, number, number];
-      return { light: values(job.plan.toneIndex), picture: values(last) };
-    },
-    rows: ({ jobId, region, kind, dither, output }) => {
-      const job = this.#job(jobId);
-      const steps = kind === 'float' ? job.plan.toneIndex : job.plan.steps.length;
-      const pixels = this.#run(job, region, [steps]).pixels.get(steps) as TilePixels;
-      const area = region.width * region.height;
-      const offset = region.y * region.width * OUTPUT_BYTES[kind];
-      if (kind === 'rgba8') this.kernels.packBytes(pixels, new Uint8Array(output, offset, area * 4), dither);
-      else if (kind === 'rgba16') this.kernels.packWords(pixels, new Uint16Array(output, offset, area * 4));
-      else {
-        // Planar over the whole picture, as the encoder wants its channels.
-        const whole = new Float32Array(output);
-        const planeLength = whole.length / 4;
-        for (let c = 0; c < 4; c++) whole.set(pixels.planes.subarray(c * area, (c + 1) * area), c * planeLength + region.y * region.width);
-      }
+    probe: ({ draw }) => [...this.#draw(draw).pixels.planes] as [number, number, number, number],
+    output: ({ draw, size, kind, dither, output }) => {
+      const { pixels } = this.#draw(draw);
+      writeOutput(pixels, size, kind, dither, output, this.kernels);
       return { opaque: pixels.opaque };
     },
     'encode-mask': ({ mask, bits }) => {
@@ -207,7 +189,7 @@ class WorkerState {
     outline: (request) => ({ rgba: outlinePicture(request) }),
   };
 
-  #job(id: number): Job {
+  #job(id: number): Job & { readonly graphs: Map<string, Graph> } {
     const job = this.#jobs.get(id);
     if (!job) throw new Error(`Job ${id} is not known here.`);
     return job;
@@ -224,23 +206,20 @@ class WorkerState {
     return { width, height, each, index: this.#shared(index), edges: this.#shared(edges), parts: this.#shared(parts), shares: this.#shared(shares) };
   }
 
-  #run(job: Job, region: TilePixels['region'], captures: readonly number[], start?: { steps: number; pixels: TilePixels }) {
-    const inputs: Inputs = {
-      source: (id) => job.sources[id],
+  #draw({ jobId, target, picture, region, kept, start }: Draw): { pixels: Pixels; stepsRun: number } {
+    const job = this.#job(jobId);
+    const id = graphId(job, target);
+    const graph = job.graphs.get(id) ?? graphFor(job.plan, job.level, target);
+    job.graphs.set(id, graph);
+    const tiles = new Map(kept.map((tile) => [`${tile.picture} ${tile.region.x} ${tile.region.y}`, tile]));
+    const inputs: GraphInputs = {
+      source: (sourceId) => job.sources[sourceId],
       mask: (key) => job.masks[key],
+      kept: (of, { x, y }) => pixelsOf(tiles.get(`${of} ${x} ${y}`) as StoredTile),
     };
-    return (this.#evaluator as Evaluator).run({ plan: job.plan, region, inputs, captures, start });
-  }
-
-  /** Goes on from the highest step whose result is still there, and keeps the one that the next edit will start from. */
-  #evaluate(job: Job, region: TilePixels['region'], wanted: number, remember: number | null): { pixels: TilePixels; stepsRun: number } {
-    const { keys } = job.plan;
-    const start = this.#cache.latest(job.level, region, keys, wanted);
-    if (start?.steps === wanted) return { pixels: start.pixels, stepsRun: 0 };
-    const keep = remember !== null && remember > (start?.steps ?? 0) && remember <= wanted ? [remember] : [];
-    const { pixels, stepsRun } = this.#run(job, region, [...keep, wanted], start ?? undefined);
-    for (const steps of keep) this.#cache.put(job.level, region, keys[steps], pixels.get(steps) as TilePixels);
-    return { pixels: pixels.get(wanted) as TilePixels, stepsRun };
+    const drawing = new Drawing(graph, this.kernels, this.#evaluator as Evaluator, inputs);
+    const pixels = drawing.pixels(picture, region, start && { steps: start.steps, pixels: pixelsOf(start) });
+    return { pixels, stepsRun: drawing.stepsRun };
   }
 }
 

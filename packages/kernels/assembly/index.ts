@@ -8,6 +8,8 @@ export * from "./blend";
 export * from "./correct";
 export * from "./pack";
 export * from "./reduce";
+export * from "./raster";
+export * from "./fill";
 export * from "./exr";
 export * from "./inflate";
 export * from "./piz";

@@ -1,6 +1,8 @@
 /** What the compiled module offers. Pointers are byte addresses, counts are samples; see assembly/. */
 type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number, sb: number, sa: number, n: number, opaque: boolean) => void;
-type Correct = (r: number, g: number, b: number, params: number, n: number) => void;
+/** Those that ask for it are given the places of pixels, and the registers of other elements. */
+type Correct = (r: number, g: number, b: number, params: number, n: number, x: number, y: number, ...others: number[]) => void;
+type Tone = (p: number, n: number) => void;
 
 export interface KernelExports {
   heapStart(): number;
@@ -27,6 +29,13 @@ export interface KernelExports {
   reduce_u8(out: number, upper: number, lower: number, width: number): void;
   reduce_u16(out: number, upper: number, lower: number, width: number): void;
   reduce_f32(out: number, upper: number, lower: number, width: number): void;
+  make_finite(p: number, n: number): void;
+  halve(dst: number, src: number, width: number, height: number, line: number): void;
+  convolve_rows(dst: number, src: number, width: number, rows: number, weights: number, taps: number): void;
+  convolve_columns(dst: number, src: number, width: number, height: number, weights: number, taps: number): void;
+  enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, taps: number): void;
+  enlarge_columns(dst: number, src: number, width: number, height: number, taps: number): void;
+  generate_fill(r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number): void;
   inflate(dst: number, n: number, src: number, packed: number): number;
   exr_restore(dst: number, src: number, n: number): void;
   exr_prepare(dst: number, src: number, n: number): void;
@@ -51,5 +60,11 @@ export function blendKernel(exports: KernelExports, kernel: string): Blend {
 export function correctKernel(exports: KernelExports, kernel: string): Correct {
   const found = exports[`correct_${exportName(kernel)}`];
   if (!found) throw new Error(`The kernels hold no correction “${kernel}”.`);
+  return found;
+}
+
+export function toneKernel(exports: KernelExports, kernel: string): Tone {
+  const found = (exports as unknown as Record<string, Tone>)[`tone_${exportName(kernel)}`];
+  if (!found) throw new Error(`The kernels hold no tone curve “${kernel}”.`);
   return found;
 }

@@ -1,2 +1,3 @@
-export { Kernels, type PizLayout, type PizTables } from './kernels.ts';
+export type { PizLayout, PizTables } from './codecs.ts';
+export { Kernels } from './kernels.ts';
 export { RAY_BLOCK_BYTES, RAY_BLOCKS_IN_LEAF, RAY_NODE_BYTES, RayKernel } from './rays.ts';

@@ -1,9 +1,9 @@
-import { blendModes, type ColorRegisters, corrections, halfToFloat, LARGEST_LIGHT, type Plane, planeView, referenceBackend, type Register, srgbEncode, type TilePixels } from '@tazzel/core';
+import { type Backend, blendModes, type ColorRegisters, corrections, gaussianWeights, halfToFloat, LARGEST_LIGHT, type Pixels, type Plane, planeView, prepareFill, referenceBackend, type Register, srgbEncode } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
 import { seeded } from '../../../tests/random.ts';
-import { type Kernels, PARAM_FLOATS } from './kernels.ts';
+import type { Kernels } from './kernels.ts';
 
 let kernels: Kernels;
 const reference = referenceBackend(4096);
@@ -18,10 +18,10 @@ const EDGES = [0, 1, 0.5, 0.25, 1e-6, 1e-7, 1 - 1e-7, 0.50001, 0.0031308, 0.0404
 const unit: Fill = (i, random) => (i < EDGES.length ? EDGES[i] : random());
 const light: Fill = (i, random) => (i < EDGES.length ? EDGES[i] : random() < 0.1 ? -random() : random() * 40);
 
-/** A backend's registers live as long as it does, so the tests share eight of each. */
+/** A backend's registers live as long as it does, so the tests share some of each. */
 const pools = new Map<object, Register[]>();
 function pool(backend: { register(): Register }): Register[] {
-  const known = pools.get(backend) ?? Array.from({ length: 8 }, () => backend.register());
+  const known = pools.get(backend) ?? Array.from({ length: 16 }, () => backend.register());
   pools.set(backend, known);
   return known;
 }
@@ -62,11 +62,14 @@ describe('blend loops equal their definitions', () => {
 describe('corrections equal their definitions', () => {
   for (const correction of corrections) {
     it.each(correction.examples)(`${correction.id} %o`, (params) => {
-      const prepared = correction.prepare(params);
+      if (correction.work !== 'points') return;
+      const prepared = correction.prepare(params, { width: 3000, height: 2000 });
       const [expected, actual] = [reference, kernels].map((backend) => {
-        const list = registers(backend, 5, [light, light, light]);
-        backend.correct(correction.id, prepared, triple(list), COUNT);
-        return numbers(list);
+        const coordinate: Fill = (_, random) => random() * 3000;
+        const list = registers(backend, 5, [light, light, light, coordinate, coordinate, ...(correction.reads ?? []).flatMap(() => [light, light, light])]);
+        const others = (correction.reads ?? []).map((_, i) => triple(list, 5 + 3 * i));
+        backend.correct({ type: correction.id, prepared, tableKey: '' }, triple(list), COUNT, [list[3], list[4]], others);
+        return numbers(list.slice(0, 3));
       });
       // Matrices mix the channels, so a pixel's error is measured by its brightest one.
       const scale = expected[0].map((_, i) => Math.max(1, ...expected.map((channel) => Math.abs(channel[i]))));
@@ -76,9 +79,78 @@ describe('corrections equal their definitions', () => {
   }
 });
 
-it('more numbers than a kernel takes are refused: tables lie behind them', () => {
-  const list = registers(kernels, 5, [light, light, light]);
-  expect(() => kernels.correct('exposure', new Float32Array(PARAM_FLOATS + 1), triple(list), COUNT)).toThrow(RangeError);
+describe('tables', () => {
+  // Exposure reads the first of its numbers; the others only make a table of it.
+  const table = (factor: number, length = 1024) => Float32Array.from({ length }, (_, i) => (i === 0 ? factor : i));
+  const once = (prepared: Float32Array, tableKey: string) => {
+    const list = registers(kernels, 5, [() => 3, () => 3, () => 3]);
+    kernels.correct({ type: 'exposure', prepared, tableKey }, triple(list), COUNT, null, []);
+    return list[0].values[7];
+  };
+  it('are uploaded once under their key, and again when there was no more room', () => {
+    expect(once(table(2), 'two')).toBe(6);
+    expect(once(table(5), 'two')).toBe(6);
+    expect(once(table(5), 'five')).toBe(15);
+    for (let i = 0; i < 300; i++) expect(once(table(i), `table ${i}`)).toBe(3 * i);
+    expect(once(table(4), 'two')).toBe(12);
+  });
+  it('leave everything else alone', () => {
+    const before = registers(kernels, 9, Array.from({ length: 6 }, () => light)).slice(3);
+    const copies = numbers(before);
+    once(table(2, 200_000), 'large');
+    expect(numbers(before)).toEqual(copies);
+    expect(() => once(table(2, 300_000), 'too large')).toThrow(/300000 numbers/);
+  });
+});
+
+describe('loops across pixels equal their definitions', () => {
+  const random = seeded(31);
+  const plane = (length: number) => Float32Array.from({ length }, () => random() * 4 - 1);
+  /** Bad numbers, and what they count as. */
+  const bad = (length: number) => Float32Array.from({ length }, (_, i) => [Number.NaN, Number.POSITIVE_INFINITY, -1e30, 0.5][(i * 7) % 4]);
+  const counted = (values: Float32Array) => values.map((value) => (Number.isNaN(value) ? 0 : Math.min(65504, Math.max(-65504, value))));
+  const both = (work: (backend: Backend) => Float32Array) => [reference, kernels].map((backend) => [...work(backend)]);
+  it.each([[1, 1], [5, 3], [16, 16], [37, 12], [130, 65]])('halving to %i × %i', (width, height) => {
+    const from = plane((2 * width + 2) * (2 * height + 2));
+    const [expected, actual] = both((backend) => backend.halve(from, width, height));
+    expectClose(actual, expected, 1e-5);
+  });
+  it.each([[1, 1, 0.5], [5, 3, 1.2], [64, 64, 2.5], [37, 12, 5]])('convolving %i × %i, σ %f', (width, height, sigma) => {
+    const weights = gaussianWeights(sigma);
+    const from = plane((width + weights.length - 1) * (height + weights.length - 1));
+    const [expected, actual] = both((backend) => backend.convolve(from, width, height, weights));
+    expectClose(actual, expected, 1e-5);
+  });
+  it.each([[1, 5, 3], [2, 64, 40], [4, 100, 33]])('enlarging by %i halvings to %i × %i', (by, width, height) => {
+    const region = { x: 13, y: -2, width, height };
+    const coarse = { x: Math.floor(13.5 / 2 ** by - 0.5) - 1, y: Math.floor(-1.5 / 2 ** by - 0.5) - 1, width: Math.ceil(width / 2 ** by) + 5, height: Math.ceil(height / 2 ** by) + 5 };
+    const from = Float32Array.from({ length: coarse.width * coarse.height }, () => random() * 4 - 1);
+    const [expected, actual] = both((backend) => backend.enlarge(from, coarse, region, by));
+    expectClose(actual, expected, 1e-5);
+  });
+  it('NaN counts as 0, and what is beyond ±65504 as that', () => {
+    const from = bad(18 * 14);
+    for (const backend of [reference, kernels]) {
+      expect([...backend.halve(from, 8, 6)]).toEqual([...backend.halve(counted(from), 8, 6)]);
+      expect([...backend.convolve(from, 14, 10, gaussianWeights(0.5))]).toEqual([...backend.convolve(counted(from), 14, 10, gaussianWeights(0.5))]);
+    }
+  });
+  it('fills: plain, along a line, around a point', () => {
+    const [from, to] = [[0.2, 1.5, -0.1, 1], [4, 0, 0.3, 0]] as const;
+    for (const shape of ['plain', 'linear', 'radial'] as const) {
+      for (const end of [[900, 400], [100, 100]] as const) {
+        const prepared = prepareFill({ shape, from, to, start: [100, 100], end });
+        const [expected, actual] = [reference, kernels].map((backend) => {
+          const list = registers(backend, 8, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000]);
+          backend.generate(prepared, triple(list), list[3], COUNT, [list[4], list[5]]);
+          return numbers(list.slice(0, 4));
+        });
+        // Where hardly anything is left, the colour under it is not exact.
+        const seen = (list: readonly number[][], c: number) => list[c].map((value, i) => (c < 3 ? value * list[3][i] : value));
+        for (let c = 0; c < 4; c++) expectClose(seen(actual, c), seen(expected, c), 1e-6, `${shape} ${c}`);
+      }
+    }
+  });
 });
 
 describe('small loops equal their definitions', () => {
@@ -172,7 +244,7 @@ describe('reading samples', () => {
 });
 
 describe('writing samples', () => {
-  const tile = (values: readonly number[], alpha: readonly number[]): TilePixels => ({
+  const tile = (values: readonly number[], alpha: readonly number[]): Pixels => ({
     region: { x: 0, y: 0, width: values.length, height: 1 },
     planes: Float32Array.from([...values, ...values, ...values, ...alpha]),
     opaque: alpha.every((a) => a === 1),
@@ -192,7 +264,7 @@ describe('writing samples', () => {
     const out = new Uint8Array(64 * 4);
     let sum = 0;
     for (let y = 0; y < 8; y++) {
-      const rows: TilePixels = { ...tile(new Array(64).fill(100.37 / 255), new Array(64).fill(1)), region: { x: 0, y, width: 64, height: 1 } };
+      const rows: Pixels = { ...tile(new Array(64).fill(100.37 / 255), new Array(64).fill(1)), region: { x: 0, y, width: 64, height: 1 } };
       kernels.packBytes(rows, out, true);
       for (let i = 0; i < 64; i++) sum += out[i * 4];
     }

@@ -1,4 +1,4 @@
-import { type PlanOptions, planDocument, type TazzelDocument } from '@tazzel/core';
+import { cardKey } from '@tazzel/core';
 import { useEffect, useRef } from 'react';
 import { useWorkspace } from '../workspace/context.ts';
 import { cardQueue } from './card-queue.ts';
@@ -6,12 +6,6 @@ import { cardQueue } from './card-queue.ts';
 interface CardPictureProps {
   readonly kind: 'own' | 'so far';
   readonly layerId: string;
-}
-
-/** What a plan's last key says is what the picture shows: equal keys need no new picture. */
-function stateOf(document: TazzelDocument, options: PlanOptions): string {
-  const { keys } = planDocument(document, options);
-  return keys[keys.length - 1];
 }
 
 /** A small picture of a layer: its own, or everything up to it. It follows the document by itself, without React. */
@@ -23,8 +17,7 @@ export function CardPicture({ kind, layerId }: CardPictureProps) {
     let shown = '';
     return cardQueue.follow(session, async (signal) => {
       const { document } = session.getState();
-      // Looked at in its turn: with many layers the plans of all cards together take longer than a frame.
-      const state = stateOf(document, options);
+      const state = cardKey(document, options);
       if (state === shown) return;
       const { size, rgba } = await engine.card(document, options, signal);
       const target = canvas.current;

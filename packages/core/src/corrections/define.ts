@@ -2,7 +2,9 @@
 import type { Triple } from '../color/oklab.ts';
 import type { Zone } from '../color/zones.ts';
 import { shortened } from '../document/limits.ts';
+import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
+import type { Size } from '../raster/region.ts';
 
 export interface NumberParam {
   readonly label: string;
@@ -24,10 +26,10 @@ export interface NumberParam {
 export type ParamTable = Readonly<Record<string, NumberParam>>;
 export type ParamValues<P extends ParamTable = ParamTable> = { readonly [K in keyof P]: number };
 
-/** In which numbers a correction computes. The plan converts before and after where the zone differs. */
-export type Domain = 'light' | 'display';
+/** In which numbers a correction computes; the plan converts before and after where the zone differs. `as-found` takes what is there. */
+export type Domain = 'light' | 'display' | 'as-found';
 
-export interface CorrectionSpec<P extends ParamTable> {
+interface CorrectionBase<P extends ParamTable> {
   /** Kebab-case, never reused for something else. */
   readonly id: string;
   readonly label: string;
@@ -35,24 +37,60 @@ export interface CorrectionSpec<P extends ParamTable> {
   readonly params: P;
   readonly domain: Domain;
   readonly zones: readonly Zone[];
-  /** How far a pixel's result depends on its neighbours, in pixels of the full picture. */
-  readonly reachPx: (params: ParamValues<P>) => number;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
   readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;
-  /** Everything that depends on parameters alone, packed for the kernel: computed once per parameter set. */
-  readonly prepare: (params: ParamValues<P>) => Float32Array;
-  /** The definition: one pixel, colour not premultiplied. Kernels are tested against it. */
-  readonly pixel: (rgb: Triple, prepared: Float32Array) => Triple;
-  readonly kernel: string;
   /** Parameter sets that the shared suite runs. */
   readonly examples: readonly ParamValues<P>[];
   readonly source: string;
 }
 
+/** Centre of a pixel in pixels of the full picture. */
+export type PixelPlace = readonly [x: number, y: number];
+
+/** Another picture that a correction reads at the same place: the first role of which there is an element, as light. */
+export interface ReadElement {
+  readonly roles: readonly RoleId[];
+  /** In a sentence about what is missing. */
+  readonly label: string;
+  /** It counts as black where the document has none. */
+  readonly isOptional?: boolean;
+}
+
+/** Every pixel by itself, with its place known, and with other elements at the same place if it reads some. */
+export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P> {
+  readonly work: 'points';
+  /** Everything that depends on parameters and size alone, packed for the kernel: computed once per parameter set. */
+  readonly prepare: (params: ParamValues<P>, size: Size) => Float32Array;
+  /** Its kernel is given the places of pixels. */
+  readonly isPlaced?: boolean;
+  readonly reads?: readonly ReadElement[];
+  /** The definition: one pixel, colour not premultiplied. Kernels are tested against it. */
+  readonly pixel: (rgb: Triple, prepared: Float32Array, place: PixelPlace, others: readonly Triple[]) => Triple;
+  readonly kernel: string;
+}
+
+/** What a neighbourhood operation does, as plain data; each kind is a file in evaluate/kinds. */
+export interface Neighbourhood {
+  readonly kind: 'gaussian';
+  /** In pixels of the full picture. */
+  readonly sigmaPx: number;
+  /** Takes nothing from where its mask is empty. */
+  readonly staysInside: boolean;
+}
+
+/** Reads across pixels: the picture that it works on is made first. */
+export interface NeighbourhoodCorrection<P extends ParamTable> extends CorrectionBase<P> {
+  readonly work: 'neighbourhood';
+  readonly spread: (params: ParamValues<P>, size: Size) => Neighbourhood;
+}
+
+export type CorrectionSpec<P extends ParamTable> = PointCorrection<P> | NeighbourhoodCorrection<P>;
 export type Correction = CorrectionSpec<ParamTable>;
 
 /** Checks a declaration and forgets the exact parameter names, so that all corrections fit one registry. */
+export function defineCorrection<const P extends ParamTable>(spec: PointCorrection<P>): PointCorrection<ParamTable>;
+export function defineCorrection<const P extends ParamTable>(spec: NeighbourhoodCorrection<P>): NeighbourhoodCorrection<ParamTable>;
 export function defineCorrection<const P extends ParamTable>(spec: CorrectionSpec<P>): Correction {
   for (const [name, param] of Object.entries(spec.params)) {
     if (!(param.min <= param.default && param.default <= param.max) || !(param.step > 0)) {

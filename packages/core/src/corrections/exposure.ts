@@ -2,6 +2,7 @@ import { defineCorrection } from './define.ts';
 
 /** Brightness as a camera changes it: every stop doubles or halves the light. Unbounded; negatives are scaled alike. */
 export const exposure = defineCorrection({
+  work: 'points',
   id: 'exposure',
   label: 'Exposure',
   summary: 'Doubles or halves the light per stop; colours keep their hue and saturation.',
@@ -10,7 +11,6 @@ export const exposure = defineCorrection({
   },
   domain: 'light',
   zones: ['scene', 'picture'],
-  reachPx: () => 0,
   isNoOp: ({ exposureStops }) => exposureStops === 0,
   prepare: ({ exposureStops }) => Float32Array.of(2 ** exposureStops),
   pixel: ([r, g, b], [factor]) => [r * factor, g * factor, b * factor],

@@ -9,6 +9,7 @@ import { defineCorrection } from './define.ts';
  * in a channel, which the tone line clips.
  */
 export const hueSaturation = defineCorrection({
+  work: 'points',
   id: 'hue-saturation',
   label: 'Hue and saturation',
   summary: 'Turns hues and changes how colourful they are; lightness stays.',
@@ -18,7 +19,6 @@ export const hueSaturation = defineCorrection({
   },
   domain: 'light',
   zones: ['scene', 'picture'],
-  reachPx: () => 0,
   isNoOp: ({ hueDegrees, saturationPercent }) => hueDegrees === 0 && saturationPercent === 100,
   prepare: ({ hueDegrees, saturationPercent }) => {
     const angleRad = (hueDegrees * Math.PI) / 180;

@@ -2,6 +2,7 @@ import { defineCorrection } from './define.ts';
 
 /** White for black in display values: a shadow element that is white where shadow is becomes one that darkens. */
 export const invert = defineCorrection({
+  work: 'points',
   id: 'invert',
   label: 'Invert',
   summary: 'Exchanges light and dark, as a photographic negative does.',
@@ -10,7 +11,6 @@ export const invert = defineCorrection({
   },
   domain: 'display',
   zones: ['picture'],
-  reachPx: () => 0,
   actsAtOnce: true,
   isNoOp: ({ amountPercent }) => amountPercent === 0,
   prepare: ({ amountPercent }) => Float32Array.of(1 - amountPercent / 50, amountPercent / 100),

@@ -1,11 +1,12 @@
 import { CoreError } from '../errors.ts';
 import type { Correction } from './define.ts';
 import { exposure } from './exposure.ts';
+import { gaussianBlur } from './gaussian-blur.ts';
 import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, invert];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, invert, gaussianBlur];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

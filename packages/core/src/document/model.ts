@@ -3,6 +3,7 @@
  * Shapes are checked by schema.ts at every border; changes go through edits.ts.
  */
 import type { BlendModeId } from '../blend/modes.ts';
+import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
@@ -242,7 +243,7 @@ export interface TazzelDocument {
   readonly materials: readonly Material[];
   readonly masks: readonly Mask[];
   readonly buildUp: BuildUp;
-  readonly tone: { readonly curve: 'srgb' };
+  readonly tone: { readonly curve: ToneCurveId };
 }
 
 export function emptyDocument(id: string, name: string, size: Size): TazzelDocument {

@@ -8,6 +8,7 @@ import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { maskTerms, termSpec } from '../masks/registry.ts';
+import { TONE_CURVES } from '../color/tone-curves.ts';
 import type { Size } from '../raster/region.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, MATERIAL_ORIGINS, type Source, SUM_USES } from './model.ts';
@@ -194,7 +195,7 @@ export const frame = yup.object({
   id: id(),
   name: text(LIMITS.name),
   size: size({ width: side(), height: side() }).noUnknown().strict(),
-  tone: yup.object({ curve: text().oneOf(['srgb']) }).noUnknown().strict(),
+  tone: yup.object({ curve: text().oneOf(TONE_CURVES) }).noUnknown().strict(),
 });
 
 /** Parts that fitted once: they never change, so they are not looked at again. */

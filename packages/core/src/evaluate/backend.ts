@@ -2,14 +2,19 @@
  * What the evaluator needs done with numbers. There are two of these: the reference (plain TypeScript over the
  * operations' definitions, the oracle of the tests) and the kernels. The evaluator does not know which one it drives.
  */
+import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Plane } from '../raster/planes.ts';
+import type { Region } from '../raster/region.ts';
 
 /** A span of up to `spanLength` numbers. `values` stays valid for the life of the backend. */
 export interface Register {
   readonly values: Float32Array;
 }
 export type ColorRegisters = readonly [Register, Register, Register];
+
+/** Centres of pixels, in pixels of the full picture. */
+export type PlaceRegisters = readonly [x: Register, y: Register];
 
 /** How much of a span a layer covers. */
 export type Coverage = 'empty' | 'partial' | 'full';
@@ -27,7 +32,12 @@ export interface Backend {
   coverage(out: Register, count: number, opacity: number, alpha: Register | null, mask: Register | null, invertMask: boolean): Coverage;
   /** Composites straight colours onto the premultiplied accumulator. `opaque`: its alpha is known to be 1 throughout. */
   blend(mode: string, zone: Zone, onto: ColorRegisters, ontoAlpha: Register, source: ColorRegisters, alpha: Register, count: number, opaque: boolean): void;
-  correct(type: string, prepared: Float32Array, color: ColorRegisters, count: number): void;
+  /** `place` is given to corrections that ask for it; `others` are what it reads beside, in the order of its declaration. */
+  correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void;
+  /** A colour or a ramp at the places of pixels; the last register gets its alpha. */
+  generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void;
+  /** Light to picture values by a tone curve, in place. */
+  tone(curve: ToneCurveId, color: ColorRegisters, count: number): void;
   /** sRGB transfer function in place; the result of `encode` and the domain of `decode` are 0…1. */
   transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void;
   /** value = scale × value + offset */
@@ -38,4 +48,13 @@ export interface Backend {
   divideAlpha(color: ColorRegisters, alpha: Register, count: number): void;
   /** target += weight × (changed − target) */
   mix(target: ColorRegisters, changed: ColorRegisters, weight: Register, count: number): void;
+  /**
+   * Across pixels a bad number must not spread: what is read here counts as 0 if it is NaN and as ±65504 if it is beyond.
+   * From (2 × width + 2) × (2 × height + 2) samples, weighted 1 3 3 1 in both directions. The result may be overwritten by the next call.
+   */
+  halve(from: Float32Array, width: number, height: number): Float32Array;
+  /** From samples that reach beyond width × height by half the weights on each side, rows and columns in turn. The same holds of the result. */
+  convolve(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array;
+  /** Through cubic B-splines: `from` covers `coarse`, `by` halvings smaller than `region`. The same holds of the result. */
+  enlarge(from: Float32Array, coarse: Region, region: Region, by: number): Float32Array;
 }

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../../tests/built.ts';
 import { expectClose } from '../../../../tests/close.ts';
 import { after, smallDocument, source } from '../../../../tests/documents.ts';
+import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Edit } from '../document/edits.ts';
@@ -11,14 +12,17 @@ import type { MaskInputs, MixtureView } from '../masks/define.ts';
 import { evaluateMask } from '../masks/evaluate.ts';
 import { materialPlaces } from '../masks/material.ts';
 import type { Plane } from '../raster/planes.ts';
+import type { Backend } from './backend.ts';
 import { digest } from './key.ts';
+import type { Pixels } from './pixels.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { referenceBackend } from './reference.ts';
-import { Evaluator, type Inputs, spansOf } from './run.ts';
+import { type Inputs, spansOf } from './run.ts';
+import { keyAt, type PointsNode, stepsTo } from './steps.ts';
+import { lightOf, resultOf } from './targets.ts';
 import type { SourceView } from './view.ts';
 
 const SIZE = { width: 8, height: 6 };
-const WHOLE = { x: 0, y: 0, ...SIZE };
 
 function plane(seed: number, scale = 1, size = SIZE): Plane {
   const random = seeded(seed);
@@ -43,12 +47,14 @@ function inputsFor(document: TazzelDocument, views: Readonly<Record<string, Sour
 }
 
 const views = { 'source-1': view(1, 4), 'source-2': view(11, 1, true) };
-const run = (document: TazzelDocument, options: PlanOptions = {}, evaluator = new Evaluator(referenceBackend())) => {
+const run = (document: TazzelDocument, options: PlanOptions = {}, backend: Backend = referenceBackend()) => draw(planDocument(document, options), { ...inputsFor(document, views), backend }).pixels;
+const stepsOf = (document: TazzelDocument, options: PlanOptions = {}) => {
   const plan = planDocument(document, options);
-  const { pixels } = evaluator.run({ plan, region: WHOLE, inputs: inputsFor(document, views), captures: [plan.steps.length] });
-  const result = pixels.get(plan.steps.length);
-  if (!result) throw new Error('no result');
-  return result;
+  return stepsTo(plan, plan.result);
+};
+const resultKey = (document: TazzelDocument) => {
+  const plan = planDocument(document);
+  return keyAt(plan, plan.result);
 };
 const pixel = (planes: Float32Array, i: number) => [0, 1, 2, 3].map((c) => planes[c * 48 + i]);
 const at = (seed: string, i: number) => views[seed as 'source-1'].color.map((p) => p.data[i]);
@@ -100,7 +106,7 @@ describe('the tone line', () => {
 describe('evaluation', () => {
   const document = after(base(), ...rich);
   it('gives the same with the kernels as with the definitions', async () => {
-    const kernels = new Evaluator(await builtKernels());
+    const kernels = await builtKernels();
     expectClose(run(document, {}, kernels).planes, run(document).planes, 2e-4, 'kernels');
     for (const blend of ['multiply', 'screen', 'soft-light', 'hue', 'luminosity', 'color-burn', 'divide'] as const) {
       const other = after(document, { type: 'set-layer', layerId: 'layer-2', patch: { blend } });
@@ -111,11 +117,11 @@ describe('evaluation', () => {
     const plan = planDocument(document);
     const whole = run(document).planes;
     const region = { x: 3, y: 2, width: 4, height: 3 };
-    const tile = new Evaluator(referenceBackend()).run({ plan, region, inputs: inputsFor(document, views), captures: [plan.steps.length] }).pixels.get(plan.steps.length);
-    for (let y = 0; y < 3; y++) for (let x = 0; x < 4; x++) for (let c = 0; c < 4; c++) expect(tile?.planes[c * 12 + y * 4 + x]).toBe(whole[c * 48 + (y + 2) * 8 + x + 3]);
+    const tile = draw(plan, { ...inputsFor(document, views), region }).pixels;
+    for (let y = 0; y < 3; y++) for (let x = 0; x < 4; x++) for (let c = 0; c < 4; c++) expect(tile.planes[c * 12 + y * 4 + x]).toBe(whole[c * 48 + (y + 2) * 8 + x + 3]);
   });
   it('short spans give what long ones give', () => {
-    expect([...run(document, {}, new Evaluator(referenceBackend(5))).planes]).toEqual([...run(document).planes]);
+    expect([...run(document, {}, referenceBackend(5)).planes]).toEqual([...run(document).planes]);
     for (const [width, length] of [[8, 5], [8, 16], [1, 3], [300, 256]]) {
       const pixels = [...spansOf({ x: 2, y: 1, width, height: 7 }, length)].reduce((sum, span) => sum + span.count, 0);
       expect(pixels).toBe(width * 7);
@@ -123,19 +129,24 @@ describe('evaluation', () => {
   });
   it('going on from a kept result gives the same, with fewer steps', () => {
     const plan = planDocument(document);
-    const evaluator = new Evaluator(referenceBackend());
     const inputs = inputsFor(document, views);
-    const full = evaluator.run({ plan, region: WHOLE, inputs, captures: [2, plan.steps.length] });
-    const kept = full.pixels.get(2);
-    if (!kept) throw new Error('nothing kept');
-    const rest = evaluator.run({ plan, region: WHOLE, inputs, captures: [plan.steps.length], start: { steps: 2, pixels: kept } });
-    expect([...(rest.pixels.get(plan.steps.length)?.planes ?? [])]).toEqual([...(full.pixels.get(plan.steps.length)?.planes ?? [0])]);
-    expect([full.stepsRun, rest.stepsRun]).toEqual([plan.steps.length, plan.steps.length - 2]);
+    const full = draw(plan, inputs);
+    for (const focus of ['layer-3', 'layer-5']) {
+      const store = new Map<string, Pixels>();
+      const steps = stepsTo(plan, plan.result).length;
+      const below = stepsTo(plan, plan.before[focus]).length;
+      draw(plan, { ...inputs, store, target: resultOf(plan, focus) });
+      const rest = draw(plan, { ...inputs, store, target: resultOf(plan, focus) });
+      expect([...rest.pixels.planes]).toEqual([...full.pixels.planes]);
+      expect([full.stepsRun, rest.stepsRun]).toEqual([steps, steps - below]);
+      // Whoever has no such layer in view goes on from there as well.
+      expect(draw(plan, { ...inputs, store }).stepsRun).toBe(steps - below);
+    }
   });
   it('a layer outside the picture adds nothing, one that is shifted lies where it should', () => {
     const shifted: Record<string, SourceView> = { ...views, 'source-1': { ...views['source-1'], x: 3, y: -2 } };
     const plan = planDocument(after(smallDocument(), { type: 'remove-layer', layerId: 'layer-2' }));
-    const { planes } = new Evaluator(referenceBackend()).run({ plan, region: WHOLE, inputs: { source: (id) => shifted[id], mask: () => plane(1) }, captures: [plan.steps.length] }).pixels.get(plan.steps.length) ?? { planes: new Float32Array() };
+    const { planes } = draw(plan, { source: (id) => shifted[id], mask: () => plane(1) }).pixels;
     expectClose(pixel(planes, 3), [...at('source-1', 2 * 8).map(srgbEncode), 1], 1e-6);
     expect(pixel(planes, 2)).toEqual([0, 0, 0, 0]);
     expect(pixel(planes, 4 * 8 + 4)).toEqual([0, 0, 0, 0]);
@@ -143,8 +154,8 @@ describe('evaluation', () => {
   it('NaN and infinity in a source stay harmless', () => {
     const bad: Plane = { ...plane(1), data: Float32Array.from({ length: 48 }, (_, i) => [Number.NaN, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0.5][i % 4]) };
     const plan = planDocument(document);
-    const { pixels } = new Evaluator(referenceBackend()).run({ plan, region: WHOLE, inputs: { ...inputsFor(document, views), source: (id) => (id === 'source-1' ? { ...views['source-1'], color: [bad, bad, bad] } : views['source-2']) }, captures: [plan.toneIndex, plan.steps.length] });
-    for (const { planes } of pixels.values()) expect(planes.every((v) => Number.isFinite(v))).toBe(true);
+    const source = (id: string) => (id === 'source-1' ? { ...views['source-1'], color: [bad, bad, bad] } : views['source-2']);
+    for (const target of [lightOf(plan), resultOf(plan)]) expect(draw(plan, { ...inputsFor(document, views), source, target }).pixels.planes.every((v) => Number.isFinite(v))).toBe(true);
   });
 });
 
@@ -154,9 +165,9 @@ describe('groups', () => {
   const grouped = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], ...edits: Edit[]) =>
     after(start(), { type: 'group-layer', layerId: 'layer-2' }, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 1, groupId: 'layer-4' }, { type: 'set-layer', layerId: 'layer-4', patch }, ...edits);
   const opaque = { 'source-1': view(1, 2), 'source-2': view(11, 2) };
-  const light = (document: TazzelDocument, options: PlanOptions = {}, evaluator = new Evaluator(referenceBackend())) => {
+  const light = (document: TazzelDocument, options: PlanOptions = {}, backend: Backend = referenceBackend()) => {
     const plan = planDocument(document, options);
-    return evaluator.run({ plan, region: WHOLE, inputs: { ...inputsFor(document, opaque), source: (id) => opaque[id as 'source-1'] }, captures: [plan.toneIndex] }).pixels.get(plan.toneIndex)?.planes ?? new Float32Array();
+    return draw(plan, { ...inputsFor(document, opaque), source: (id) => opaque[id as 'source-1'], target: lightOf(plan), backend }).pixels.planes;
   };
   const [a, b] = [opaque['source-1'], opaque['source-2']].map((v) => (i: number) => v.color.map((p) => p.data[i]));
   it('isolated: filter × raw is made by itself and then added to what is below', () => {
@@ -174,20 +185,20 @@ describe('groups', () => {
   });
   it('off, empty, up to a layer inside, and alone', () => {
     const document = grouped({ opacity: 0.5, isolated: true });
-    const kinds = (d: TazzelDocument, options: PlanOptions = {}) => planDocument(d, options).steps.map((step) => step.kind).join(' ');
-    expect(kinds(document)).toBe('element open-group element element close-group tone');
-    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }))).toBe('element tone');
-    expect(kinds(after(document, ...['layer-2', 'layer-3'].map((layerId): Edit => ({ type: 'set-layer', layerId, patch: { visible: false } }))))).toBe('element tone');
-    expect(kinds(document, { upto: 'layer-2' })).toBe('element open-group element close-group tone');
-    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }), { upto: 'layer-2' })).toBe('element tone');
-    expect(kinds(document, { only: 'layer-3' })).toBe('element tone');
+    const kinds = (d: TazzelDocument, options: PlanOptions = {}) => stepsOf(d, options).map((step) => step.kind).join(' ');
+    expect(kinds(document)).toBe('layer open-group layer layer close-group tone');
+    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }))).toBe('layer tone');
+    expect(kinds(after(document, ...['layer-2', 'layer-3'].map((layerId): Edit => ({ type: 'set-layer', layerId, patch: { visible: false } }))))).toBe('layer tone');
+    expect(kinds(document, { upto: 'layer-2' })).toBe('layer open-group layer close-group tone');
+    expect(kinds(after(document, { type: 'set-layer', layerId: 'layer-4', patch: { visible: false } }), { upto: 'layer-2' })).toBe('layer tone');
+    expect(kinds(document, { only: 'layer-3' })).toBe('layer tone');
     for (const i of [3, 30]) expectClose(pixel(light(document, { only: 'layer-4' }), i).slice(0, 3), b(i).map((v) => 2 * v), 1e-5);
     // What is kept for the next change is never the middle of a group.
-    expect(planDocument(document).before).toMatchObject({ 'layer-1': 0, 'layer-4': 1, 'layer-2': 1, 'layer-3': 1 });
+    expect(planDocument(document).before).toMatchObject({ 'layer-1': { steps: 0 }, 'layer-4': { steps: 1 }, 'layer-2': { steps: 1 }, 'layer-3': { steps: 1 } });
   });
   it('inside each other, with the kernels as with the definitions, over the tone line, and with alpha', async () => {
     const nested = grouped({ isolated: true, blend: 'multiply', opacity: 0.8 }, { type: 'group-layer', layerId: 'layer-3' }, { type: 'set-layer', layerId: 'layer-5', patch: { isolated: true, blend: 'difference' } });
-    const kernels = new Evaluator(await builtKernels());
+    const kernels = await builtKernels();
     expectClose(light(nested, {}, kernels), light(nested), 1e-5);
     const over = after(base(), { type: 'group-layer', layerId: 'layer-2' }, { type: 'set-layer', layerId: 'layer-3', patch: { isolated: true, blend: 'soft-light', opacity: 0.7 } });
     expectClose(run(over, {}, kernels).planes, run(over).planes, 2e-4);
@@ -209,27 +220,28 @@ describe('what stored values mean', () => {
 describe('plans', () => {
   const document = after(base(), ...rich);
   it('leave out what is off, transparent or does nothing', () => {
-    const count = (d: TazzelDocument) => planDocument(d).steps.length;
+    const count = (d: TazzelDocument) => stepsOf(d).length;
     expect(count(document)).toBe(6);
     expect(count(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { visible: false } }))).toBe(5);
     expect(count(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0 } }))).toBe(5);
     expect(count(after(document, { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 0 } }))).toBe(5);
-    expect(planDocument(document, { missing: new Set(['source-2']) }).steps).toHaveLength(5);
-    expect(planDocument(document, { upto: 'layer-3' }).steps.map((step) => step.kind)).toEqual(['element', 'correct', 'tone']);
-    expect(planDocument(document, { only: 'layer-2' }).steps.map((step) => step.kind)).toEqual(['tone', 'element']);
+    expect(stepsOf(document, { missing: new Set(['source-2']) })).toHaveLength(5);
+    expect(stepsOf(document, { upto: 'layer-3' }).map((step) => step.kind)).toEqual(['layer', 'correct', 'tone']);
+    expect(stepsOf(document, { only: 'layer-2' }).map((step) => step.kind)).toEqual(['tone', 'layer']);
   });
   it('keys change with what they depend on and with nothing else', () => {
-    const { keys } = planDocument(document);
-    const renamed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { name: 'x' } }, { type: 'set-mask', maskId: 'mask-1', patch: { name: 'y' } }));
-    expect(renamed.keys).toEqual(keys);
-    const changed = planDocument(after(document, { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.71 } })).keys;
+    const keysOf = (d: TazzelDocument) => (planDocument(d).nodes[0] as PointsNode).keys;
+    const keys = keysOf(document);
+    const renamed = keysOf(after(document, { type: 'set-layer', layerId: 'layer-3', patch: { name: 'x' } }, { type: 'set-mask', maskId: 'mask-1', patch: { name: 'y' } }));
+    expect(renamed).toEqual(keys);
+    const changed = keysOf(after(document, { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.71 } }));
     const first = changed.findIndex((key, i) => key !== keys[i]);
-    expect(first).toBe(planDocument(document).before['layer-2'] + 1);
+    expect(first).toBe(planDocument(document).before['layer-2'].steps + 1);
     expect(changed.slice(first).every((key, i) => key !== keys[first + i])).toBe(true);
     expect(new Set(Array.from({ length: 20_000 }, (_, i) => digest(`step ${i}`))).size).toBe(20_000);
   });
   it('keys know whether numbers may be mixed when the picture is made smaller', () => {
-    const as = (role: 'depth' | 'material-id') => planDocument({ ...document, sources: document.sources.map((source) => (source.id === 'source-2' ? { ...source, role, encoding: 'data' as const } : source)) }).keys.at(-1);
+    const as = (role: 'depth' | 'material-id') => resultKey({ ...document, sources: document.sources.map((source) => (source.id === 'source-2' ? { ...source, role, encoding: 'data' as const } : source)) });
     expect(as('depth')).not.toBe(as('material-id'));
   });
   it('refuse what the schema would have refused', () => {

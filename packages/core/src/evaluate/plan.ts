@@ -1,104 +1,26 @@
 /**
- * A document turned into steps: what is switched off is gone, parameters are prepared, conversions between light and
- * display values stand where they are needed, and every step has a key made of all it depends on. A plan is plain data
- * (it crosses to workers) and knows neither pixels nor kernels.
+ * A document turned into pictures that depend on each other: what is switched off is gone, parameters are prepared, conversions between
+ * light and display values stand where they are needed, and everything has a key made of all it depends on.
+ *
+ * Most of a build-up is one run of steps, pixel by pixel. Where something reads across pixels the run is cut: what lies below becomes a
+ * picture of its own, which the operation reads, and the next run goes on from there.
  */
-import type { Domain } from '../corrections/define.ts';
-import { completeParams } from '../corrections/define.ts';
+import { completeParams, type Domain, type NeighbourhoodCorrection, type ParamTable, type ParamValues, type PointCorrection } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import type { CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
-import { endOfLayer, findMask, findSource, layersInOrder } from '../document/query.ts';
-import { roleKeepsValues, roleNature } from '../elements/roles.ts';
+import type { CorrectionLayer, CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
+import { sourceIdentity } from '../document/identity.ts';
+import { findMask, findSource } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
-import { pictureCircles } from '../masks/circles.ts';
-import { materialPlaces } from '../masks/material.ts';
-import { resolveMask } from '../masks/evaluate.ts';
-import { paintKeys } from '../masks/paint.ts';
-import type { Size } from '../raster/region.ts';
-import { digest } from './key.ts';
 import { remembered } from '../remembered.ts';
-
-export interface PlannedMask {
-  /** Equal recipes over equal sources share a key, whatever their names. */
-  readonly key: string;
-  readonly inverted: boolean;
-}
-
-export interface PlannedCorrection {
-  readonly type: string;
-  readonly prepared: Float32Array;
-  readonly opacity: number;
-  readonly mask: PlannedMask | null;
-}
-
-/** One action on the span of an element before it is blended. */
-export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
-
-export interface ElementStep {
-  readonly kind: 'element';
-  readonly layerId: string;
-  readonly sourceId: string;
-  /** Pixels of the source are taken as they are, or from display values to light while they are read. */
-  readonly load: 'as-is' | 'to-light';
-  readonly actions: readonly SpanAction[];
-  readonly blend: string;
-  readonly zone: Zone;
-  readonly opacity: number;
-  readonly mask: PlannedMask | null;
-}
-
-export interface CorrectStep {
-  readonly kind: 'correct';
-  readonly layerId: string;
-  readonly zone: Zone;
-  /** The correction works on light and stands over the tone line: picture values are decoded for it and encoded again. */
-  readonly throughLight: boolean;
-  readonly correction: PlannedCorrection;
-}
-
-export interface ToneStep {
-  readonly kind: 'tone';
-  readonly curve: 'srgb';
-}
-
-/** What follows is composited by itself (isolated) or on what is there, until the group is closed. */
-export interface OpenGroupStep {
-  readonly kind: 'open-group';
-  readonly isolated: boolean;
-}
-
-export interface CloseGroupStep {
-  readonly kind: 'close-group';
-  readonly layerId: string;
-  readonly isolated: boolean;
-  readonly blend: string;
-  readonly zone: Zone;
-  readonly opacity: number;
-  readonly mask: PlannedMask | null;
-}
-
-export type Step = ElementStep | CorrectStep | ToneStep | OpenGroupStep | CloseGroupStep;
-
-export interface Plan {
-  readonly size: Size;
-  readonly steps: readonly Step[];
-  /** keys[n] stands for the result after n steps; keys[0] for nothing at all. */
-  readonly keys: readonly string[];
-  /** Number of steps under the tone line. */
-  readonly toneIndex: number;
-  /** Number of steps before the one that belongs to a layer, or before the outermost group around it: results are kept between these only. */
-  readonly before: Readonly<Record<string, number>>;
-  readonly masks: Readonly<Record<string, Mask>>;
-  readonly sources: readonly string[];
-  /** How far results depend on neighbours, in pixels of the full picture. */
-  readonly reachPx: number;
-}
+import { digest } from './key.ts';
+import { keyOfMask } from './mask-keys.ts';
+import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlanNode, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction, type Step } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
   readonly upto?: string;
-  /** Only this element layer with its chain, or this group, opaque, without mask: its own picture. */
+  /** Only this layer with its chain, or this group, opaque, without mask: its own picture. */
   readonly only?: string;
   /** Sources that cannot be read; layers that show them are passed over. */
   readonly missing?: ReadonlySet<string>;
@@ -107,202 +29,24 @@ export interface PlanOptions {
 }
 
 /** @throws CoreError `missing-source`, `missing-mask`, `unknown-operation` for documents that did not pass the schema */
-export function planDocument(document: TazzelDocument, options: PlanOptions = {}): Plan {
-  const steps: Step[] = [];
-  const keys: string[] = [digest(`${document.size.width}×${document.size.height}`)];
-  const before: Record<string, number> = {};
-  const masks: Record<string, Mask> = {};
-  const sources = new Set<string>();
-  let reachPx = 0;
-  let toneIndex = -1;
-
-  const push = (step: Step, dependsOn: unknown) => {
-    steps.push(step);
-    keys.push(digest(JSON.stringify([keys[keys.length - 1], step, dependsOn], (_, value) => (value instanceof Float32Array ? [...value] : value))));
-  };
-  const pushTone = () => {
-    toneIndex = steps.length;
-    push({ kind: 'tone', curve: document.tone.curve }, null);
-  };
-  const planMask = (use: MaskUse | null): PlannedMask | null => {
-    if (!use?.enabled) return null;
-    const mask = findMask(document, use.maskId);
-    if (!mask) throw new CoreError('missing-mask', `The mask ${use.maskId} is missing.`);
-    const isEmptied = options.emptied?.has(mask.id) === true;
-    const wanted = isEmptied ? { ...mask, terms: [] } : mask;
-    const key = maskKey(document, wanted);
-    masks[key] = wanted;
-    return { key, inverted: use.inverted };
-  };
-  const planCorrection = (use: CorrectionUse, opacity: number, mask: MaskUse | null): PlannedCorrection | null => {
-    // One of a later version stays in the document and does nothing.
-    if (!isCorrectionId(use.type)) return null;
-    const declared = correctionById(use.type);
-    const params = completeParams(declared, use.params);
-    if (opacity === 0 || declared.isNoOp(params)) return null;
-    reachPx += declared.reachPx(params);
-    return { type: use.type, prepared: declared.prepare(params), opacity, mask: planMask(mask) };
-  };
-  const planElement = (layer: ElementLayer, source: Source, zone: Zone) => {
-    sources.add(source.id);
-    const actions: SpanAction[] = [];
-    const zoneDomain: Domain = zone === 'scene' ? 'light' : 'display';
-    let domain: Domain = source.encoding === 'data' ? zoneDomain : source.encoding === 'linear' ? 'light' : 'display';
-    let load: ElementStep['load'] = 'as-is';
-    // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
-    let bounded = source.encoding === 'display' && source.scale === 1 && source.offset === 0;
-    const convert = (wanted: Domain) => {
-      if (domain === wanted) return;
-      if (wanted === 'light' && actions.length === 0) load = 'to-light';
-      else actions.push({ kind: wanted === 'light' ? 'to-light' : 'to-display' });
-      bounded = wanted === 'display';
-      domain = wanted;
-    };
-    if (source.scale !== 1 || source.offset !== 0) actions.push({ kind: 'scale', scale: source.scale, offset: source.offset });
-    for (const link of layer.chain) {
-      const correction = link.visible ? planCorrection(link, link.opacity, link.mask) : null;
-      if (!correction) continue;
-      convert(correctionById(link.type).domain);
-      actions.push({ kind: 'correct', correction });
-      bounded = false;
-    }
-    convert(zoneDomain);
-    if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
-    const own = options.only === layer.id;
-    const step: ElementStep = { kind: 'element', layerId: layer.id, sourceId: source.id, load, actions, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : planMask(layer.mask) };
-    push(step, { hash: source.file.hash, part: source.part, channels: source.colorChannels, alphaChannel: source.alphaChannel, alpha: source.alpha, at: [source.x, source.y], fit: source.fit, nature: roleNature(source.role), keepsValues: roleKeepsValues(source.role), isData: source.encoding === 'data' });
-  };
-
-  let done = false;
-  const planGroup = (group: GroupLayer, zone: Zone, groupStart: number | null) => {
-    const own = options.only === group.id;
-    const mask = own ? null : planMask(group.mask);
-    const isolated = group.isolated || own;
-    // A group that changes nothing about its layers is only a way to read the build-up.
-    const isPlain = !isolated && group.opacity === 1 && mask === null;
-    const start = groupStart ?? steps.length;
-    if (!isPlain) push({ kind: 'open-group', isolated }, null);
-    const opened = steps.length;
-    planLayers(group.layers, zone, isPlain ? groupStart : start, own);
-    if (isPlain) return;
-    if (steps.length === opened) {
-      steps.pop();
-      keys.pop();
-      return;
-    }
-    push({ kind: 'close-group', layerId: group.id, isolated, blend: own ? 'normal' : group.blend, zone, opacity: own ? 1 : group.opacity, mask }, null);
-  };
-  /** `groupStart` is where the outermost open group began; `all` shows layers because their group is what is looked at. */
-  const planLayers = (layers: readonly Layer[], zone: Zone, groupStart: number | null, all: boolean) => {
-    for (const layer of layers) {
-      if (done) return;
-      const isOnly = layer.id === options.only;
-      const shown = isOnly || (layer.visible && layer.opacity > 0 && (options.only === undefined || all));
-      // On the way to a layer that is looked at alone, groups are only walked through.
-      if (layer.kind === 'group' && options.only !== undefined && !all && !isOnly) planLayers(layer.layers, zone, groupStart, false);
-      else if (shown) {
-        before[layer.id] = groupStart ?? steps.length;
-        if (layer.kind === 'group') planGroup(layer, zone, groupStart);
-        else if (layer.kind === 'element') {
-          const source = findSource(document, layer.sourceId);
-          if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
-          if (!options.missing?.has(source.id)) planElement(layer, source, zone);
-        } else if (options.only === undefined || all) {
-          const correction = planCorrection(layer.correction, layer.opacity, layer.mask);
-          if (correction) push({ kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && correctionById(layer.correction.type).domain === 'light', correction }, null);
-        }
-      }
-      if (layer.id === options.upto || (layer.kind === 'group' && !shown && options.upto !== undefined && holds(layer, options.upto))) done = true;
-    }
-  };
-  planLayers(document.buildUp.scene, 'scene', null, false);
-  if (!done && document.buildUp.picture.length > 0) {
-    pushTone();
-    planLayers(document.buildUp.picture, 'picture', null, false);
-  }
-  if (toneIndex < 0) pushTone();
-  return { size: document.size, steps, keys, toneIndex, before, masks, sources: [...sources], reachPx };
-}
-
-const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
-
-const keysOfMasks = remembered((_: TazzelDocument) => new Map<Mask, string>());
+export const planDocument = (document: TazzelDocument, options: PlanOptions = {}): Plan => new Planner(document, options).plan();
 
 /**
- * The identity of a mask's coverage: everything that it depends on, and no names. Each mask of a document is looked into once, however many
- * refer to it; masks that refer to each other in a circle get a key as well, and whoever evaluates them says what is wrong.
+ * The identity of a mask's coverage: everything that it depends on, and no names. Masks that refer to each other in a circle get a key as
+ * well, and whoever evaluates them says what is wrong.
  */
-export function maskKey(document: TazzelDocument, mask: Mask): string {
-  const keys = keysOfMasks(document);
-  // From the innermost on, without recursion: masks are stacked as high as one likes.
-  const waiting = [mask];
-  while (waiting.length > 0) {
-    const next = waiting[waiting.length - 1];
-    const inner = keys.has(next) ? [] : innerMasks(document, next).filter((each) => !keys.has(each));
-    if (inner.length > 0) waiting.push(...inner);
-    else {
-      waiting.pop();
-      if (!keys.has(next)) keys.set(next, ownKey(document, next, keys));
-    }
-  }
-  return keys.get(mask) as string;
-}
-
-/** What must have a key before a mask can have one. None of them leads back to it. */
-function innerMasks(document: TazzelDocument, mask: Mask): Mask[] {
-  const find = (id: string) => findMask(document, id) ?? [];
-  return resolveMask(document, mask).needs.flatMap((need) => {
-    if (need.what === 'mask') return find(need.maskId);
-    if (need.what !== 'picture') return [];
-    const emptied = emptiedFor(document, mask, need.layerId);
-    return [...masksUpTo(document, need.layerId)].filter((id) => !emptied.has(id)).flatMap(find);
-  });
-}
-
-/** Masks of the layers up to one, which the picture after it depends on. */
-function masksUpTo(document: TazzelDocument, layerId: string): ReadonlySet<string> {
-  const found = new Set<string>();
-  for (const { layer } of layersInOrder(document).slice(0, endOfLayer(document, layerId) + 1)) {
-    for (const use of [layer.mask, ...(layer.kind === 'element' ? layer.chain.map((link) => link.mask) : [])]) if (use?.enabled) found.add(use.maskId);
-  }
-  return found;
-}
-
-/** The masks that count as empty in a picture that a mask reads: it and all that lead back to it, if it has a part in the picture. */
-export function emptiedFor(document: TazzelDocument, mask: Mask, layerId: string): ReadonlySet<string> {
-  const circle = pictureCircles(document).get(mask.id);
-  return circle && [...masksUpTo(document, layerId)].some((id) => circle.has(id)) ? circle : NONE;
-}
-const NONE: ReadonlySet<string> = new Set();
-
-function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, string>): string {
-  const { mask: resolved, needs } = resolveMask(document, mask);
-  const facts = needs.map((need) => {
-    if (need.what === 'mask') {
-      const inner = findMask(document, need.maskId);
-      return inner && (known.get(inner) ?? null);
-    }
-    if (need.what === 'picture') return pictureKey(document, need.layerId, emptiedFor(document, mask, need.layerId));
-    const source = findSource(document, need.sourceId);
-    return source && [need.what, source.file.hash, source.part, source.colorChannels, source.alphaChannel, source.x, source.y, source.fit, source.scale, source.offset, source.encoding, source.role];
-  });
-  const places = materialPlaces(document, resolved);
-  const keys = [...new Set(Object.values(places).map(({ sourceId }) => sourceId))].map((sourceId) => document.materials.filter((row) => row.sourceId === sourceId).map(({ colorKey }) => colorKey));
-  const { name: _, id: __, terms, ...finish } = resolved;
-  const recipe = [finish, terms.map((term) => (term.kind === 'paint' ? { ...term, strokes: paintKeys(term.strokes, '').at(-1) } : term))];
-  return digest(JSON.stringify([document.size, recipe, facts, Object.values(places).map(({ index, colorKey, coverage }) => [index, colorKey, coverage?.hash]), keys]));
-}
+export const maskKey = (document: TazzelDocument, mask: Mask): string => keyOfMask(document, mask, pictureKey);
 
 const keysOfPictures = remembered((_: TazzelDocument) => new Map<string, string | null>());
 
-/** The key of the picture after a layer; null if it cannot be made. */
 function pictureKey(document: TazzelDocument, layerId: string, emptied: ReadonlySet<string>): string | null {
   const keys = keysOfPictures(document);
   const id = [layerId, ...emptied].join('\n');
   let key = keys.get(id);
   if (key === undefined) {
     try {
-      key = planDocument(document, { upto: layerId, emptied }).keys.at(-1) ?? null;
+      const plan = planDocument(document, { upto: layerId, emptied });
+      key = keyAt(plan, plan.result);
     } catch (error) {
       if (!(error instanceof CoreError)) throw error;
       key = null;
@@ -311,3 +55,282 @@ function pictureKey(document: TazzelDocument, layerId: string, emptied: Readonly
   }
   return key;
 }
+
+/** What was prepared for a set of parameters: these never change. */
+interface Prepared {
+  readonly params: ParamValues;
+  readonly isNoOp: boolean;
+  readonly tableKey: string;
+  table: Float32Array | null;
+}
+const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, Prepared>());
+
+/** A points node that is being planned. */
+interface Run {
+  node: number;
+  base: number | null;
+  steps: Step[];
+  keys: string[];
+}
+
+/** Where in the build-up a list of layers stands. */
+interface Among {
+  readonly run: Run;
+  readonly zone: Zone;
+  /** Where the outermost open group around them began. */
+  readonly start: Place | null;
+  /** They are shown because their group is what is looked at. */
+  readonly all: boolean;
+  readonly isTop: boolean;
+}
+
+class Planner {
+  readonly #nodes: PlanNode[] = [];
+  readonly #before: Record<string, Place> = {};
+  readonly #after: Record<string, Place> = {};
+  readonly #masks: Record<string, Mask> = {};
+  readonly #sources = new Set<string>();
+  readonly #problems = new Set<string>();
+  readonly #emptyKey: string;
+  #light: Place | null = null;
+  #isDone = false;
+
+  constructor(
+    readonly document: TazzelDocument,
+    readonly options: PlanOptions,
+  ) {
+    this.#emptyKey = digest(`${document.size.width}×${document.size.height}`);
+  }
+
+  plan(): Plan {
+    const { scene, picture } = this.document.buildUp;
+    const run = this.#begin(null, this.#emptyKey);
+    this.#layers(scene, { run, zone: 'scene', start: null, all: false, isTop: true });
+    let light: Place | null = null;
+    const tone = () => {
+      light = placeOf(run);
+      this.#push(run, { kind: 'tone', curve: this.document.tone.curve });
+    };
+    if (!this.#isDone && picture.length > 0) {
+      tone();
+      this.#layers(picture, { run, zone: 'picture', start: null, all: false, isTop: true });
+    }
+    if (light === null) tone();
+    this.#light = light;
+    return { size: this.document.size, nodes: this.#nodes, light: this.#light as unknown as Place, result: placeOf(run), before: this.#before, after: this.#after, masks: this.#masks, sources: [...this.#sources], problems: [...this.#problems] };
+  }
+
+  #begin(base: number | null, key: string): Run {
+    const run: Run = { node: -1, base: null, steps: [], keys: [] };
+    this.#restart(run, base, key);
+    return run;
+  }
+
+  #restart(run: Run, base: number | null, key: string): void {
+    Object.assign(run, { node: this.#nodes.length, base, steps: [], keys: [key] });
+    this.#nodes.push({ kind: 'points', base, steps: run.steps, keys: run.keys });
+  }
+
+  /** What the run has made so far, as a picture that others may read; it goes on from there. */
+  #cut(run: Run): number {
+    if (run.steps.length === 0 && run.base !== null) return run.base;
+    const made = run.node;
+    this.#restart(run, made, run.keys[run.keys.length - 1]);
+    return made;
+  }
+
+  #keyOf(node: number): string {
+    const at = this.#nodes[node];
+    return at.kind === 'points' ? at.keys[at.keys.length - 1] : at.key;
+  }
+
+  /** Keys are made of parameters and of what is read, not of names, ids and prepared tables. */
+  #keyFor(before: unknown, step: unknown): string {
+    return digest(
+      JSON.stringify([before, step], (name, value) => {
+        if (name === 'node' || name === 'input') return this.#keyOf(value);
+        if (name === 'sourceId') return sourceIdentity(findSource(this.document, value) as Source);
+        return name === 'layerId' || name === 'prepared' ? undefined : value;
+      }),
+    );
+  }
+
+  #push(run: Run, step: Step): void {
+    run.keys.push(this.#keyFor(run.keys[run.keys.length - 1], step));
+    run.steps.push(step);
+  }
+
+  #mask(use: MaskUse | null): PlannedMask | null {
+    if (!use?.enabled) return null;
+    const mask = findMask(this.document, use.maskId);
+    if (!mask) throw new CoreError('missing-mask', `The mask ${use.maskId} is missing.`);
+    const isEmptied = this.options.emptied?.has(mask.id) === true;
+    const wanted = isEmptied ? { ...mask, terms: [] } : mask;
+    const key = maskKey(this.document, wanted);
+    this.#masks[key] = wanted;
+    return { key, inverted: use.inverted };
+  }
+
+  /** A correction that does something, with its numbers. One of a later version stays in the document and does nothing. */
+  #prepared(use: CorrectionUse, opacity: number): { spec: ReturnType<typeof correctionById>; prepared: Prepared } | null {
+    if (opacity === 0 || !isCorrectionId(use.type)) return null;
+    const spec = correctionById(use.type);
+    const { size } = this.document;
+    const id = `${use.type} ${size.width}×${size.height}`;
+    const known = preparedFor(use.params);
+    let prepared = known.get(id);
+    if (!prepared) {
+      const params = completeParams(spec, use.params);
+      prepared = { params, isNoOp: spec.isNoOp(params), tableKey: `${id} ${JSON.stringify(params)}`, table: null };
+      known.set(id, prepared);
+    }
+    return prepared.isNoOp ? null : { spec, prepared };
+  }
+
+  #point(spec: PointCorrection<ParamTable>, prepared: Prepared, opacity: number, mask: MaskUse | null): PlannedCorrection | null {
+    const reads: (PlannedRead | null)[] = [];
+    for (const read of spec.reads ?? []) {
+      const source = read.roles.map((role) => this.document.sources.find((each) => each.role === role && !this.options.missing?.has(each.id))).find((each) => each !== undefined);
+      if (!source && !read.isOptional) {
+        this.#problems.add(`${spec.label}: the document has no ${read.label}, and without it nothing is changed. Add that element of the render.`);
+        return null;
+      }
+      if (source) this.#sources.add(source.id);
+      reads.push(source ? { sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' } : null);
+    }
+    prepared.table ??= spec.prepare(prepared.params, this.document.size);
+    return { type: spec.id, prepared: prepared.table, tableKey: prepared.tableKey, opacity, mask: this.#mask(mask), reads, isPlaced: spec.isPlaced === true };
+  }
+
+  /** The picture that a neighbourhood operation makes of another one. */
+  #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
+    const { kind, sigmaPx, staysInside } = spec.spread(prepared.params, this.document.size);
+    const node = { kind, input, sigmaPx, within: staysInside ? this.#mask(mask) : null } as const;
+    this.#nodes.push({ ...node, key: this.#keyFor(kind, node) });
+    return this.#nodes.length - 1;
+  }
+
+  /** Pixels on their way from where they are stored to where they are blended. */
+  #layerPicture(layer: ElementLayer, source: Source, zone: Zone): Pick<LayerStep, 'from' | 'load' | 'actions'> {
+    this.#sources.add(source.id);
+    let from: Origin = { kind: 'source', sourceId: source.id };
+    let load: LayerStep['load'] = 'as-is';
+    let actions: SpanAction[] = [];
+    const zoneDomain = zone === 'scene' ? 'light' : 'display';
+    let domain: Domain = source.encoding === 'data' ? zoneDomain : source.encoding === 'linear' ? 'light' : 'display';
+    // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
+    let bounded = source.encoding === 'display' && source.scale === 1 && source.offset === 0;
+    const convert = (wanted: Domain) => {
+      if (wanted === 'as-found' || domain === wanted) return;
+      if (wanted === 'light' && actions.length === 0 && from.kind === 'source') load = 'to-light';
+      else actions.push({ kind: wanted === 'light' ? 'to-light' : 'to-display' });
+      bounded = wanted === 'display';
+      domain = wanted;
+    };
+    if (source.scale !== 1 || source.offset !== 0) actions.push({ kind: 'scale', scale: source.scale, offset: source.offset });
+    for (const link of layer.chain) {
+      const found = link.visible ? this.#prepared(link, link.opacity) : null;
+      if (!found) continue;
+      const { spec, prepared } = found;
+      if (spec.work === 'points') {
+        const correction = this.#point(spec, prepared, link.opacity, link.mask);
+        if (!correction) continue;
+        convert(spec.domain);
+        actions.push({ kind: 'correct', correction });
+        bounded = false;
+        continue;
+      }
+      const run = this.#begin(null, this.#emptyKey);
+      this.#push(run, { kind: 'layer', layerId: layer.id, from, load, actions, blend: 'normal', zone, opacity: 1, mask: null });
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#cut(run), link.mask), link.opacity, link.mask);
+      [from, load, actions] = [{ kind: 'picture', node: this.#cut(run) }, 'as-is', []];
+    }
+    convert(zoneDomain);
+    if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
+    return { from, load, actions };
+  }
+
+  /** The run goes over to another picture. Where nothing of its own remains, it need not even be made. */
+  #goOver(run: Run, layerId: string, node: number, opacity: number, mask: MaskUse | null): void {
+    const planned = this.#mask(mask);
+    if (opacity === 1 && planned === null) this.#restart(run, node, this.#keyOf(node));
+    else this.#push(run, { kind: 'replace', layerId, node, opacity, mask: planned });
+  }
+
+  #element(layer: ElementLayer, { run, zone }: Among): void {
+    const source = findSource(this.document, layer.sourceId);
+    if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
+    if (this.options.missing?.has(source.id)) return;
+    const own = this.options.only === layer.id;
+    this.#push(run, { kind: 'layer', layerId: layer.id, ...this.#layerPicture(layer, source, zone), blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
+  }
+
+  #correction(layer: CorrectionLayer, { run, zone }: Among): void {
+    const found = this.#prepared(layer.correction, layer.opacity);
+    if (!found) return;
+    const { spec, prepared } = found;
+    if (spec.work === 'points') {
+      const correction = this.#point(spec, prepared, layer.opacity, layer.mask);
+      if (correction) this.#push(run, { kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && spec.domain === 'light', correction });
+    } else if (run.base !== null || run.steps.length > 0) {
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#cut(run), layer.mask), layer.opacity, layer.mask);
+    }
+  }
+
+  #group(group: GroupLayer, among: Among): void {
+    const { run, zone, start } = among;
+    const own = this.options.only === group.id;
+    const mask = own ? null : this.#mask(group.mask);
+    const isolated = group.isolated || own;
+    const [blend, opacity] = own ? ['normal', 1] : [group.blend, group.opacity];
+    const within = { zone, all: own || among.all, isTop: false };
+    // A group that changes nothing about its layers is only a way to read the build-up.
+    if (!isolated && opacity === 1 && mask === null) return this.#layers(group.layers, { ...within, run, start });
+    if (this.#readsAcross(group)) {
+      // Its layers are a picture beside: what reads across pixels cannot stand in the middle of a run.
+      const below = isolated || (run.base === null && run.steps.length === 0) ? null : this.#cut(run);
+      const inner = this.#begin(below, below === null ? this.#emptyKey : this.#keyOf(below));
+      this.#layers(group.layers, { ...within, run: inner, start: placeOf(run) });
+      if (inner.steps.length === 0 && inner.base === below) return;
+      const node = this.#cut(inner);
+      if (isolated) this.#push(run, { kind: 'layer', layerId: group.id, from: { kind: 'picture', node }, load: 'as-is', actions: zone === 'picture' ? [{ kind: 'clamp' }] : [], blend, zone, opacity, mask });
+      else this.#push(run, { kind: 'replace', layerId: group.id, node, opacity, mask });
+      return;
+    }
+    const opening = placeOf(run);
+    this.#push(run, { kind: 'open-group', isolated });
+    const opened = run.steps.length;
+    this.#layers(group.layers, { ...within, run, start: start ?? opening });
+    if (run.steps.length === opened) {
+      run.steps.pop();
+      run.keys.pop();
+    } else this.#push(run, { kind: 'close-group', layerId: group.id, isolated, blend, zone, opacity, mask });
+  }
+
+  /** Whether a correction of everything below it inside a group is a neighbourhood operation. */
+  #readsAcross({ layers }: GroupLayer): boolean {
+    return layers.some((layer) => (layer.kind === 'group' ? layer.visible && this.#readsAcross(layer) : layer.kind === 'correction' && layer.visible && this.#prepared(layer.correction, layer.opacity)?.spec.work === 'neighbourhood'));
+  }
+
+  #layers(layers: readonly Layer[], among: Among): void {
+    const { only, upto } = this.options;
+    for (const layer of layers) {
+      if (this.#isDone) return;
+      const isOnly = layer.id === only;
+      const shown = isOnly || (layer.visible && layer.opacity > 0 && (only === undefined || among.all));
+      // On the way to a layer that is looked at alone, groups are only walked through.
+      if (layer.kind === 'group' && only !== undefined && !among.all && !isOnly) this.#layers(layer.layers, { ...among, isTop: false });
+      else if (shown) {
+        this.#before[layer.id] = among.start ?? placeOf(among.run);
+        if (layer.kind === 'group') this.#group(layer, among);
+        else if (layer.kind === 'element') this.#element(layer, among);
+        else if (only === undefined || among.all) this.#correction(layer, among);
+      }
+      if (among.isTop) this.#after[layer.id] = placeOf(among.run);
+      if (layer.id === upto || (layer.kind === 'group' && !shown && upto !== undefined && holds(layer, upto))) this.#isDone = true;
+    }
+  }
+}
+
+const placeOf = ({ node, steps }: Run): Place => ({ node, steps: steps.length });
+const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));

@@ -2,8 +2,12 @@ import { composite } from '../blend/composite.ts';
 import { zoneBlend } from '../blend/modes.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
+import { toneCurves } from '../color/tone-curves.ts';
+import { CoreError } from '../errors.ts';
 import { halfToFloat } from '../raster/half.ts';
 import type { Plane } from '../raster/planes.ts';
+import { fillPixel } from './fill.ts';
+import { referenceRaster } from './reference-raster.ts';
 import type { Backend, ColorRegisters, Register } from './backend.ts';
 
 /** The largest finite half; what infinities become when they are read. */
@@ -69,10 +73,19 @@ export function referenceBackend(spanLength = 1024): Backend {
         ontoAlpha.values[i] = result[3];
       }
     },
-    correct: (type, prepared, color, count) => {
-      const { pixel } = correctionById(type);
-      eachPixel(color, count, (rgb) => pixel(rgb, prepared));
+    correct: ({ type, prepared }, color, count, place, others) => {
+      const correction = correctionById(type);
+      if (correction.work !== 'points') throw new CoreError('unknown-operation', `${correction.label} does not work pixel by pixel.`);
+      eachPixel(color, count, (rgb, i) => correction.pixel(rgb, prepared, place ? [place[0].values[i], place[1].values[i]] : [0, 0], others.map((other) => [other[0].values[i], other[1].values[i], other[2].values[i]])));
     },
+    generate: (prepared, color, alpha, count, [xs, ys]) => {
+      for (let i = 0; i < count; i++) {
+        const result = fillPixel(prepared, [xs.values[i], ys.values[i]]);
+        for (let c = 0; c < 3; c++) color[c].values[i] = result[c];
+        alpha.values[i] = result[3];
+      }
+    },
+    tone: (curve, color, count) => eachPixel(color, count, (rgb) => rgb.map(toneCurves[curve].encode)),
     transfer: (direction, color, count) => eachPixel(color, count, (rgb) => rgb.map(direction === 'encode' ? srgbEncode : srgbDecode)),
     scale: (color, scale, offset, count) => eachPixel(color, count, (rgb) => rgb.map((v) => Math.fround(scale) * v + Math.fround(offset))),
     clampToUnit: (color, count) => eachPixel(color, count, (rgb) => rgb.map(clampUnit)),
@@ -81,6 +94,7 @@ export function referenceBackend(spanLength = 1024): Backend {
     mix: (target, changed, weight, count) => {
       for (const [c, register] of target.entries()) mixChannel(register, changed[c], weight, count);
     },
+    ...referenceRaster,
   };
 }
 

@@ -1,42 +1,30 @@
 /**
- * The one place where a plan becomes pixels. Tiles are walked in spans that stay in the cache while all layers pass
+ * The one place where steps become pixels. Regions are walked in spans that stay in the cache while all layers pass
  * over them; the accumulator is planar, premultiplied and float32.
  */
-import { CoreError } from '../errors.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
-import type { Backend, ColorRegisters, Coverage, Register } from './backend.ts';
+import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
+import type { Pixels } from './pixels.ts';
+import type { CloseGroupStep, CorrectStep, LayerStep, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
 import type { SourceView } from './view.ts';
-import type { CloseGroupStep, CorrectStep, ElementStep, Plan, PlannedCorrection, PlannedMask } from './plan.ts';
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
 export interface Inputs {
   source(sourceId: string): SourceView;
-  /** Coverage as bytes, as large as the picture at this level. */
+  /** Coverage, as large as the picture at this level. */
   mask(key: string): Plane;
 }
 
-/** A tile of results: four planes after each other (red, green, blue premultiplied, alpha), each width × height. */
-export interface TilePixels {
+export interface RunTask {
   readonly region: Region;
-  readonly planes: Float32Array;
-  readonly opaque: boolean;
-}
-
-export interface TileTask {
-  readonly plan: Plan;
-  readonly region: Region;
+  readonly level: number;
+  readonly steps: readonly Step[];
+  /** What the steps work on; null is nothing. It covers the region. */
+  readonly base: Pixels | null;
+  /** Pictures that steps read, by their node. They cover the region. */
+  readonly pictures: ReadonlyMap<number, Pixels>;
   readonly inputs: Inputs;
-  /** Go on from the result after `steps` steps. */
-  readonly start?: { readonly steps: number; readonly pixels: TilePixels };
-  /** Return the results after these numbers of steps. */
-  readonly captures: readonly number[];
-}
-
-export interface TileResult {
-  readonly pixels: ReadonlyMap<number, TilePixels>;
-  /** How many steps were computed: what a cache saved can be read off it. */
-  readonly stepsRun: number;
 }
 
 export class Evaluator {
@@ -48,6 +36,10 @@ export class Evaluator {
   readonly #spanAlpha: Register;
   readonly #mask: Register;
   readonly #weight: Register;
+  /** Places of the span's pixels, and other elements: made when they are first asked for. */
+  #place: PlaceRegisters | null = null;
+  #isPlaced = false;
+  readonly #others: ColorRegisters[] = [];
   /** What lay below the groups that are open, one entry for each depth ever reached. */
   readonly #below: { color: ColorRegisters; alpha: Register }[] = [];
 
@@ -63,37 +55,47 @@ export class Evaluator {
     this.#weight = backend.register();
   }
 
-  /** @throws CoreError `unknown-operation` if the plan holds an operation that reaches beyond its own pixel */
-  run(task: TileTask): TileResult {
-    const { plan, region, start } = task;
-    if (plan.reachPx > 0) throw new CoreError('unknown-operation', 'A correction declares a reach, and all corrections so far must work pixel by pixel.');
-    const first = start?.steps ?? 0;
-    const last = Math.max(first, ...task.captures);
+  /** The result after all steps, and how many were computed. */
+  run(task: RunTask): { pixels: Pixels; stepsRun: number } {
+    const { region, steps, base } = task;
     const area = region.width * region.height;
-    const captures = new Map(task.captures.map((steps) => [steps, { planes: new Float32Array(area * 4), opaque: true }]));
+    const planes = new Float32Array(area * 4);
+    let allOpaque = true;
     for (const span of spansOf(region, this.#backend.spanLength)) {
-      let opaque = this.#begin(start?.pixels ?? null, span, area);
-      this.#capture(captures.get(first), span, area, opaque);
+      let opaque = this.#begin(base, span, area);
+      this.#isPlaced = false;
       const opened: boolean[] = [];
-      for (let index = first; index < last; index++) {
-        const step = plan.steps[index];
-        if (step.kind === 'open-group') {
-          this.#openGroup(opened.length, step.isolated, span.count);
-          opened.push(opaque);
-          if (step.isolated) opaque = false;
-        } else if (step.kind === 'close-group') opaque = this.#closeGroup(step, task, span, opened.length - 1, opened.pop() as boolean, opaque);
-        else if (step.kind === 'element') opaque = this.#element(step, task, span, opaque);
-        else if (step.kind === 'correct') this.#correctSum(step, task, span, opaque);
-        // Where nothing lies under the tone line there is nothing to encode.
-        else if (index > 0) this.#tone(span.count, opaque);
-        this.#capture(captures.get(index + 1), span, area, opaque);
+      for (const [index, step] of steps.entries()) {
+        switch (step.kind) {
+          case 'open-group':
+            this.#openGroup(opened.length, step.isolated, span.count);
+            opened.push(opaque);
+            if (step.isolated) opaque = false;
+            break;
+          case 'close-group':
+            opaque = this.#closeGroup(step, task, span, opened.length - 1, opened.pop() as boolean, opaque);
+            break;
+          case 'layer':
+            opaque = this.#layer(step, task, span, opaque);
+            break;
+          case 'correct':
+            this.#correctSum(step, task, span, opaque);
+            break;
+          case 'replace':
+            opaque = this.#replace(step, task, span, opaque);
+            break;
+          case 'tone':
+            // Where nothing lies under the tone line there is nothing to encode.
+            if (index > 0 || base) this.#tone(step.curve, span.count, opaque);
+        }
       }
+      for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) planes.set(register.values.subarray(0, span.count), channel * area + span.offset);
+      allOpaque &&= opaque;
     }
-    const pixels = new Map([...captures].map(([steps, { planes, opaque }]) => [steps, { region, planes, opaque }]));
-    return { pixels, stepsRun: last - first };
+    return { pixels: { region, planes, opaque: allOpaque }, stepsRun: steps.length };
   }
 
-  #begin(from: TilePixels | null, span: Span, area: number): boolean {
+  #begin(from: Pixels | null, span: Span, area: number): boolean {
     for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) {
       if (from) register.values.set(from.planes.subarray(channel * area + span.offset, channel * area + span.offset + span.count));
       else this.#backend.fill(register, 0, 0, span.count);
@@ -101,28 +103,47 @@ export class Evaluator {
     return from?.opaque ?? false;
   }
 
-  #capture(into: { planes: Float32Array; opaque: boolean } | undefined, span: Span, area: number, opaque: boolean): void {
-    if (!into) return;
-    for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) {
-      into.planes.set(register.values.subarray(0, span.count), channel * area + span.offset);
+  /** The places of the span's pixels, in pixels of the full picture; worked out when a step asks for them. */
+  #placeOf({ level }: RunTask, span: Span): PlaceRegisters {
+    this.#place ??= [this.#backend.register(), this.#backend.register()];
+    if (this.#isPlaced) return this.#place;
+    this.#isPlaced = true;
+    const [xs, ys] = this.#place.map(({ values }) => values);
+    const scale = 2 ** level;
+    for (const run of span.runs) {
+      for (let i = 0; i < run.length; i++) xs[run.at + i] = (run.x + i + 0.5) * scale;
+      ys.fill((run.y + 0.5) * scale, run.at, run.at + run.length);
     }
-    into.opaque &&= opaque;
+    return this.#place;
   }
 
-  #element(step: ElementStep, task: TileTask, span: Span, opaque: boolean): boolean {
-    const source = task.inputs.source(step.sourceId);
-    const parts = overlaps(span, source);
-    const hasAlpha = this.#loadAlpha(source, span, parts);
-    const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
-    if (covered === 'empty') return opaque;
-    const backend = this.#backend;
+  #loadColor(into: ColorRegisters, source: SourceView, span: Span, parts: readonly Part[], load: 'as-is' | 'to-light'): void {
     for (let channel = 0; channel < 3; channel++) {
       const plane = source.color[Math.min(channel, source.color.length - 1)];
       // Grey is read once and copied.
-      if (channel > 0 && source.color.length === 1) this.#span[channel].values.set(this.#span[0].values.subarray(0, span.count));
-      else this.#loadPlane(this.#span[channel], plane, span, parts, step.load);
+      if (channel > 0 && source.color.length === 1) into[channel].values.set(into[0].values.subarray(0, span.count));
+      else this.#loadPlane(into[channel], plane, span, parts, load);
     }
-    if (hasAlpha && source.premultiplied) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
+  }
+
+  #layer(step: LayerStep, task: RunTask, span: Span, opaque: boolean): boolean {
+    const backend = this.#backend;
+    const { from } = step;
+    const source = from.kind === 'source' ? task.inputs.source(from.sourceId) : null;
+    const pixels = from.kind === 'picture' ? (task.pictures.get(from.node) as Pixels) : null;
+    const parts = source ? overlaps(span, source) : [];
+    let hasAlpha = true;
+    if (source) hasAlpha = this.#loadAlpha(source, span, parts);
+    else if (pixels) {
+      hasAlpha = !pixels.opaque;
+      this.#copyFrom(pixels, 3, this.#spanAlpha, task, span);
+    } else if (from.kind === 'fill') backend.generate(from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span));
+    const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
+    if (covered === 'empty') return opaque;
+    // Colours are only read where they are seen.
+    if (source) this.#loadColor(this.#span, source, span, parts, step.load);
+    if (pixels) for (const channel of [0, 1, 2] as const) this.#copyFrom(pixels, channel, this.#span[channel], task, span);
+    if (hasAlpha && (source?.premultiplied || pixels)) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
     for (const action of step.actions) {
       if (action.kind === 'correct') this.#correct(action.correction, task, span);
       else if (action.kind === 'scale') backend.scale(this.#span, action.scale, action.offset, span.count);
@@ -138,6 +159,28 @@ export class Evaluator {
     return opaque || covered === 'full';
   }
 
+  #copyFrom({ planes }: Pixels, plane: number, into: Register, { region }: RunTask, span: Span): void {
+    const start = plane * region.width * region.height + span.offset;
+    into.values.set(planes.subarray(start, start + span.count));
+  }
+
+  /** Goes over to another picture, as far as the coverage lets it: colour and alpha. */
+  #replace(step: ReplaceStep, task: RunTask, span: Span, opaque: boolean): boolean {
+    const covered = this.#coverage(this.#weight, step.opacity, null, step.mask, task, span);
+    if (covered === 'empty') return opaque;
+    const pixels = task.pictures.get(step.node) as Pixels;
+    const into = covered === 'full' ? [...this.#sum, this.#sumAlpha] : [...this.#scratch, this.#spanAlpha];
+    for (const [plane, register] of into.entries()) this.#copyFrom(pixels, plane, register, task, span);
+    if (covered === 'full') return pixels.opaque;
+    this.#backend.mix(this.#sum, this.#scratch, this.#weight, span.count);
+    this.#mixAlpha(this.#sumAlpha, this.#spanAlpha, span.count);
+    return opaque && pixels.opaque;
+  }
+
+  #mixAlpha(alpha: Register, changed: Register, count: number): void {
+    this.#backend.mix([alpha, this.#mask, this.#mask], [changed, this.#mask, this.#mask], this.#weight, count);
+  }
+
   #openGroup(depth: number, isolated: boolean, count: number): void {
     const backend = this.#backend;
     this.#below[depth] ??= { color: [backend.register(), backend.register(), backend.register()], alpha: backend.register() };
@@ -149,7 +192,7 @@ export class Evaluator {
   }
 
   /** Leaves the accumulator as if the group had been one layer on what was below. Returns whether it is opaque. */
-  #closeGroup(step: CloseGroupStep, task: TileTask, span: Span, depth: number, belowOpaque: boolean, opaque: boolean): boolean {
+  #closeGroup(step: CloseGroupStep, task: RunTask, span: Span, depth: number, belowOpaque: boolean, opaque: boolean): boolean {
     const backend = this.#backend;
     const { count } = span;
     const below = this.#below[depth];
@@ -159,7 +202,7 @@ export class Evaluator {
       if (covered === 'full') return opaque;
       if (covered === 'partial') {
         backend.mix(below.color, this.#sum, this.#weight, count);
-        backend.mix([below.alpha, this.#mask, this.#mask], [this.#sumAlpha, this.#mask, this.#mask], this.#weight, count);
+        this.#mixAlpha(below.alpha, this.#sumAlpha, count);
       }
       this.#restore(below, count);
       return covered === 'empty' ? belowOpaque : belowOpaque && opaque;
@@ -180,21 +223,34 @@ export class Evaluator {
   }
 
   /** A correction in a layer's chain, on the layer's own straight colours. */
-  #correct(correction: PlannedCorrection, task: TileTask, span: Span): void {
+  #correct(correction: PlannedCorrection, task: RunTask, span: Span): void {
     const backend = this.#backend;
     if (correction.mask === null && correction.opacity === 1) {
-      backend.correct(correction.type, correction.prepared, this.#span, span.count);
+      this.#apply(correction, this.#span, task, span);
       return;
     }
     // The layer's own coverage waits in #weight, so the correction's weight is made in the mask's register.
     if (this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span) === 'empty') return;
     this.#copyToScratch(this.#span, span.count);
-    backend.correct(correction.type, correction.prepared, this.#scratch, span.count);
+    this.#apply(correction, this.#scratch, task, span);
     backend.mix(this.#span, this.#scratch, this.#mask, span.count);
   }
 
+  /** With the place of the pixels and with the other elements that the correction asks for. */
+  #apply(correction: PlannedCorrection, color: ColorRegisters, task: RunTask, span: Span): void {
+    const others = correction.reads.map((read, i) => {
+      this.#others[i] ??= [this.#backend.register(), this.#backend.register(), this.#backend.register()];
+      const into = this.#others[i];
+      const source = read && task.inputs.source(read.sourceId);
+      if (source) this.#loadColor(into, source, span, overlaps(span, source), read.load);
+      else for (const register of into) this.#backend.fill(register, 0, 0, span.count);
+      return into;
+    });
+    this.#backend.correct(correction, color, span.count, correction.isPlaced ? this.#placeOf(task, span) : null, others);
+  }
+
   /** A correction of everything below, on the accumulator. */
-  #correctSum({ correction, throughLight }: CorrectStep, task: TileTask, span: Span, opaque: boolean): void {
+  #correctSum({ correction, throughLight }: CorrectStep, task: RunTask, span: Span, opaque: boolean): void {
     const covered = this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span);
     if (covered === 'empty') return;
     const backend = this.#backend;
@@ -202,19 +258,19 @@ export class Evaluator {
     this.#copyToScratch(this.#sum, count);
     if (!opaque) backend.divideAlpha(this.#scratch, this.#sumAlpha, count);
     if (throughLight) backend.transfer('decode', this.#scratch, count);
-    backend.correct(correction.type, correction.prepared, this.#scratch, count);
+    this.#apply(correction, this.#scratch, task, span);
     if (throughLight) backend.transfer('encode', this.#scratch, count);
     if (!opaque) backend.multiplyAlpha(this.#scratch, this.#sumAlpha, count);
     backend.mix(this.#sum, this.#scratch, this.#mask, count);
   }
 
-  #tone(count: number, opaque: boolean): void {
+  #tone(curve: ToneStep['curve'], count: number, opaque: boolean): void {
     if (!opaque) this.#backend.divideAlpha(this.#sum, this.#sumAlpha, count);
-    this.#backend.transfer('encode', this.#sum, count);
+    this.#backend.tone(curve, this.#sum, count);
     if (!opaque) this.#backend.multiplyAlpha(this.#sum, this.#sumAlpha, count);
   }
 
-  #coverage(out: Register, opacity: number, alpha: Register | null, mask: PlannedMask | null, task: TileTask, span: Span): Coverage {
+  #coverage(out: Register, opacity: number, alpha: Register | null, mask: PlannedMask | null, task: RunTask, span: Span): Coverage {
     if (mask) {
       const plane = task.inputs.mask(mask.key);
       for (const run of span.runs) this.#backend.load(this.#mask, run.at, plane, run.y * plane.width + run.x, run.length, 'as-is');

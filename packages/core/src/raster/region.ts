@@ -26,6 +26,14 @@ export function intersect(a: Region, b: Region): Region | null {
   return width > 0 && height > 0 ? { x, y, width, height } : null;
 }
 
+export const grown = ({ x, y, width, height }: Region, by: number): Region => ({ x: x - by, y: y - by, width: width + 2 * by, height: height + 2 * by });
+
+/** The tiles of a picture whose corner is not at 0, 0 that touch `within`. They are counted from its own corner. */
+export function tilesIn(domain: Region, within: Region): Region[] {
+  const shifted = { ...within, x: within.x - domain.x, y: within.y - domain.y };
+  return tilesOf(domain, shifted).map((tile) => ({ ...tile, x: tile.x + domain.x, y: tile.y + domain.y }));
+}
+
 /** The tiles of a picture that touch `within` (the whole picture by default), row by row. */
 export function tilesOf(size: Size, within: Region = { x: 0, y: 0, ...size }): Region[] {
   const clipped = intersect(within, { x: 0, y: 0, ...size });

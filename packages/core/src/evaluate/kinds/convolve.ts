@@ -1,0 +1,22 @@
+/** A sampled Gaussian, rows and columns in turn. Beyond the picture its outermost pixels go on. */
+import { grown } from '../../raster/region.ts';
+import { gaussianRadius, gaussianWeights } from '../gaussian-phases.ts';
+import { planeOf, settleAlpha } from '../pixels.ts';
+import type { PictureKind } from './define.ts';
+import type { ConvolveWork } from './work.ts';
+
+export const convolve: PictureKind<ConvolveWork> = {
+  inputs: ({ input }) => [input],
+  needs: ({ input, sigmaPx }, region) => [{ picture: input, region: grown(region, gaussianRadius(sigmaPx)) }],
+  make: ({ input, sigmaPx }, region, planes, tools) => {
+    const pixels = tools.read(input, grown(region, gaussianRadius(sigmaPx)));
+    const weights = gaussianWeights(sigmaPx);
+    const area = region.width * region.height;
+    const out = new Float32Array(planes * area);
+    for (let plane = 0; plane < planes; plane++) {
+      if (plane === 3 && pixels.opaque && planes === 4) out.fill(1, 3 * area);
+      else out.set(tools.backend.convolve(planeOf(pixels, plane), region.width, region.height, weights), plane * area);
+    }
+    return { region, planes: out, opaque: settleAlpha(out, area, planes) };
+  },
+};

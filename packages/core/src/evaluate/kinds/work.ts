@@ -1,0 +1,42 @@
+/** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
+import type { PlannedMask, Step } from '../steps.ts';
+
+/** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
+export interface PointsWork {
+  readonly kind: 'points';
+  readonly base: number | null;
+  readonly steps: readonly Step[];
+  readonly keys: readonly string[];
+  readonly nodes: Readonly<Record<number, number>>;
+}
+/** Weighs colour and alpha with a mask, which becomes a fifth plane. */
+export interface ConfineWork {
+  readonly kind: 'confine';
+  readonly input: number;
+  readonly mask: PlannedMask;
+}
+/** Takes the weight out again. */
+export interface ReleaseWork {
+  readonly kind: 'release';
+  readonly input: number;
+}
+/** Half or a quarter of the size. */
+export interface ReduceWork {
+  readonly kind: 'reduce';
+  readonly input: number;
+  readonly by: 1 | 2;
+}
+/** A sampled Gaussian, in pixels of the input. */
+export interface ConvolveWork {
+  readonly kind: 'convolve';
+  readonly input: number;
+  readonly sigmaPx: number;
+}
+/** A reduced picture at the size it had `by` halvings before. */
+export interface EnlargeWork {
+  readonly kind: 'enlarge';
+  readonly input: number;
+  readonly by: number;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork;

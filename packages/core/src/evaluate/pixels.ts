@@ -1,0 +1,71 @@
+import type { Region } from '../raster/region.ts';
+
+/** A region of a picture: planes one after the other (red, green, blue premultiplied, alpha, perhaps a weight), each width × height. */
+export interface Pixels {
+  readonly region: Region;
+  readonly planes: Float32Array;
+  /** Alpha is 1 throughout. */
+  readonly opaque: boolean;
+}
+
+export const planeCount = ({ region, planes }: Pixels): number => planes.length / (region.width * region.height);
+
+/** One plane of several. */
+export const planeOf = ({ region, planes }: Pixels, plane: number): Float32Array => planes.subarray(plane * region.width * region.height, (plane + 1) * region.width * region.height);
+
+/** Puts pieces that cover a region together. A piece that is the region is given as it is. */
+export function joined(region: Region, pieces: readonly Pixels[]): Pixels {
+  const [first] = pieces;
+  if (pieces.length === 1 && isSame(first.region, region)) return first;
+  const count = planeCount(first);
+  const planes = new Float32Array(count * region.width * region.height);
+  for (const piece of pieces) {
+    const from = piece.region;
+    const left = Math.max(region.x, from.x);
+    const right = Math.min(region.x + region.width, from.x + from.width);
+    for (let plane = 0; plane < count; plane++) {
+      const [inside, outside] = [planeOf(piece, plane), plane * region.width * region.height];
+      for (let y = Math.max(region.y, from.y); y < Math.min(region.y + region.height, from.y + from.height); y++) {
+        const start = (y - from.y) * from.width - from.x;
+        planes.set(inside.subarray(start + left, start + right), outside + (y - region.y) * region.width + left - region.x);
+      }
+    }
+  }
+  return { region, planes, opaque: pieces.every(({ opaque }) => opaque) };
+}
+
+/** A larger region around some pixels: beyond them the outermost go on. */
+export function extended(pixels: Pixels, region: Region): Pixels {
+  const from = pixels.region;
+  if (isSame(from, region)) return pixels;
+  const count = planeCount(pixels);
+  const planes = new Float32Array(count * region.width * region.height);
+  const left = Math.max(0, from.x - region.x);
+  const across = Math.min(from.width, region.width - left);
+  for (let plane = 0; plane < count; plane++) {
+    const inside = planeOf(pixels, plane);
+    const outside = planes.subarray(plane * region.width * region.height, (plane + 1) * region.width * region.height);
+    for (let y = 0; y < region.height; y++) {
+      const row = Math.min(from.height - 1, Math.max(0, y + region.y - from.y)) * from.width;
+      const to = y * region.width;
+      outside.set(inside.subarray(row, row + across), to + left);
+      outside.fill(inside[row], to, to + left);
+      outside.fill(inside[row + from.width - 1], to + left + across, to + region.width);
+    }
+  }
+  return { region, planes, opaque: pixels.opaque };
+}
+
+/** Weights that sum to 1 only nearly do: an alpha that is 1 but for that becomes 1 again. Says whether all are. Colours under the weight of a mask stay as they are. */
+export function settleAlpha(planes: Float32Array, area: number, count: number): boolean {
+  if (count > 4) return false;
+  let opaque = true;
+  for (let i = 3 * area; i < 4 * area; i++) {
+    if (planes[i] > NEARLY_ONE) planes[i] = 1;
+    else opaque = false;
+  }
+  return opaque;
+}
+const NEARLY_ONE = 1 - 2e-6;
+
+const isSame = (a: Region, b: Region) => a.x === b.x && a.y === b.y && a.width === b.width && a.height === b.height;

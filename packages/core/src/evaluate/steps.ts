@@ -1,0 +1,146 @@
+/** What a plan is made of: plain data (it crosses to workers) that knows neither pixels nor kernels. */
+import type { Zone } from '../color/zones.ts';
+import type { ToneCurveId } from '../color/tone-curves.ts';
+import type { Mask } from '../document/model.ts';
+import type { Size } from '../raster/region.ts';
+
+export interface PlannedMask {
+  /** Equal recipes over equal sources share a key, whatever their names. */
+  readonly key: string;
+  readonly inverted: boolean;
+}
+
+/** An element that a correction reads beside its own pixels; null counts as black. */
+export interface PlannedRead {
+  readonly sourceId: string;
+  readonly load: 'as-is' | 'to-light';
+}
+
+export interface PlannedCorrection {
+  readonly type: string;
+  readonly prepared: Float32Array;
+  /** Stands for `prepared`: tables are handed to the kernels once. */
+  readonly tableKey: string;
+  readonly opacity: number;
+  readonly mask: PlannedMask | null;
+  readonly reads: readonly (PlannedRead | null)[];
+  /** It works with the places of pixels. */
+  readonly isPlaced: boolean;
+}
+
+/** One action on the span of a layer before it is blended. */
+export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
+
+/** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
+export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array };
+
+export interface LayerStep {
+  readonly kind: 'layer';
+  readonly layerId: string;
+  readonly from: Origin;
+  /** Pixels are taken as they are, or from display values to light while they are read. */
+  readonly load: 'as-is' | 'to-light';
+  readonly actions: readonly SpanAction[];
+  readonly blend: string;
+  readonly zone: Zone;
+  readonly opacity: number;
+  readonly mask: PlannedMask | null;
+}
+
+export interface CorrectStep {
+  readonly kind: 'correct';
+  readonly layerId: string;
+  readonly zone: Zone;
+  /** The correction works on light and stands over the tone line: picture values are decoded for it and encoded again. */
+  readonly throughLight: boolean;
+  readonly correction: PlannedCorrection;
+}
+
+export interface ToneStep {
+  readonly kind: 'tone';
+  readonly curve: ToneCurveId;
+}
+
+/** Goes over to another picture, colour and alpha, as far as opacity and mask let it. */
+export interface ReplaceStep {
+  readonly kind: 'replace';
+  readonly layerId: string;
+  readonly node: number;
+  readonly opacity: number;
+  readonly mask: PlannedMask | null;
+}
+
+/** What follows is composited by itself (isolated) or on what is there, until the group is closed. */
+export interface OpenGroupStep {
+  readonly kind: 'open-group';
+  readonly isolated: boolean;
+}
+
+export interface CloseGroupStep {
+  readonly kind: 'close-group';
+  readonly layerId: string;
+  readonly isolated: boolean;
+  readonly blend: string;
+  readonly zone: Zone;
+  readonly opacity: number;
+  readonly mask: PlannedMask | null;
+}
+
+export type Step = LayerStep | CorrectStep | ToneStep | ReplaceStep | OpenGroupStep | CloseGroupStep;
+
+/** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them. */
+export interface PointsNode {
+  readonly kind: 'points';
+  readonly base: number | null;
+  readonly steps: readonly Step[];
+  readonly keys: readonly string[];
+}
+
+export interface GaussianNode {
+  readonly kind: 'gaussian';
+  readonly key: string;
+  readonly input: number;
+  readonly sigmaPx: number;
+  /** Reads nothing from where this is empty. */
+  readonly within: PlannedMask | null;
+}
+
+/** The pictures of a plan; each reads only what stands before it. */
+export type PlanNode = PointsNode | GaussianNode;
+
+/** The result after some steps of a run. */
+export interface Place {
+  readonly node: number;
+  readonly steps: number;
+}
+
+export interface Plan {
+  readonly size: Size;
+  readonly nodes: readonly PlanNode[];
+  /** Scene light under the tone line. */
+  readonly light: Place;
+  /** The finished picture. */
+  readonly result: Place;
+  /** What lies below a layer, or below the outermost open group around it: results are kept between these only. */
+  readonly before: Readonly<Record<string, Place>>;
+  /** What there is after a layer that stands in no group. */
+  readonly after: Readonly<Record<string, Place>>;
+  readonly masks: Readonly<Record<string, Mask>>;
+  readonly sources: readonly string[];
+  /** What is left out, and why. */
+  readonly problems: readonly string[];
+}
+
+export const keyAt = (plan: Pick<Plan, 'nodes'>, { node, steps }: Place): string => {
+  const at = plan.nodes[node];
+  return at.kind === 'points' ? at.keys[steps] : at.key;
+};
+
+/** All steps on the way to a place, below first; what pictures beside the way are made of is not among them. */
+export function stepsTo({ nodes }: Pick<Plan, 'nodes'>, { node, steps }: Place): Step[] {
+  const at = nodes[node];
+  if (at.kind !== 'points') return [];
+  const base = at.base === null ? null : nodes[at.base];
+  const below = at.base !== null && base?.kind === 'points' ? stepsTo({ nodes }, { node: at.base, steps: base.steps.length }) : [];
+  return [...below, ...at.steps.slice(0, steps)];
+}

@@ -1,0 +1,39 @@
+/** What is usually wanted of a plan. */
+import type { TazzelDocument } from '../document/model.ts';
+import { findLayer } from '../document/query.ts';
+import type { Target } from './graph.ts';
+import { remembered } from '../remembered.ts';
+import { planDocument, type PlanOptions } from './plan.ts';
+import { keyAt, type Plan } from './steps.ts';
+
+/** The finished picture. What lies below `focusLayerId` is kept for the next change of that layer. */
+export const resultOf = (plan: Plan, focusLayerId: string | null = null): Target => ({ place: plan.result, tone: null, focus: focusLayerId === null ? null : (plan.before[focusLayerId] ?? null) });
+
+/** Scene light under the tone line. */
+export const lightOf = (plan: Plan): Target => ({ place: plan.light, tone: null, focus: null });
+
+/** The picture after a layer, from the plan of the whole document; null for a layer inside a group, which needs a plan of its own. */
+export function afterLayer(document: TazzelDocument, plan: Plan, layerId: string): Target | null {
+  const place = plan.after[layerId];
+  if (!place) return null;
+  return { place, tone: findLayer(document, layerId)?.zone === 'scene' ? document.tone.curve : null, focus: null };
+}
+
+/** The plan that shows the same as some options, and what is wanted of it: pictures after layers are places in the plan of the whole document, which serves all of them. */
+export function cardPlan(document: TazzelDocument, options: PlanOptions): { options: PlanOptions; target: (plan: Plan) => Target } {
+  const { upto } = options;
+  const isPlace = upto !== undefined && options.only === undefined && afterLayer(document, planOf(document), upto) !== null;
+  return isPlace ? { options: {}, target: (plan) => afterLayer(document, plan, upto) ?? resultOf(plan) } : { options, target: (plan) => resultOf(plan) };
+}
+
+/** What a card shows: equal keys need no new picture. */
+export function cardKey(document: TazzelDocument, asked: PlanOptions): string {
+  const { options, target } = cardPlan(document, asked);
+  const plan = options === asked ? planDocument(document, options) : planOf(document);
+  return targetKey(plan, target(plan));
+}
+
+const planOf = remembered((document: TazzelDocument) => planDocument(document));
+
+/** Equal targets look alike. */
+export const targetKey = (plan: Plan, { place, tone }: Target): string => `${keyAt(plan, place)} ${tone ?? ''}`;
