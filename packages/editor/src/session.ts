@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { chainOf, addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -143,7 +143,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       if (added) actions.selectLayer(added);
       if (change.type === 'add-chain-correction') {
         const place = findLayer(store.getState().document, change.layerId);
-        const chain = place?.layer.kind === 'element' ? place.layer.chain : [];
+        const chain = place ? chainOf(place.layer) : [];
         store.setState({ selectedLayerId: change.layerId, selectedCorrectionId: chain[chain.length - 1]?.id ?? null });
       }
       return true;
@@ -226,7 +226,7 @@ export const shownLayers = ({ document, openGroupIds }: Pick<Session, 'document'
 /** What was selected and no longer exists is let go. */
 function keptSelection(state: Session, document: TazzelDocument): Partial<Session> {
   const place = state.selectedLayerId ? findLayer(document, state.selectedLayerId) : null;
-  const chain = place?.layer.kind === 'element' ? place.layer.chain : [];
+  const chain = place ? chainOf(place.layer) : [];
   return {
     selectedLayerId: place ? state.selectedLayerId : topLayerId(document),
     selectedCorrectionId: chain.some((correction) => correction.id === state.selectedCorrectionId) ? state.selectedCorrectionId : null,

@@ -72,3 +72,58 @@ export function correct_scale_offset(r: usize, g: usize, b: usize, params: usize
     v128.store(b + at, f32x4.add(f32x4.mul(v128.load(b + at), factor), offset));
   }
 }
+
+/** Light by the distance from a centre: 7 numbers, and the places of the pixels. */
+export function correct_vignette(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize): void {
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const two = f32x4.splat(2);
+  const three = f32x4.splat(3);
+  const cx = v128.load32_splat(params);
+  const cy = v128.load32_splat(params + 4);
+  const ax = v128.load32_splat(params + 8);
+  const ay = v128.load32_splat(params + 12);
+  const begin = v128.load32_splat(params + 16);
+  const slope = v128.load32_splat(params + 20);
+  const change = v128.load32_splat(params + 24);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const dx = f32x4.mul(f32x4.sub(v128.load(xs + at), cx), ax);
+    const dy = f32x4.mul(f32x4.sub(v128.load(ys + at), cy), ay);
+    const distance = f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)));
+    const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(distance, begin), slope)));
+    const gain = f32x4.add(one, f32x4.mul(change, f32x4.mul(f32x4.mul(t, t), f32x4.sub(three, f32x4.mul(two, t)))));
+    v128.store(r + at, f32x4.mul(v128.load(r + at), gain));
+    v128.store(g + at, f32x4.mul(v128.load(g + at), gain));
+    v128.store(b + at, f32x4.mul(v128.load(b + at), gain));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function repainted(old: usize, filter: v128, direct: usize, indirect: usize, color: v128, ratio: v128, amount: v128): void {
+  const light = f32x4.mul(amount, f32x4.add(v128.load(direct), v128.load(indirect)));
+  v128.store(old, f32x4.add(v128.load(old), f32x4.mul(light, f32x4.sub(f32x4.mul(color, ratio), filter))));
+}
+
+/** Another filter under the same raw light: 6 numbers; filter, direct and indirect light beside. */
+export function correct_repaint(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize, fr: usize, fg: usize, fb: usize, dr: usize, dg: usize, db: usize, ir: usize, ig: usize, ib: usize): void {
+  const one = f32x4.splat(1);
+  const red = v128.load32_splat(params);
+  const green = v128.load32_splat(params + 4);
+  const blue = v128.load32_splat(params + 8);
+  const texture = v128.load32_splat(params + 12);
+  const inverse = v128.load32_splat(params + 16);
+  const amount = v128.load32_splat(params + 20);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const filterRed = v128.load(fr + at);
+    const filterGreen = v128.load(fg + at);
+    const filterBlue = v128.load(fb + at);
+    const luminance = f32x4.add(f32x4.add(f32x4.mul(filterRed, f32x4.splat(0.2126)), f32x4.mul(filterGreen, f32x4.splat(0.7152))), f32x4.mul(filterBlue, f32x4.splat(0.0722)));
+    const ratio = f32x4.add(one, f32x4.mul(texture, f32x4.sub(f32x4.mul(luminance, inverse), one)));
+    repainted(r + at, filterRed, dr + at, ir + at, red, ratio, amount);
+    repainted(g + at, filterGreen, dg + at, ig + at, green, ratio, amount);
+    repainted(b + at, filterBlue, db + at, ib + at, blue, ratio, amount);
+  }
+}

@@ -10,6 +10,7 @@ export * from "./pack";
 export * from "./reduce";
 export * from "./raster";
 export * from "./fill";
+export * from "./warp";
 export * from "./exr";
 export * from "./inflate";
 export * from "./piz";

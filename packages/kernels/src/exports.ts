@@ -35,6 +35,8 @@ export interface KernelExports {
   convolve_columns(dst: number, src: number, width: number, height: number, weights: number, taps: number): void;
   enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, taps: number): void;
   enlarge_columns(dst: number, src: number, width: number, height: number, taps: number): void;
+  interleave(dst: number, src: number, n: number): void;
+  warp(dst: number, src: number, fromWidth: number, fromHeight: number, width: number, height: number, a: number, b: number, c: number, d: number, e: number, f: number, stretchX: number, stretchY: number, radius: number, table: number, columns: number, rows: number, whole: boolean): void;
   generate_fill(r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number): void;
   inflate(dst: number, n: number, src: number, packed: number): number;
   exr_restore(dst: number, src: number, n: number): void;

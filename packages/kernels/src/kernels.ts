@@ -1,4 +1,4 @@
-import { type Backend, type ColorRegisters, type Coverage, correctionById, type Pixels, type PlaceRegisters, type Plane, type PlaneType, type Region, type Register, splineWeights, srgbDecode, toneCurves, type ToneCurveId, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlaneType, type Region, type Register, splineWeights, srgbDecode, toneCurves, type ToneCurveId, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, type KernelExports, toneKernel } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -187,6 +187,22 @@ export class Kernels extends Codecs implements Backend {
     this.exports.enlarge_rows(between, source, width, coarse.width, coarse.height, across);
     this.exports.enlarge_columns(out, between, width, height, down);
     return this.floats(out, width * height);
+  }
+
+  warp(planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): Float32Array {
+    const [a, b, c, d, e, f] = map;
+    const area = region.width * region.height;
+    const inside = from.width * from.height;
+    const stretch = [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
+    const room = stretch.map((by) => (2 * Math.ceil(radius * by) + 4) * 4);
+    const [source, pixels, out, weights, columns, rows] = this.areas(planes.byteLength, planes.byteLength, area * 16, table.byteLength, room[0], room[1]);
+    this.floats(source, planes.length).set(planes);
+    this.floats(weights, table.length).set(table);
+    this.exports.interleave(pixels, source, inside);
+    // Counted from the corners of the two regions.
+    const [x0, y0] = [a * region.x + b * region.y + e - from.x, c * region.x + d * region.y + f - from.y];
+    this.exports.warp(out, pixels, from.width, from.height, region.width, region.height, a, b, c, d, x0, y0, stretch[0], stretch[1], radius, weights, columns, rows, isWhole(map));
+    return this.floats(out, area * 4);
   }
 
   #writeTaps(pointer: number, start: number, count: number, first: number, by: number): void {

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { beforeDocument, dabsOf, elementDocument, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { beforeDocument, chainOf, dabsOf, elementDocument, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import type { SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -246,7 +246,7 @@ export class Viewport {
     }
     if (maskSubject.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
     const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
-    const link = layer?.kind === 'element' ? layer.chain.find((correction) => correction.id === selectedCorrectionId) : undefined;
+    const link = layer ? chainOf(layer).find((correction) => correction.id === selectedCorrectionId) : undefined;
     const use = link ? link.mask : (layer?.mask ?? null);
     const mask = use && findMask(document, use.maskId);
     return use && mask ? { mask, inverted: use.inverted } : null;

@@ -29,6 +29,21 @@ export type ParamValues<P extends ParamTable = ParamTable> = { readonly [K in ke
 /** In which numbers a correction computes; the plan converts before and after where the zone differs. `as-found` takes what is there. */
 export type Domain = 'light' | 'display' | 'as-found';
 
+/** Names of the parameters that make a colour. */
+export interface ColorParams {
+  readonly label: string;
+  readonly red: string;
+  readonly green: string;
+  readonly blue: string;
+}
+
+/** Names of the parameters that make a place. */
+export interface PointParams {
+  readonly label: string;
+  readonly x: string;
+  readonly y: string;
+}
+
 interface CorrectionBase<P extends ParamTable> {
   /** Kebab-case, never reused for something else. */
   readonly id: string;
@@ -37,6 +52,9 @@ interface CorrectionBase<P extends ParamTable> {
   readonly params: P;
   readonly domain: Domain;
   readonly zones: readonly Zone[];
+  /** Numbers that are one colour (linear light) or one place (per cent of the picture): they have a field together. */
+  readonly colors?: readonly ColorParams[];
+  readonly points?: readonly PointParams[];
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
   readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;

@@ -4,9 +4,11 @@ import { exposure } from './exposure.ts';
 import { gaussianBlur } from './gaussian-blur.ts';
 import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
+import { repaint } from './repaint.ts';
+import { vignette } from './vignette.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, invert, gaussianBlur];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, invert, repaint, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

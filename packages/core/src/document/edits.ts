@@ -8,14 +8,16 @@ import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type Source, type Stroke, type TazzelDocument } from './model.ts';
+import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Placement, type Source, type Stroke, type TazzelDocument } from './model.ts';
 import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
+import type { Fill } from '../evaluate/fill.ts';
+import { isPictureLayer, snapshotProblem } from './layers.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { mergedMaterials } from './merge-rows.ts';
 import { unsoundness } from './sound.ts';
-import { findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
+import { chainOf, findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
 
-type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null };
+type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null; fill?: Fill; layerId?: string };
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
 type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;
 
@@ -39,6 +41,8 @@ export type Edit =
   | { type: 'add-stroke'; maskId: string; index: number; stroke: Stroke }
   | { type: 'unlink-mask'; layerId: string; correctionId?: string }
   | { type: 'add-element-layer'; sourceId: string; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
+  | { type: 'add-fill-layer'; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId; fill?: Fill }
+  | { type: 'add-snapshot-layer'; layerId: string; zone: Zone; index?: number; groupId?: string }
   | { type: 'add-correction-layer'; correction: string; zone: Zone; index?: number; groupId?: string; maskId?: string }
   | { type: 'correct-material'; materialIds: readonly string[]; correction: string; zone: Zone; index?: number }
   | { type: 'mask-with-material'; materialIds: readonly string[]; layerId: string; correctionId?: string }
@@ -205,7 +209,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Unlink mask',
     apply: (document, { layerId, correctionId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const correction = place.layer.kind === 'element' ? place.layer.chain.find(({ id }) => id === correctionId) : undefined;
+      const correction = chainOf(place.layer).find(({ id }) => id === correctionId);
       const use = (correctionId === undefined ? place.layer.mask : correction?.mask) ?? refuse(`${place.layer.name} has no mask.`);
       const shared = findMask(document, use.maskId) ?? refuse(`There is no mask ${use.maskId}.`);
       const own = { ...shared, id: freshId(document, 'mask'), name: shortened(`${shared.name}, ${place.layer.name}`) };
@@ -218,8 +222,27 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Add layer',
     apply: (document, { sourceId, zone, index, groupId, blend = 'normal' }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
-      const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [] };
+      const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [], placement: null };
       return insert(document, zone, index, layer, groupId ?? null);
+    },
+  },
+  'add-fill-layer': {
+    label: 'Add fill',
+    apply: (document, { zone, index, groupId, blend = 'normal', fill }) => {
+      const { width, height } = document.size;
+      const plain: Fill = { shape: 'plain', from: [0.18, 0.18, 0.18, 1], to: [0.18, 0.18, 0.18, 0], start: [width / 2, 0], end: [width / 2, height] };
+      const layer: Layer = { id: freshId(document, 'layer'), kind: 'fill', name: 'Fill', visible: true, opacity: 1, mask: null, blend: offered(blend, zone), chain: [], fill: fill ?? plain };
+      return insert(document, zone, index, layer, groupId ?? null);
+    },
+  },
+  'add-snapshot-layer': {
+    label: 'Add snapshot',
+    apply: (document, { layerId, zone, index, groupId }) => {
+      const shown = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const layer: Layer = { id: freshId(document, 'layer'), kind: 'snapshot', name: shortened(`After ${shown.layer.name}`), visible: true, opacity: 1, mask: null, blend: 'normal', chain: [], layerId, placement: null };
+      const added = insert(document, zone, index, layer, groupId ?? null);
+      const problem = snapshotProblem(added, layer.id, layerId);
+      return problem ? refuse(`${layer.name}: ${problem}`) : added;
     },
   },
   'add-correction-layer': {
@@ -255,14 +278,21 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Change layer',
     apply: (document, { layerId, patch }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const { blend, isolated, ...common } = patch;
+      const { blend, isolated, fill, placement, layerId: shownId, ...common } = patch;
+      if (shownId !== undefined) {
+        const problem = snapshotProblem(document, layerId, shownId);
+        if (problem) refuse(`${place.layer.name}: ${problem}`);
+      }
       const checked = { ...common, ...(common.opacity === undefined ? {} : { opacity: unit(common.opacity) }), ...(common.name === undefined ? {} : { name: named(common.name, 'a layer') }) };
       if (checked.mask && !findMask(document, checked.mask.maskId)) refuse(`There is no mask ${checked.mask.maskId}.`);
       return patchLayer(document, layerId, (layer) => {
         const mode = blend === undefined ? {} : { blend: offered(blend, place.zone) };
         if (layer.kind === 'group') return { ...layer, ...checked, ...mode, ...(isolated === undefined ? {} : { isolated }) };
         if (isolated !== undefined) refuse('Only a group can be isolated.');
-        if (layer.kind === 'element') return { ...layer, ...checked, ...mode };
+        const own = { ...(fill === undefined ? {} : { fill }), ...(placement === undefined ? {} : { placement }), ...(shownId === undefined ? {} : { layerId: shownId }) };
+        const stranger = Object.keys(own).find((field) => !(field in layer));
+        if (stranger) refuse(`${layer.name} has no ${stranger === 'layerId' ? 'layer that it shows' : stranger}.`);
+        if (isPictureLayer(layer)) return { ...layer, ...checked, ...mode, ...own };
         if (blend !== undefined) refuse('A correction has no blend mode; its opacity and mask say how much of it is seen.');
         return { ...layer, ...checked };
       });
@@ -277,7 +307,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const copyOf = (layer: Layer): Layer => {
         const id = nextLayer();
         if (layer.kind === 'group') return { ...layer, id, layers: layer.layers.map(copyOf) };
-        return layer.kind === 'element' ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
+        return isPictureLayer(layer) ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
       };
       return insert(document, place.zone, place.index + 1, { ...copyOf(place.layer), name: shortened(`${place.layer.name} copy`) }, place.groupIds.at(-1) ?? null);
     },
@@ -339,7 +369,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const place = findLayer(document, layerId);
       if (place) fitting(declared, place.zone);
       const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, params: defaultsOf(declared), visible: true, opacity: 1, mask: null };
-      return patchElement(document, layerId, (layer) => ({ ...layer, chain: [...layer.chain, added] }));
+      return patchPicture(document, layerId, (layer) => ({ ...layer, chain: [...layer.chain, added] }));
     },
   },
   'set-chain-correction': {
@@ -353,7 +383,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   'move-chain-correction': {
     label: 'Move correction',
     apply: (document, { layerId, correctionId, index }) =>
-      patchElement(document, layerId, (layer) => {
+      patchPicture(document, layerId, (layer) => {
         const moved = layer.chain.find((correction) => correction.id === correctionId) ?? refuse(`There is no correction ${correctionId}.`);
         const rest = layer.chain.filter((correction) => correction !== moved);
         return { ...layer, chain: rest.toSpliced(Math.max(0, index), 0, moved) };
@@ -362,7 +392,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   'remove-chain-correction': {
     label: 'Remove correction',
     apply: (document, { layerId, correctionId }) =>
-      patchElement(document, layerId, (layer) => {
+      patchPicture(document, layerId, (layer) => {
         if (!layer.chain.some((correction) => correction.id === correctionId)) refuse(`There is no correction ${correctionId}.`);
         return { ...layer, chain: layer.chain.filter((correction) => correction.id !== correctionId) };
       }),
@@ -456,17 +486,17 @@ function carried(layer: Layer, zone: Zone): Layer {
     return layer;
   }
   // What ends at white would cut the light of the layer.
-  if (layer.kind === 'element') working(layer.chain, zone);
+  working(chainOf(layer), zone);
   // A mode that means nothing on light becomes its nearest physical one: adding for screen, covering for the rest.
   const blend = blendMode(layer.blend)[zone] === null ? (layer.blend === 'screen' ? 'add' : 'normal') : layer.blend;
   return layer.kind === 'group' ? { ...layer, blend, layers: layer.layers.map((inside) => carried(inside, zone)) } : { ...layer, blend };
 }
 
-const patchElement = (document: TazzelDocument, layerId: string, change: (layer: ElementLayer) => ElementLayer) =>
-  patchLayer(document, layerId, (layer) => (layer.kind === 'element' ? change(layer) : refuse(`${layer.name} has no chain of its own.`)));
+const patchPicture = (document: TazzelDocument, layerId: string, change: (layer: PictureLayer) => PictureLayer) =>
+  patchLayer(document, layerId, (layer) => (isPictureLayer(layer) ? change(layer) : refuse(`${layer.name} has no chain of its own.`)));
 
 const patchChain = (document: TazzelDocument, layerId: string, correctionId: string, change: (correction: ChainCorrection) => ChainCorrection) =>
-  patchElement(document, layerId, (layer) => {
+  patchPicture(document, layerId, (layer) => {
     const index = layer.chain.findIndex((correction) => correction.id === correctionId);
     if (index < 0) refuse(`There is no correction ${correctionId} in ${layer.name}.`);
     return { ...layer, chain: layer.chain.with(index, change(layer.chain[index])) };

@@ -7,6 +7,8 @@ import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
+import type { Fill } from '../evaluate/fill.ts';
+import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
 import { shortened } from './limits.ts';
 
@@ -201,13 +203,44 @@ interface LayerBase {
   readonly mask: MaskUse | null;
 }
 
-/** A picture in the stack. */
-export interface ElementLayer extends LayerBase {
-  readonly kind: 'element';
-  readonly sourceId: string;
+/** Where a layer lies: scaled, then turned (clockwise) around the middle of its own picture, then moved. A negative scale mirrors. */
+export interface Placement {
+  /** Pixels of the full picture. */
+  readonly offsetX: number;
+  readonly offsetY: number;
+  readonly scaleX: number;
+  readonly scaleY: number;
+  readonly rotationDegrees: number;
+  readonly filter: FilterId;
+}
+
+/** What all layers with a picture of their own have. */
+interface PictureBase extends LayerBase {
   readonly blend: BlendModeId;
   readonly chain: readonly ChainCorrection[];
 }
+
+/** An element in the stack. */
+export interface ElementLayer extends PictureBase {
+  readonly kind: 'element';
+  readonly sourceId: string;
+  readonly placement: Placement | null;
+}
+
+/** One colour, or a ramp. */
+export interface FillLayer extends PictureBase {
+  readonly kind: 'fill';
+  readonly fill: Fill;
+}
+
+/** The picture as it is after a layer below, live. */
+export interface SnapshotLayer extends PictureBase {
+  readonly kind: 'snapshot';
+  readonly layerId: string;
+  readonly placement: Placement | null;
+}
+
+export type PictureLayer = ElementLayer | FillLayer | SnapshotLayer;
 
 /** A correction of everything below it. */
 export interface CorrectionLayer extends LayerBase {
@@ -226,7 +259,7 @@ export interface GroupLayer extends LayerBase {
   readonly layers: readonly Layer[];
 }
 
-export type Layer = ElementLayer | CorrectionLayer | GroupLayer;
+export type Layer = PictureLayer | CorrectionLayer | GroupLayer;
 /** Groups inside groups, at most. */
 export const MAX_GROUP_DEPTH = 4;
 

@@ -10,6 +10,7 @@ import { CoreError } from '../errors.ts';
 import { maskTerms, termSpec } from '../masks/registry.ts';
 import { TONE_CURVES } from '../color/tone-curves.ts';
 import type { Size } from '../raster/region.ts';
+import { pictureKinds } from './layers.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, MATERIAL_ORIGINS, type Source, SUM_USES } from './model.ts';
 
@@ -76,13 +77,13 @@ const layerSchemas = Object.fromEntries(
   (['scene', 'picture'] as const).map((zone) => [
     zone,
     {
-      element: yup.object({ ...layerFields, kind: text().oneOf(['element']), sourceId: id(), blend: modes(zone), chain: yup.array(chainCorrection).strict().defined().max(LIMITS.chain) }).noUnknown().strict(),
+      ...Object.fromEntries(Object.entries(pictureKinds).map(([kind, { schema }]) => [kind, yup.object({ ...layerFields, ...schema, kind: text().oneOf([kind]), blend: modes(zone), chain: yup.array(chainCorrection).strict().defined().max(LIMITS.chain) }).noUnknown().strict()])),
       correction: correctionLayer,
       group: yup.object({ ...layerFields, kind: text().oneOf(['group']), isolated: flag(), blend: modes(zone) }).noUnknown().strict(),
     },
   ]),
 ) as unknown as Record<Zone, Record<Layer['kind'], yup.Schema>>;
-export const layerSchema = (zone: Zone, layer: { readonly kind?: unknown } | null): yup.Schema => layerSchemas[zone][layer?.kind === 'correction' || layer?.kind === 'group' ? layer.kind : 'element'];
+export const layerSchema = (zone: Zone, layer: { readonly kind?: unknown } | null): yup.Schema => layerSchemas[zone][typeof layer?.kind === 'string' && Object.hasOwn(layerSchemas[zone], layer.kind) ? (layer.kind as Layer['kind']) : 'element'];
 
 export const sourceSchema = size({
   id: id(),

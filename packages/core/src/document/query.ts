@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
+import { type BuildUp, type ChainCorrection, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
 import { remembered } from '../remembered.ts';
 
 export interface LayerPlace {
@@ -11,6 +11,12 @@ export interface LayerPlace {
   /** The groups around it, outermost first. */
   readonly groupIds: readonly string[];
 }
+
+/** The corrections of a layer alone. */
+export const chainOf = (layer: Layer): readonly ChainCorrection[] => ('chain' in layer ? layer.chain : []);
+
+/** Every reference of a layer to a mask, its chain's included. */
+export const masksOf = (layer: Layer): readonly MaskUse[] => [layer.mask, ...chainOf(layer).map(({ mask }) => mask)].filter((use) => use !== null);
 
 const placesIn = remembered((buildUp: BuildUp): readonly LayerPlace[] => (['scene', 'picture'] as const).flatMap((zone) => placesOf(buildUp[zone], zone, [])));
 const placeById = remembered((buildUp: BuildUp) => firstById(placesIn(buildUp), ({ layer }) => layer.id));
@@ -76,11 +82,7 @@ export const depthSource = (document: TazzelDocument): Source | null =>
 
 /** Every use of a mask by layers and corrections, so that the shelf can say by how many it is used. */
 export function maskUses(document: TazzelDocument): MaskUse[] {
-  return layersInOrder(document).flatMap(({ layer }) => {
-    const own = layer.mask ? [layer.mask] : [];
-    const inChain = layer.kind === 'element' ? layer.chain.flatMap((correction) => (correction.mask ? [correction.mask] : [])) : [];
-    return [...own, ...inChain];
-  });
+  return layersInOrder(document).flatMap(({ layer }) => masksOf(layer));
 }
 
 /** How many layers, corrections and other masks use a mask. */
@@ -98,7 +100,7 @@ const masksByMaterial = remembered((masks: readonly Mask[]): ReadonlyMap<string,
 export const layersOn = (document: TazzelDocument, materialId: string): Layer[] => {
   const masks = masksByMaterial(document.masks).get(materialId);
   if (!masks) return [];
-  return layersInOrder(document).map(({ layer }) => layer).filter((layer) => (layer.mask && masks.has(layer.mask.maskId)) || (layer.kind === 'element' && layer.chain.some(({ mask }) => mask && masks.has(mask.maskId))));
+  return layersInOrder(document).map(({ layer }) => layer).filter((layer) => masksOf(layer).some(({ maskId }) => masks.has(maskId)));
 };
 
 type IdPrefix = 'layer' | 'mask' | 'correction' | 'source' | 'material';
@@ -108,7 +110,7 @@ const highestIn = (ids: readonly string[], prefix: IdPrefix) =>
   ids.reduce((highest, id) => (id.startsWith(`${prefix}-`) && id.length < prefix.length + 17 ? Math.max(highest, Number.parseInt(id.slice(prefix.length + 1), 10) || 0) : highest), 0);
 
 const idsIn = remembered((list: readonly { readonly id: string }[]) => list.map(({ id }) => id));
-const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({ layer }) => [layer.id, ...(layer.kind === 'element' ? layer.chain.map((correction) => correction.id) : [])]));
+const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({ layer }) => [layer.id, ...chainOf(layer).map((correction) => correction.id)]));
 
 /** The highest number that an id with a prefix has anywhere in the document. */
 const highestId = (document: TazzelDocument, prefix: IdPrefix): number =>
@@ -129,13 +131,13 @@ export function beforeDocument(document: TazzelDocument): TazzelDocument {
   const isBeauty = ({ layer }: LayerPlace) => layer.kind === 'element' && findSource(document, layer.sourceId)?.role.endsWith('beauty');
   const base = elements.find(isBeauty) ?? elements[0];
   if (base?.layer.kind !== 'element') return { ...document, buildUp: { scene: [], picture: [] } };
-  const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [] };
+  const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };
 }
 
 /** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are. */
 export function elementDocument(document: TazzelDocument, source: Source): TazzelDocument {
-  const layer: Layer = { id: 'element', kind: 'element', name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], sourceId: source.id };
+  const layer: Layer = { id: 'element', kind: 'element', name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], sourceId: source.id, placement: null };
   const zone: Zone = source.encoding === 'linear' ? 'scene' : 'picture';
   return { ...document, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
 }

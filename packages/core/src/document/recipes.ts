@@ -134,7 +134,7 @@ class Builder {
       return null;
     }
     const chain = entry.chain.map((correction): ChainCorrection => ({ ...correction, id: this.#nextCorrection(), visible: true, opacity: 1, mask: null }));
-    return { id: this.#nextLayer(), kind: 'element', ...this.#seen(entry), sourceId: source.id, blend: entry.blend, chain };
+    return { id: this.#nextLayer(), kind: 'element', ...this.#seen(entry), sourceId: source.id, blend: entry.blend, chain, placement: null };
   }
 
   #source({ roles, element: wanted }: RecipeElement): Source | null {
@@ -169,7 +169,7 @@ class Builder {
   }
 
   element(source: Source, blend: BlendModeId, more: Partial<Layer> = {}): Layer {
-    return { id: this.#nextLayer(), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], ...more } as Layer;
+    return { id: this.#nextLayer(), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], placement: null, ...more } as Layer;
   }
 
   group(name: string, isolated: boolean, layers: readonly Layer[]): GroupLayer {
@@ -240,8 +240,9 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
       const base = { name: layer.name, visible: layer.visible, opacity: layer.opacity, mask: maskOf(layer.mask) };
       if (layer.kind === 'group') return [{ ...base, kind: 'group', isolated: layer.isolated, blend: layer.blend, layers: entries(layer.layers) }];
       if (layer.kind === 'correction') return [{ ...base, kind: 'correction', correction: layer.correction }];
-      const source = findSource(document, layer.sourceId);
-      if (!source) return [];
+      // A recipe is made for other elements: fills and snapshots belong to this picture.
+      const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
+      if (!source || layer.kind !== 'element') return [];
       return [{ ...base, kind: 'element', roles: [source.role], element: source.name, blend: layer.blend, chain: layer.chain.filter((link) => link.visible).map(({ type, params }) => ({ type, params })), lack: null }];
     });
   const { scene, picture } = document.buildUp;

@@ -7,7 +7,9 @@ import type { Zone } from '../color/zones.ts';
 import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
+import { faultOf, isPictureLayer, pictureKinds } from './layers.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
+import { chainOf } from './query.ts';
 import { chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
 
 export interface ReadDocument {
@@ -92,14 +94,18 @@ export function readDocument(json: unknown): ReadDocument {
   const layers = (value: unknown, zone: Zone, depth: number): Layer[] => {
     const inside = new Map<string, unknown>();
     const heads = !Array.isArray(value) ? value : value.map((item) => {
-      if (item?.kind === 'element' && Array.isArray(item.chain)) return { ...item, chain: readable(item.chain, String(item.name)) };
+      // Layers were not placed before they could be.
+      if (Array.isArray(item?.chain)) return { ...(pictureKinds[item.kind as PictureLayer['kind']]?.isPlaced ? { placement: null } : {}), ...item, chain: readable(item.chain, String(item.name)) };
       if (item?.kind !== 'group' || typeof item.id !== 'string') return item;
       const { layers: members, ...head } = item;
       inside.set(item.id, members);
       return head;
     });
     return list<Layer>(heads, (item) => layerSchema(zone, item), 'layer', LIMITS.layers)
-      .filter((layer) => layer.kind !== 'element' || keep(sourceIds.has(layer.sourceId), `The layer “${layer.name}” was left out: its element is missing.`))
+      .filter((layer) => {
+        const fault = isPictureLayer(layer) ? faultOf({ sources }, layer) : null;
+        return keep(fault === null, `The layer “${layer.name}” was left out: ${fault}.`);
+      })
       .filter((layer) => layer.kind !== 'group' || keep(depth < MAX_GROUP_DEPTH, `The group “${layer.name}” was left out: groups lie at most ${MAX_GROUP_DEPTH} deep.`))
       .map((layer) => withoutLostMasks(layer.kind === 'group' ? ({ ...layer, layers: layers(inside.get(layer.id), zone, depth + 1) } as GroupLayer) : layer));
   };
@@ -122,7 +128,7 @@ export function readDocument(json: unknown): ReadDocument {
     const known = (use: { mask: Layer['mask'] }) => use.mask === null || maskIds.has(use.mask.maskId);
     const fixed = known(layer) ? layer : { ...layer, visible: false, mask: null };
     if (fixed !== layer) problems.push(`The layer “${layer.name}” was switched off: its mask is missing.`);
-    if (fixed.kind !== 'element') return fixed;
+    if (!isPictureLayer(fixed)) return fixed;
     if (fixed.chain.every(known)) return fixed;
     for (const { type } of fixed.chain.filter((link) => !known(link))) problems.push(`${correctionLabel(type)} in the layer “${layer.name}” was switched off: its mask is missing.`);
     return { ...fixed, chain: fixed.chain.map((c) => (known(c) ? c : { ...c, visible: false, mask: null })) };
@@ -138,7 +144,7 @@ export function readDocument(json: unknown): ReadDocument {
 function strangersIn(layers: readonly Layer[]): string[] {
   return layers.flatMap((layer): string[] => {
     if (layer.kind === 'group') return strangersIn(layer.layers);
-    const types = layer.kind === 'correction' ? [layer.correction.type] : layer.chain.map(({ type }) => type);
+    const types = layer.kind === 'correction' ? [layer.correction.type] : chainOf(layer).map(({ type }) => type);
     return types.filter((type) => !isCorrectionId(type)).map((type) => `The layer “${layer.name}” holds a correction that this version does not know (${shortened(type, 40)}). It stays, and does nothing.`);
   });
 }

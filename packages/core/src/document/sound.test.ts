@@ -46,6 +46,8 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'add-stroke', maskId: 'mask-2', index: paintAt, stroke },
   { type: 'unlink-mask', layerId: 'layer-3' },
   { type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', index: 0, groupId: 'layer-4', blend: 'add' },
+  { type: 'add-fill-layer', zone: 'picture', blend: 'multiply', fill: { shape: 'linear', from: [0.1, 2, 0, 1], to: [0, 0, 0, 0], start: [0, 0], end: [5, 5] } },
+  { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'picture' },
   { type: 'add-correction-layer', correction: 'exposure', zone: 'picture', index: 1, maskId: 'mask-1' },
   { type: 'correct-material', materialIds: ['material-2'], correction: 'invert', zone: 'picture', index: 0 },
   { type: 'mask-with-material', materialIds: ['material-2'], layerId: 'layer-2', correctionId: 'correction-1' },

@@ -6,7 +6,8 @@ import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from './model.ts';
 import { frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, termSchema } from './parts.ts';
-import { findMask, findSource } from './query.ts';
+import { findMask, findSource, masksOf, chainOf } from './query.ts';
+import { faultOf, isPictureLayer } from './layers.ts';
 
 /** Lists whose items fit and have ids of their own. */
 const soundLists = new WeakSet<object>();
@@ -69,13 +70,13 @@ function maskProblem(mask: Mask): string | null {
 
 function buildUpProblem(document: TazzelDocument): string | null {
   const ids = new Set<string>();
-  const isLost = (use: MaskUse | null) => use !== null && findMask(document, use.maskId) === null;
+  const isLost = ({ maskId }: MaskUse) => findMask(document, maskId) === null;
   const walk = (layers: readonly Layer[], zone: Zone, depth: number): string | null => {
     if (!Array.isArray(layers)) return 'The list of layers is missing.';
     for (const layer of layers as readonly Layer[]) {
       const problem = layerProblem(document, layer, zone, depth) ?? (ids.has(layer.id) ? `its id ${layer.id} occurs twice` : null);
       if (problem) return `${titled('layer', layer?.name)}: ${problem}.`;
-      if (isLost(layer.mask) || (layer.kind === 'element' && layer.chain.some(({ mask }) => isLost(mask)))) return `${titled('layer', layer.name)}: its mask is missing.`;
+      if (masksOf(layer).some(isLost)) return `${titled('layer', layer.name)}: its mask is missing.`;
       ids.add(layer.id);
       if (ids.size > LIMITS.layers) return `A document holds at most ${LIMITS.layers} layers.`;
       const inside = layer.kind === 'group' ? walk(layer.layers, zone, depth + 1) : null;
@@ -93,9 +94,9 @@ function layerProblem(document: TazzelDocument, layer: Layer, zone: Zone, depth:
   if (layer?.kind !== 'group') {
     const problem = misfit(schema, layer);
     if (problem) return problem;
-    if (layer.kind === 'element' && findSource(document, layer.sourceId) === null) return 'its element is missing';
+    const fault = isPictureLayer(layer) ? faultOf(document, layer) : null;
     // Two corrections of one chain would be changed together.
-    return layer.kind === 'element' && new Set(layer.chain.map(({ id }) => id)).size !== layer.chain.length ? 'two of its corrections share an id' : null;
+    return fault ?? (new Set(chainOf(layer).map(({ id }) => id)).size !== chainOf(layer).length ? 'two of its corrections share an id' : null);
   }
   if (depth >= MAX_GROUP_DEPTH) return `groups lie at most ${MAX_GROUP_DEPTH} deep`;
   if (soundGroups[zone].has(layer)) return null;

@@ -4,6 +4,7 @@
  */
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Zone } from '../color/zones.ts';
+import type { AffineMap } from './steps.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 
@@ -57,4 +58,9 @@ export interface Backend {
   convolve(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array;
   /** Through cubic B-splines: `from` covers `coarse`, `by` halvings smaller than `region`. The same holds of the result. */
   enlarge(from: Float32Array, coarse: Region, region: Region, by: number): Float32Array;
+  /**
+   * Four planes that cover `from` to four planes of `region`, by a map from its pixels to those of `from`, with centres at a half. What lies beyond is
+   * transparent; alpha stays within 0…1. Whole shifts and mirrorings take pixels as they are. The same holds of the result.
+   */
+  warp(planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): Float32Array;
 }

@@ -4,7 +4,7 @@ import type { PixelPlace } from '../corrections/define.ts';
 export const FILL_SHAPES = ['plain', 'linear', 'radial'] as const;
 export type FillShape = (typeof FILL_SHAPES)[number];
 
-/** Straight colour and alpha, in the numbers of the zone that the layer stands in. */
+/** Light (linear, straight) and alpha. */
 export type FillColor = readonly [red: number, green: number, blue: number, alpha: number];
 
 export interface Fill {

@@ -8,7 +8,7 @@ import { digest } from './key.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
-import { keyAt, type Place, type Plan, type Step } from './steps.ts';
+import { type AffineMap, type GaussianNode, keyAt, type Place, type Plan, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -44,18 +44,14 @@ type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean;
 export function graphFor(plan: Plan, level: number, { place, tone, focus }: Target): Graph {
   const drafts: Draft[] = [];
   const made = new Map<string, number>();
-  const pictureAt = (at: number) => {
-    const { width, height } = sizeAtLevel(plan.size, at);
-    // Two pixels more, so that what is seen of the edge from outside is part of a reduced picture.
-    return at === level ? { x: 0, y: 0, width, height } : { x: -2, y: -2, width: width + 4, height: height + 4 };
-  };
-  const add = (key: string, at: number, planes: number, work: Work): number => {
+  const whole: Region = { x: 0, y: 0, ...sizeAtLevel(plan.size, level) };
+  const add = (key: string, at: number, planes: number, work: Work, domain: Region = whole): number => {
     const known = made.get(key);
     if (known !== undefined) return known;
-    drafts.push({ key, level: at, domain: pictureAt(at), planes, work, readers: 0, isReadAcross: false, mustKeep: work.kind === 'reduce' });
+    drafts.push({ key, level: at, domain, planes, work, readers: 0, isReadAcross: false, mustKeep: work.kind === 'reduce' });
     for (const input of kindOf(work).inputs(work as never)) {
       drafts[input].readers++;
-      if (work.kind === 'convolve') drafts[input].isReadAcross = true;
+      if (work.kind === 'convolve' || work.kind === 'warp') drafts[input].isReadAcross = true;
     }
     made.set(key, drafts.length - 1);
     return drafts.length - 1;
@@ -69,25 +65,43 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
     const cut = focus?.node === node && focus.steps > 0 && focus.steps < upto ? focus.steps : 0;
     const base = cut > 0 ? points(node, cut) : planned.base === null ? null : pictureOf(planned.base);
     const steps = planned.steps.slice(cut, upto);
-    return add(named(planned.keys[upto]), level, 4, pointsWork(base, steps, planned.keys.slice(cut, upto + 1), pictureOf));
+    const made = add(named(planned.keys[upto]), level, 4, pointsWork(base, steps, planned.keys.slice(cut, upto + 1), pictureOf), planned.domain ? atLevel(planned.domain, level) : whole);
+    if (upto === planned.steps.length && plan.shared.includes(node)) drafts[made].mustKeep = true;
+    return made;
+  };
+  /** Half or a quarter of the size, again and again. */
+  const reduced = (from: number, key: string, coarser: number): number => {
+    let at = from;
+    for (let done = 0; done < coarser; ) {
+      const by = Math.min(2, coarser - done) as 1 | 2;
+      done += by;
+      at = add(named(key, 'reduced', done), level + done, drafts[from].planes, { kind: 'reduce', input: at, by }, coarserDomain(drafts[from].domain, done));
+    }
+    return at;
   };
   const pictureOf = (node: number): number => {
     const planned = plan.nodes[node];
     if (planned.kind === 'points') return points(node, planned.steps.length);
-    const { key, within } = planned;
     const input = pictureOf(planned.input);
-    const { coarser, sigmaPx } = gaussianPhases(planned.sigmaPx / 2 ** level);
+    return planned.kind === 'warp' ? warped(planned, input) : blurred(planned, input);
+  };
+  const blurred = ({ key, within, sigmaPx: fullSigmaPx }: GaussianNode, input: number): number => {
+    const { coarser, sigmaPx } = gaussianPhases(fullSigmaPx / 2 ** level);
     if (sigmaPx === 0) return input;
     const planes = within ? 5 : 4;
-    let from = within ? add(named(key, 'confined'), level, planes, { kind: 'confine', input, mask: within }) : input;
-    for (let done = 0; done < coarser; ) {
-      const by = Math.min(2, coarser - done) as 1 | 2;
-      done += by;
-      from = add(named(key, 'reduced', done), level + done, planes, { kind: 'reduce', input: from, by });
-    }
-    from = add(named(key, 'convolved'), level + coarser, planes, { kind: 'convolve', input: from, sigmaPx });
-    if (coarser > 0) from = add(named(key, 'enlarged'), level, planes, { kind: 'enlarge', input: from, by: coarser });
-    return within ? add(named(key), level, 4, { kind: 'release', input: from }) : from;
+    const { domain } = drafts[input];
+    const begun = within ? add(named(key, 'confined'), level, planes, { kind: 'confine', input, mask: within }, domain) : input;
+    const small = reduced(begun, key, coarser);
+    let made = add(named(key, 'convolved'), level + coarser, planes, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
+    if (coarser > 0) made = add(named(key, 'enlarged'), level, planes, { kind: 'enlarge', input: made, by: coarser }, domain);
+    return within ? add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain) : made;
+  };
+  const warped = ({ key, map, filter }: WarpNode, input: number): number => {
+    // What is drawn at less than half its size is read from a reduced picture.
+    const shrinking = Math.min(Math.hypot(map[0], map[2]), Math.hypot(map[1], map[3]));
+    const coarser = Math.max(0, Math.floor(Math.log2(shrinking) + 1e-9));
+    const from = reduced(input, key, coarser);
+    return add(named(key), level, 4, { kind: 'warp', input: from, map: mapBetween(map, level, coarser), filter, size: drafts[from].domain });
   };
 
   const top = points(place.node, place.steps);
@@ -97,6 +111,26 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   const root = tone === null && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ''], pictureOf));
   const pictures = drafts.map(({ readers, isReadAcross, mustKeep, ...picture }, i): Picture => ({ ...picture, isKept: i !== root && (mustKeep || isReadAcross || (readers > 1 && (picture.work.kind === 'points' || picture.work.kind === 'convolve'))) }));
   return { level, pictures, root };
+}
+
+/** A region of the full picture at a level: every pixel that has a part in it. */
+function atLevel({ x, y, width, height }: Region, level: number): Region {
+  // As sources lie at that level: see engine's source store.
+  const scale = 2 ** level;
+  return { x: Math.floor(x / scale), y: Math.floor(y / scale), ...sizeAtLevel({ width, height }, level) };
+}
+
+/** Two pixels more around a reduced picture, so that what is seen of its edge from outside is part of it. */
+function coarserDomain({ x, y, width, height }: Region, by: number): Region {
+  const scale = 2 ** by;
+  const [left, top] = [Math.floor(x / scale), Math.floor(y / scale)];
+  return { x: left - 2, y: top - 2, width: Math.ceil((x + width) / scale) - left + 4, height: Math.ceil((y + height) / scale) - top + 4 };
+}
+
+/** The same map from pixels of one level to pixels of a coarser one. Centres of pixels lie at a half. */
+function mapBetween([a, b, c, d, e, f]: AffineMap, level: number, coarser: number): AffineMap {
+  const to = 2 ** coarser;
+  return [a / to, b / to, c / to, d / to, e / 2 ** level / to, f / 2 ** level / to];
 }
 
 function pointsWork(base: number | null, steps: readonly Step[], keys: readonly string[], pictureOf: (node: number) => number): Work {

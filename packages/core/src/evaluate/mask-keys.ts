@@ -1,5 +1,5 @@
 /** Keys of masks, and of the pictures that masks read. */
-import { findMask, findSource, layersInOrder, endOfLayer } from '../document/query.ts';
+import { findMask, findSource, layersInOrder, endOfLayer, masksOf } from '../document/query.ts';
 import { sourceIdentity } from '../document/identity.ts';
 import type { Mask, TazzelDocument } from '../document/model.ts';
 import { pictureCircles } from '../masks/circles.ts';
@@ -49,7 +49,7 @@ function innerMasks(document: TazzelDocument, mask: Mask): Mask[] {
 function masksUpTo(document: TazzelDocument, layerId: string): ReadonlySet<string> {
   const found = new Set<string>();
   for (const { layer } of layersInOrder(document).slice(0, endOfLayer(document, layerId) + 1)) {
-    for (const use of [layer.mask, ...(layer.kind === 'element' ? layer.chain.map((link) => link.mask) : [])]) if (use?.enabled) found.add(use.maskId);
+    for (const use of masksOf(layer)) if (use.enabled) found.add(use.maskId);
   }
   return found;
 }

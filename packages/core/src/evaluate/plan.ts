@@ -8,14 +8,18 @@
 import { completeParams, type Domain, type NeighbourhoodCorrection, type ParamTable, type ParamValues, type PointCorrection } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import type { CorrectionLayer, CorrectionUse, ElementLayer, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../document/model.ts';
+import { srgbEncode } from '../color/srgb.ts';
+import { placementOf, problemOf } from '../document/layers.ts';
+import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../document/model.ts';
 import { sourceIdentity } from '../document/identity.ts';
 import { findMask, findSource } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
 import { remembered } from '../remembered.ts';
+import type { Region } from '../raster/region.ts';
+import { type FillColor, prepareFill } from './fill.ts';
 import { digest } from './key.ts';
 import { keyOfMask } from './mask-keys.ts';
-import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlanNode, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction, type Step } from './steps.ts';
+import { type AffineMap, keyAt, type LayerStep, type Origin, type Place, type Plan, type PlanNode, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction, type Step } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -69,9 +73,25 @@ const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, P
 interface Run {
   node: number;
   base: number | null;
+  domain: Region | null;
   steps: Step[];
   keys: string[];
 }
+
+/** The pixels of a layer before anything is done to them. */
+interface Beginning {
+  readonly from: Origin;
+  readonly domain: Domain;
+  /** They are picture values from 0 to 1. */
+  readonly bounded: boolean;
+  readonly scale: SpanAction | null;
+  /** Where there are any, in pixels of the full picture; null for all of it. */
+  readonly domainRegion: Region | null;
+}
+
+/** Below this share of its size a layer is not there any more. */
+const LEAST_SCALE = 1e-3;
+const isUnplaced = ({ offsetX, offsetY, scaleX, scaleY, rotationDegrees }: Placement) => offsetX === 0 && offsetY === 0 && scaleX === 1 && scaleY === 1 && rotationDegrees % 360 === 0;
 
 /** Where in the build-up a list of layers stands. */
 interface Among {
@@ -92,14 +112,22 @@ class Planner {
   readonly #sources = new Set<string>();
   readonly #problems = new Set<string>();
   readonly #emptyKey: string;
-  #light: Place | null = null;
+  readonly #snapshots = new Map<string, number>();
+  /** Nodes that others read as well as the picture itself. */
+  readonly #shared = new Set<number>();
   #isDone = false;
+  /** What is planned is the picture itself, not one that a layer shows. */
+  #isMain = true;
+  #upto: string | undefined;
+  #only: string | undefined;
 
   constructor(
     readonly document: TazzelDocument,
     readonly options: PlanOptions,
   ) {
     this.#emptyKey = digest(`${document.size.width}×${document.size.height}`);
+    this.#upto = options.upto;
+    this.#only = options.only;
   }
 
   plan(): Plan {
@@ -108,7 +136,7 @@ class Planner {
     this.#layers(scene, { run, zone: 'scene', start: null, all: false, isTop: true });
     let light: Place | null = null;
     const tone = () => {
-      light = placeOf(run);
+      light ??= placeOf(run);
       this.#push(run, { kind: 'tone', curve: this.document.tone.curve });
     };
     if (!this.#isDone && picture.length > 0) {
@@ -116,19 +144,18 @@ class Planner {
       this.#layers(picture, { run, zone: 'picture', start: null, all: false, isTop: true });
     }
     if (light === null) tone();
-    this.#light = light;
-    return { size: this.document.size, nodes: this.#nodes, light: this.#light as unknown as Place, result: placeOf(run), before: this.#before, after: this.#after, masks: this.#masks, sources: [...this.#sources], problems: [...this.#problems] };
+    return { size: this.document.size, nodes: this.#nodes, light: light as unknown as Place, shared: [...this.#shared], result: placeOf(run), before: this.#before, after: this.#after, masks: this.#masks, sources: [...this.#sources], problems: [...this.#problems] };
   }
 
-  #begin(base: number | null, key: string): Run {
-    const run: Run = { node: -1, base: null, steps: [], keys: [] };
+  #begin(base: number | null, key: string, domain: Region | null = null): Run {
+    const run: Run = { node: -1, base: null, domain, steps: [], keys: [] };
     this.#restart(run, base, key);
     return run;
   }
 
   #restart(run: Run, base: number | null, key: string): void {
     Object.assign(run, { node: this.#nodes.length, base, steps: [], keys: [key] });
-    this.#nodes.push({ kind: 'points', base, steps: run.steps, keys: run.keys });
+    this.#nodes.push({ kind: 'points', base, domain: run.domain, steps: run.steps, keys: run.keys });
   }
 
   /** What the run has made so far, as a picture that others may read; it goes on from there. */
@@ -210,16 +237,68 @@ class Planner {
     return this.#nodes.length - 1;
   }
 
-  /** Pixels on their way from where they are stored to where they are blended. */
-  #layerPicture(layer: ElementLayer, source: Source, zone: Zone): Pick<LayerStep, 'from' | 'load' | 'actions'> {
+  /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
+  #origin(layer: PictureLayer, zone: Zone): Beginning | null {
+    const zoneDomain = zone === 'scene' ? 'light' : 'display';
+    if (layer.kind === 'fill') {
+      const encoded = (color: FillColor): FillColor => (zone === 'scene' ? color : [srgbEncode(color[0]), srgbEncode(color[1]), srgbEncode(color[2]), color[3]]);
+      const { from, to } = layer.fill;
+      return { from: { kind: 'fill', prepared: prepareFill({ ...layer.fill, from: encoded(from), to: encoded(to) }), fill: layer.fill }, domain: zoneDomain, bounded: zone === 'picture', scale: null, domainRegion: null };
+    }
+    const problem = problemOf(this.document, layer);
+    if (problem) {
+      this.#problems.add(`${layer.name}: ${problem}`);
+      return null;
+    }
+    if (layer.kind === 'snapshot') {
+      const node = this.#pictureAfter(layer.layerId, zone);
+      return { from: { kind: 'picture', node }, domain: zoneDomain, bounded: zone === 'picture', scale: null, domainRegion: null };
+    }
+    const source = findSource(this.document, layer.sourceId);
+    if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
+    if (this.options.missing?.has(source.id)) return null;
     this.#sources.add(source.id);
-    let from: Origin = { kind: 'source', sourceId: source.id };
+    const { scale, offset, encoding, x, y } = source;
+    const { width, height } = source.fit ?? source;
+    return {
+      from: { kind: 'source', sourceId: source.id },
+      domain: encoding === 'data' ? zoneDomain : encoding === 'linear' ? 'light' : 'display',
+      // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
+      bounded: encoding === 'display' && scale === 1 && offset === 0,
+      scale: scale !== 1 || offset !== 0 ? { kind: 'scale', scale, offset } : null,
+      domainRegion: { x, y, width, height },
+    };
+  }
+
+  /** The picture after another layer, planned by itself: results on the way are those of the picture itself. */
+  #pictureAfter(layerId: string, zone: Zone): number {
+    const id = `${layerId} ${zone}`;
+    const known = this.#snapshots.get(id);
+    if (known !== undefined) return known;
+    const outside = { upto: this.#upto, only: this.#only, isDone: this.#isDone, isMain: this.#isMain };
+    [this.#upto, this.#only, this.#isDone, this.#isMain] = [layerId, undefined, false, false];
+    const { buildUp, tone } = this.document;
+    const run = this.#begin(null, this.#emptyKey);
+    this.#layers(buildUp.scene, { run, zone: 'scene', start: null, all: false, isTop: true });
+    if (zone === 'picture') {
+      this.#push(run, { kind: 'tone', curve: tone.curve });
+      if (!this.#isDone) this.#layers(buildUp.picture, { run, zone: 'picture', start: null, all: false, isTop: true });
+    }
+    [this.#upto, this.#only, this.#isDone, this.#isMain] = [outside.upto, outside.only, outside.isDone, outside.isMain];
+    const node = this.#cut(run);
+    this.#shared.add(node);
+    this.#snapshots.set(id, node);
+    return node;
+  }
+
+  /** Pixels on their way from where they are stored to where they are blended; null if there are none. */
+  #layerPicture(layer: PictureLayer, zone: Zone): Pick<LayerStep, 'from' | 'load' | 'actions'> | null {
+    const origin = this.#origin(layer, zone);
+    if (!origin) return null;
+    let { from, domain, bounded } = origin;
     let load: LayerStep['load'] = 'as-is';
     let actions: SpanAction[] = [];
     const zoneDomain = zone === 'scene' ? 'light' : 'display';
-    let domain: Domain = source.encoding === 'data' ? zoneDomain : source.encoding === 'linear' ? 'light' : 'display';
-    // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
-    let bounded = source.encoding === 'display' && source.scale === 1 && source.offset === 0;
     const convert = (wanted: Domain) => {
       if (wanted === 'as-found' || domain === wanted) return;
       if (wanted === 'light' && actions.length === 0 && from.kind === 'source') load = 'to-light';
@@ -227,7 +306,26 @@ class Planner {
       bounded = wanted === 'display';
       domain = wanted;
     };
-    if (source.scale !== 1 || source.offset !== 0) actions.push({ kind: 'scale', scale: source.scale, offset: source.offset });
+    /** What there is so far, as a picture that something reads across pixels. */
+    const asRun = () => {
+      const run = this.#begin(null, this.#emptyKey, origin.domainRegion);
+      this.#push(run, { kind: 'layer', layerId: layer.id, from, load, actions, blend: 'normal', zone, opacity: 1, mask: null });
+      return run;
+    };
+    const goOnFrom = (node: number) => {
+      [from, load, actions] = [{ kind: 'picture', node }, 'as-is', []];
+    };
+    if (origin.scale) actions.push(origin.scale);
+    const placement = placementOf(layer);
+    if (placement && !isUnplaced(placement)) {
+      if (Math.abs(placement.scaleX) < LEAST_SCALE || Math.abs(placement.scaleY) < LEAST_SCALE) {
+        this.#problems.add(`${layer.name}: it is scaled to nothing. Give it a size, or reset where it lies.`);
+        return null;
+      }
+      // Light is filtered as light.
+      if (zone === 'scene') convert('light');
+      goOnFrom(this.#warp(this.#cut(asRun()), placement, origin.domainRegion ?? { x: 0, y: 0, ...this.document.size }));
+    }
     for (const link of layer.chain) {
       const found = link.visible ? this.#prepared(link, link.opacity) : null;
       if (!found) continue;
@@ -240,14 +338,28 @@ class Planner {
         bounded = false;
         continue;
       }
-      const run = this.#begin(null, this.#emptyKey);
-      this.#push(run, { kind: 'layer', layerId: layer.id, from, load, actions, blend: 'normal', zone, opacity: 1, mask: null });
+      const run = asRun();
       this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#cut(run), link.mask), link.opacity, link.mask);
-      [from, load, actions] = [{ kind: 'picture', node: this.#cut(run) }, 'as-is', []];
+      goOnFrom(this.#cut(run));
     }
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
     return { from, load, actions };
+  }
+
+  /** A picture scaled, turned and moved around the middle of a rectangle. */
+  #warp(input: number, { offsetX, offsetY, scaleX, scaleY, rotationDegrees, filter }: Placement, { x, y, width, height }: Region): number {
+    const angle = (rotationDegrees * Math.PI) / 180;
+    // Quarter turns are exact.
+    const [cos, sin] = rotationDegrees % 90 === 0 ? [Math.round(Math.cos(angle)), Math.round(Math.sin(angle))] : [Math.cos(angle), Math.sin(angle)];
+    const [cx, cy] = [x + width / 2, y + height / 2];
+    // From places in the picture back to places in the input.
+    const inverse = [cos / scaleX, sin / scaleX, -sin / scaleY, cos / scaleY] as const;
+    const [toX, toY] = [cx + offsetX, cy + offsetY];
+    const map = [...inverse, cx - inverse[0] * toX - inverse[1] * toY, cy - inverse[2] * toX - inverse[3] * toY] as unknown as AffineMap;
+    const node = { kind: 'warp', input, map, filter } as const;
+    this.#nodes.push({ ...node, key: this.#keyFor('warp', node) });
+    return this.#nodes.length - 1;
   }
 
   /** The run goes over to another picture. Where nothing of its own remains, it need not even be made. */
@@ -257,12 +369,11 @@ class Planner {
     else this.#push(run, { kind: 'replace', layerId, node, opacity, mask: planned });
   }
 
-  #element(layer: ElementLayer, { run, zone }: Among): void {
-    const source = findSource(this.document, layer.sourceId);
-    if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
-    if (this.options.missing?.has(source.id)) return;
-    const own = this.options.only === layer.id;
-    this.#push(run, { kind: 'layer', layerId: layer.id, ...this.#layerPicture(layer, source, zone), blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
+  #pictureLayer(layer: PictureLayer, { run, zone }: Among): void {
+    const picture = this.#layerPicture(layer, zone);
+    if (!picture) return;
+    const own = this.#only === layer.id;
+    this.#push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
   }
 
   #correction(layer: CorrectionLayer, { run, zone }: Among): void {
@@ -279,7 +390,7 @@ class Planner {
 
   #group(group: GroupLayer, among: Among): void {
     const { run, zone, start } = among;
-    const own = this.options.only === group.id;
+    const own = this.#only === group.id;
     const mask = own ? null : this.#mask(group.mask);
     const isolated = group.isolated || own;
     const [blend, opacity] = own ? ['normal', 1] : [group.blend, group.opacity];
@@ -313,7 +424,7 @@ class Planner {
   }
 
   #layers(layers: readonly Layer[], among: Among): void {
-    const { only, upto } = this.options;
+    const [only, upto] = [this.#only, this.#upto];
     for (const layer of layers) {
       if (this.#isDone) return;
       const isOnly = layer.id === only;
@@ -321,12 +432,12 @@ class Planner {
       // On the way to a layer that is looked at alone, groups are only walked through.
       if (layer.kind === 'group' && only !== undefined && !among.all && !isOnly) this.#layers(layer.layers, { ...among, isTop: false });
       else if (shown) {
-        this.#before[layer.id] = among.start ?? placeOf(among.run);
+        if (this.#isMain) this.#before[layer.id] = among.start ?? placeOf(among.run);
         if (layer.kind === 'group') this.#group(layer, among);
-        else if (layer.kind === 'element') this.#element(layer, among);
+        else if (layer.kind !== 'correction') this.#pictureLayer(layer, among);
         else if (only === undefined || among.all) this.#correction(layer, among);
       }
-      if (among.isTop) this.#after[layer.id] = placeOf(among.run);
+      if (among.isTop && this.#isMain) this.#after[layer.id] = placeOf(among.run);
       if (layer.id === upto || (layer.kind === 'group' && !shown && upto !== undefined && holds(layer, upto))) this.#isDone = true;
     }
   }

@@ -1,5 +1,7 @@
 /** The definitions of what is done across pixels: what the kernels are compared with. */
+import { tableWeight } from '../raster/filters.ts';
 import type { Backend } from './backend.ts';
+import type { AffineMap } from './steps.ts';
 
 /** Weights of the cubic B-spline on four samples around a place that is `t` behind the second. @source Unser 1999 */
 export const splineWeights = (t: number): [number, number, number, number] => [(1 - t) ** 3 / 6, (3 * t ** 3 - 6 * t ** 2 + 4) / 6, (-3 * t ** 3 + 3 * t ** 2 + 3 * t + 1) / 6, t ** 3 / 6];
@@ -10,7 +12,43 @@ const finite = (value: number) => (Number.isNaN(value) ? 0 : Math.min(LARGEST, M
 const HALVING = [1 / 8, 3 / 8, 3 / 8, 1 / 8];
 
 /** One direction at a time; `stride` is the distance between neighbours along it. */
-export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge'> = {
+/** Whether a map takes pixels to pixels, so that nothing needs to be filtered. */
+export const isWhole = ([a, b, c, d, e, f]: AffineMap): boolean => Math.abs(a) + Math.abs(b) === 1 && Math.abs(c) + Math.abs(d) === 1 && [a, b, c, d].every(Number.isInteger) && Number.isInteger(e + (a + b) / 2 - 0.5) && Number.isInteger(f + (c + d) / 2 - 0.5);
+
+export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | 'warp'> = {
+  warp: (planes, from, region, map, table, radius) => {
+    const [a, b, c, d, e, f] = map;
+    const area = region.width * region.height;
+    const inside = from.width * from.height;
+    const out = new Float32Array(4 * area);
+    const [sx, sy] = [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
+    const whole = isWhole(map);
+    const along = (u: number, stretch: number) => {
+      const middle = whole ? Math.round(u - 0.5) : 0;
+      if (whole) return [[middle, 1] as const];
+      const taps: (readonly [number, number])[] = [];
+      for (let i = Math.ceil(u - 0.5 - radius * stretch); i <= Math.floor(u - 0.5 + radius * stretch); i++) taps.push([i, tableWeight(table, (i + 0.5 - u) / stretch)]);
+      const total = taps.reduce((sum, [, weight]) => sum + weight, 0);
+      return taps.map(([i, weight]) => [i, weight / total] as const);
+    };
+    for (let y = 0; y < region.height; y++) {
+      for (let x = 0; x < region.width; x++) {
+        const [px, py] = [region.x + x + 0.5, region.y + y + 0.5];
+        const [columns, rows] = [along(a * px + b * py + e, sx), along(c * px + d * py + f, sy)];
+        const sums = [0, 0, 0, 0];
+        for (const [j, wy] of rows) {
+          for (const [i, wx] of columns) {
+            const [u, v] = [i - from.x, j - from.y];
+            if (u < 0 || v < 0 || u >= from.width || v >= from.height) continue;
+            for (let plane = 0; plane < 4; plane++) sums[plane] += wx * wy * finite(planes[plane * inside + v * from.width + u]);
+          }
+        }
+        sums[3] = Math.min(1, Math.max(0, sums[3]));
+        for (let plane = 0; plane < 4; plane++) out[plane * area + y * region.width + x] = sums[plane];
+      }
+    }
+    return out;
+  },
   halve: (from, width, height) => {
     const across = 2 * width + 2;
     const out = new Float32Array(width * height);

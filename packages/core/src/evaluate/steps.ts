@@ -2,7 +2,9 @@
 import type { Zone } from '../color/zones.ts';
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Mask } from '../document/model.ts';
-import type { Size } from '../raster/region.ts';
+import type { FilterId } from '../raster/filters.ts';
+import type { Region, Size } from '../raster/region.ts';
+import type { Fill } from './fill.ts';
 
 export interface PlannedMask {
   /** Equal recipes over equal sources share a key, whatever their names. */
@@ -32,7 +34,7 @@ export interface PlannedCorrection {
 export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
 
 /** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
-export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array };
+export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill };
 
 export interface LayerStep {
   readonly kind: 'layer';
@@ -92,6 +94,8 @@ export type Step = LayerStep | CorrectStep | ToneStep | ReplaceStep | OpenGroupS
 export interface PointsNode {
   readonly kind: 'points';
   readonly base: number | null;
+  /** The pixels that there are, in pixels of the full picture; null for all of it. */
+  readonly domain: Region | null;
   readonly steps: readonly Step[];
   readonly keys: readonly string[];
 }
@@ -105,8 +109,20 @@ export interface GaussianNode {
   readonly within: PlannedMask | null;
 }
 
-/** The pictures of a plan; each reads only what stands before it. */
-export type PlanNode = PointsNode | GaussianNode;
+/** From a place in the picture to one in the input: x′ = a·x + b·y + e, y′ = c·x + d·y + f, in pixels of the full picture. */
+export type AffineMap = readonly [a: number, b: number, c: number, d: number, e: number, f: number];
+
+/** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
+export interface WarpNode {
+  readonly kind: 'warp';
+  readonly key: string;
+  readonly input: number;
+  readonly map: AffineMap;
+  readonly filter: FilterId;
+}
+
+/** The pictures of a plan. None leads back to itself. */
+export type PlanNode = PointsNode | GaussianNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {
@@ -127,6 +143,8 @@ export interface Plan {
   readonly after: Readonly<Record<string, Place>>;
   readonly masks: Readonly<Record<string, Mask>>;
   readonly sources: readonly string[];
+  /** Nodes that are read by others as well as on the way to the result. */
+  readonly shared: readonly number[];
   /** What is left out, and why. */
   readonly problems: readonly string[];
 }

@@ -3,7 +3,7 @@
  * time proportional to it, so that nothing that walks along masks can go round in a circle or take one way twice.
  */
 import type { Layer, Mask, TazzelDocument } from '../document/model.ts';
-import { endOfLayer, findMask, layersInOrder } from '../document/query.ts';
+import { endOfLayer, findMask, layersInOrder, masksOf } from '../document/query.ts';
 import { remembered } from '../remembered.ts';
 
 /** Masks that lead back to each other, by the id of each; masks in no circle are left out. */
@@ -31,14 +31,14 @@ export const pictureCircles = remembered((document: TazzelDocument): Circles => 
     }
     const i = Number(node.slice(8));
     // Opacity and mask of a group are seen in the picture after each layer inside it.
-    return [...masksOf(order[i]), ...(i > 0 ? [pictures[i - 1]] : [])];
+    return [...maskIdsOf(order[i]), ...(i > 0 ? [pictures[i - 1]] : [])];
   };
   return circlesOf(document.masks.map(({ id }) => id), next);
 });
 
 const namedBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => (term.kind === 'mask' && !term.muted ? [term.maskId] : []));
 const picturesReadBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => ('layerId' in term && term.layerId !== null && !term.muted ? [term.layerId] : []));
-const masksOf = (layer: Layer): string[] => [layer.mask, ...(layer.kind === 'element' ? layer.chain.map(({ mask }) => mask) : [])].flatMap((use) => (use ? [use.maskId] : []));
+const maskIdsOf = (layer: Layer): string[] => masksOf(layer).map(({ maskId }) => maskId);
 
 /**
  * Strongly connected components with more than one node, or with a node that leads to itself.

@@ -1,5 +1,7 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
-import type { PlannedMask, Step } from '../steps.ts';
+import type { FilterId } from '../../raster/filters.ts';
+import type { Region } from '../../raster/region.ts';
+import type { AffineMap, PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
 export interface PointsWork {
@@ -39,4 +41,13 @@ export interface EnlargeWork {
   readonly by: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork;
+/** A picture scaled, turned and moved: the map goes from its pixels to those of the input, whose rectangle is `size`. */
+export interface WarpWork {
+  readonly kind: 'warp';
+  readonly input: number;
+  readonly map: AffineMap;
+  readonly filter: FilterId;
+  readonly size: Region;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork;

@@ -1,0 +1,59 @@
+import type { Triple } from '../color/oklab.ts';
+import { defineCorrection } from './define.ts';
+
+/** Shares of the primaries in luminance. @source ITU-R BT.709-6, 3.2 */
+const LUMA: Triple = [0.2126, 0.7152, 0.0722];
+const luminance = ([r, g, b]: Triple) => LUMA[0] * r + LUMA[1] * g + LUMA[2] * b;
+/** Surfaces darker than this have no texture that could be kept. */
+const LEAST_LUMINANCE = 1e-4;
+
+/**
+ * Another surface colour under the same light. Diffuse light is filter × raw light; what changes is the filter, so the difference of the two
+ * filters times the raw light is added, and whatever else is in the picture (reflections, highlights) stays. Texture is kept as the ratio of the
+ * filter's luminance to that of the present colour. Prepared: new colour, texture, one over the luminance of the present colour.
+ */
+export const repaint = defineCorrection({
+  work: 'points',
+  id: 'repaint',
+  label: 'Repaint',
+  summary: 'Gives surfaces another colour and keeps the light on them, from the diffuse filter and the raw light.',
+  params: {
+    red: { label: 'New colour, red', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of red light that the new surface throws back.' },
+    green: { label: 'New colour, green', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of green light that the new surface throws back.' },
+    blue: { label: 'New colour, blue', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of blue light that the new surface throws back.' },
+    nowRed: { label: 'Present colour, red', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
+    nowGreen: { label: 'Present colour, green', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
+    nowBlue: { label: 'Present colour, blue', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
+    texturePercent: { label: 'Texture', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 keeps the light and dark of the surface, 0 paints it flat.' },
+    amountPercent: { label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: 'How much of the old colour is gone.' },
+  },
+  colors: [
+    { label: 'New colour', red: 'red', green: 'green', blue: 'blue' },
+    { label: 'Present colour', red: 'nowRed', green: 'nowGreen', blue: 'nowBlue' },
+  ],
+  domain: 'light',
+  zones: ['scene'],
+  actsAtOnce: true,
+  reads: [
+    { roles: ['diffuse-filter'], label: 'diffuse filter' },
+    { roles: ['raw-lighting'], label: 'raw lighting' },
+    { roles: ['raw-gi'], label: 'raw GI', isOptional: true },
+  ],
+  isNoOp: ({ amountPercent }) => amountPercent === 0,
+  prepare: ({ red, green, blue, nowRed, nowGreen, nowBlue, texturePercent, amountPercent }) => {
+    const now = luminance([nowRed, nowGreen, nowBlue]);
+    return Float32Array.of(red, green, blue, now > LEAST_LUMINANCE ? texturePercent / 100 : 0, now > LEAST_LUMINANCE ? 1 / now : 0, amountPercent / 100);
+  },
+  pixel: (rgb, prepared, _place, [filter, direct, indirect]) => {
+    const [texture, inverse, amount] = prepared.subarray(3);
+    const ratio = 1 + texture * (luminance(filter) * inverse - 1);
+    return [0, 1, 2].map((c) => rgb[c] + amount * (direct[c] + indirect[c]) * (prepared[c] * ratio - filter[c])) as unknown as Triple;
+  },
+  kernel: 'repaint',
+  examples: [
+    { red: 0.5, green: 0.1, blue: 0.05, nowRed: 0.2, nowGreen: 0.2, nowBlue: 0.25, texturePercent: 100, amountPercent: 100 },
+    { red: 0.18, green: 0.18, blue: 0.18, nowRed: 0, nowGreen: 0, nowBlue: 0, texturePercent: 60, amountPercent: 80 },
+    { red: 0.18, green: 0.18, blue: 0.18, nowRed: 0.18, nowGreen: 0.18, nowBlue: 0.18, texturePercent: 50, amountPercent: 0 },
+  ],
+  source: 'J. T. Kajiya, “The Rendering Equation”, SIGGRAPH 1986: light from a diffuse surface is its reflectance times the light it receives; texture as a ratio of luminances is common practice, no published source',
+});

@@ -1,0 +1,45 @@
+/** A picture scaled, turned and moved, through a resampling filter. Beyond its pixels it is transparent. */
+import { filterTable, placementFilters } from '../../raster/filters.ts';
+import { intersect, type Region } from '../../raster/region.ts';
+import type { AffineMap } from '../steps.ts';
+import type { PictureKind } from './define.ts';
+import type { WarpWork } from './work.ts';
+
+const tables = new Map<string, Float32Array>();
+function tableOf(filter: WarpWork['filter']): Float32Array {
+  const table = tables.get(filter) ?? filterTable(placementFilters[filter]);
+  tables.set(filter, table);
+  return table;
+}
+
+/** How wide the filter is drawn in each direction of the input: wider where that is drawn smaller. */
+export const stretchOf = ([a, b, c, d]: AffineMap): [number, number] => [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
+
+/** The pixels of the input that a region reads; null if it lies beside it. */
+function reached({ map, filter, size }: WarpWork, { x, y, width, height }: Region): Region | null {
+  const [a, b, c, d, e, f] = map;
+  const corners = [[x, y], [x + width, y], [x, y + height], [x + width, y + height]].map(([px, py]) => [a * px + b * py + e, c * px + d * py + f]);
+  const { radius } = placementFilters[filter];
+  const [sx, sy] = stretchOf(map);
+  const [xs, ys] = [corners.map(([u]) => u), corners.map(([, v]) => v)];
+  const left = Math.floor(Math.min(...xs) - radius * sx) - 1;
+  const top = Math.floor(Math.min(...ys) - radius * sy) - 1;
+  return intersect({ x: left, y: top, width: Math.ceil(Math.max(...xs) + radius * sx) + 1 - left, height: Math.ceil(Math.max(...ys) + radius * sy) + 1 - top }, size);
+}
+
+export const warp: PictureKind<WarpWork> = {
+  inputs: ({ input }) => [input],
+  needs: (work, region) => {
+    const wanted = reached(work, region);
+    return wanted ? [{ picture: work.input, region: wanted }] : [];
+  },
+  make: (work, region, planes, tools) => {
+    const wanted = reached(work, region);
+    const area = region.width * region.height;
+    if (!wanted) return { region, planes: new Float32Array(planes * area), opaque: false };
+    const pixels = tools.read(work.input, wanted);
+    const out = new Float32Array(planes * area);
+    out.set(tools.backend.warp(pixels.planes, wanted, region, work.map, tableOf(work.filter), placementFilters[work.filter].radius));
+    return { region, planes: out, opaque: false };
+  },
+};
