@@ -5,4 +5,4 @@ import { startNodeEngine } from '@tazzel/engine/node';
 
 const dist = new URL('../apps/cli/dist/', import.meta.url);
 export const builtKernels = async (): Promise<Kernels> => Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
-export const builtEngine = (options: { workers?: number; budgetBytes?: number; onRestart?: (sentence: string) => void } = {}) => startNodeEngine({ workers: 2, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist), ...options });
+export const builtEngine = (options: { workers?: number; budgetBytes?: number; keptBytes?: number; onRestart?: (sentence: string) => void } = {}) => startNodeEngine({ workers: 2, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist), ...options });

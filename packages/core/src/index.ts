@@ -47,6 +47,7 @@ export { type Fill, FILL_SHAPES, type FillColor, fillPixel, type FillShape, prep
 export { gaussianWeights } from './evaluate/gaussian-phases.ts';
 export { type Graph, graphFor, keyAtLevel, type KeptTile, type Picture, type Target, tilesNeeded } from './evaluate/graph.ts';
 export { emptiedFor } from './evaluate/mask-keys.ts';
+export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, MID_GREY, PERCENTS, type Scale, STOPS } from './evaluate/measure.ts';
 export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';
 export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';
 export { type AffineMap, keyAt, type Place, type Plan, type Step, stepsTo } from './evaluate/steps.ts';

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { cardPlan, depthSource, findMaterial, findSource, lightOf, type Mask, type MaskProblem, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, tilesOf, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, findSource, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, tilesOf, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -45,6 +45,14 @@ export interface ViewResult {
   readonly stepsRun: number;
 }
 
+export interface MeasureRequest {
+  readonly options?: PlanOptions;
+  readonly scale: Scale;
+  /** Only what it covers counts. */
+  readonly mask?: MaskUse | null;
+  readonly signal?: AbortSignal;
+}
+
 export type DeliverFormat = 'png8' | 'png16' | 'exr-half' | 'exr-float';
 
 export interface DeliverRequest {
@@ -78,6 +86,7 @@ const BAND_PIXELS = 2 ** 16;
 /** Outputs under way at a time: enough that a worker never waits, few enough that kept tiles are read soon. */
 const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
+const MEASURES_KEPT = 24;
 
 export class Engine {
   readonly files = new Map<string, FileRef>();
@@ -88,6 +97,7 @@ export class Engine {
   readonly #examiner: SourceExaminer;
   readonly #tiles: TileStore;
   readonly #drawer: Drawer;
+  readonly #measures = new Map<string, Promise<Measure>>();
   /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
   readonly #leases = new Map<number, number>();
   readonly #leased = new Map<number, PreparedJob>();
@@ -134,6 +144,11 @@ export class Engine {
   /** Bytes of decoded sources that are held now. */
   get bytesHeld(): number {
     return this.#store.bytesHeld;
+  }
+
+  /** Bytes of kept pictures. */
+  get keptBytes(): number {
+    return this.#tiles.bytesHeld;
   }
 
   inspect(file: FileRef, signal?: AbortSignal): Promise<FileReport> {
@@ -384,6 +399,21 @@ export class Engine {
     return { light: straight(light), codes: straight(picture).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255)), level };
   }
 
+  /** Numbers of the picture or of a layer alone, in light or in picture values, within a mask if one is given; always at the same level. */
+  async measure(document: TazzelDocument, { options = {}, scale, mask = null, signal }: MeasureRequest): Promise<Measure> {
+    const level = analysisLevel(document.size);
+    return this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
+      const target = scale === 'light' ? lightOf(job.plan) : resultOf(job.plan);
+      const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
+      const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
+      return recent(this.#measures, key, MEASURES_KEPT, async () => {
+        const { pixels } = await this.#output(job, target, 'float', { priority: PRIORITY.card, signal });
+        const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null;
+        return this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
+      });
+    });
+  }
+
   #fitsInFull(document: TazzelDocument): boolean {
     const used = usedSourceIds(document);
     const sources = document.sources.filter((source) => used.has(source.id));
@@ -465,11 +495,25 @@ export class Engine {
     this.#jobs.clear();
     this.#maskStore.keepOnly(hashes);
     this.#tiles.forget();
+    this.#measures.clear();
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
     this.#examiner.keepOnly(hashes);
     // Workers hold the planes of the jobs they were sent, and tiles that were kept; without this they would until the next job.
     void this.pool.broadcast('forget', null).catch(() => undefined);
   }
+}
+
+/** What was asked for last is kept; what failed may be tried again. */
+function recent<T>(map: Map<string, Promise<T>>, key: string, most: number, make: () => Promise<T>): Promise<T> {
+  const made = map.get(key) ?? make();
+  map.delete(key);
+  map.set(key, made);
+  made.catch(() => map.delete(key));
+  for (const oldest of map.keys()) {
+    if (map.size <= most) break;
+    map.delete(oldest);
+  }
+  return made;
 }
 
 const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { StoredTile } from './tile-store.ts';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
@@ -110,6 +110,8 @@ export interface Tasks {
   probe: { request: { draw: Draw }; response: readonly [number, number, number, number] };
   /** A region of the finished picture or of its light into shared memory for the whole of it. */
   output: { request: { draw: Draw; size: Size; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
+  /** Numbers of four planes of premultiplied values. */
+  measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
   /** Coverage as a grey PNG. */
   'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
   /** Several masks in one EXR: a channel of halves for each. */

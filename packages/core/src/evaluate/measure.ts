@@ -1,0 +1,104 @@
+/**
+ * Numbers from a picture: extremes, means, percentiles and a histogram for each channel and for luminance, exact over all pixels that count.
+ * They are always taken at one level, whatever is shown: the screen and a delivered file then speak of the same numbers.
+ */
+import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
+import type { Plane } from '../raster/planes.ts';
+import { sampleReader } from '../raster/read.ts';
+import type { Size } from '../raster/region.ts';
+
+/** Longest side of the picture that is measured, at most. */
+export const ANALYSIS_SIDE = 1536;
+
+/** The level at which a picture is measured. */
+export const analysisLevel = ({ width, height }: Size): number => Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / ANALYSIS_SIDE)));
+
+/** Light, or picture values from 0 to 1. */
+export type Scale = 'light' | 'picture';
+
+export const PERCENTS = [0.1, 1, 5, 25, 50, 75, 95, 99, 99.9] as const;
+
+/** Stops of light around mid grey that its histogram shows. */
+export const STOPS = { least: -10, most: 8, each: 8 } as const;
+export const MID_GREY = 0.18;
+
+export interface ChannelMeasure {
+  readonly min: number;
+  readonly max: number;
+  readonly mean: number;
+  /** Of all pixels, not of a sample of them. */
+  readonly deviation: number;
+  /** At PERCENTS. Between two values it lies between them: definition 7 of Hyndman and Fan, The American Statistician 50(4), 1996. */
+  readonly percentiles: readonly number[];
+  /**
+   * How many pixels. Picture: the 256 codes of a file of 8 bits. Light: eighths of a stop around mid grey; what is darker or brighter
+   * lies in the first and the last.
+   */
+  readonly bins: readonly number[];
+}
+
+export interface Measure {
+  readonly pixels: number;
+  readonly red: ChannelMeasure;
+  readonly green: ChannelMeasure;
+  readonly blue: ChannelMeasure;
+  readonly luminance: ChannelMeasure;
+}
+
+/** In which bin of a histogram a value lies. */
+export function binOf(value: number, scale: Scale): number {
+  if (scale === 'picture') return Math.round(clampUnit(value) * 255);
+  const last = (STOPS.most - STOPS.least) * STOPS.each - 1;
+  if (!(value > 0)) return 0;
+  return Math.min(last, Math.max(0, Math.floor((Math.log2(value / MID_GREY) - STOPS.least) * STOPS.each)));
+}
+export const binCount = (scale: Scale): number => (scale === 'picture' ? 256 : (STOPS.most - STOPS.least) * STOPS.each);
+
+/**
+ * @param planes red, green, blue premultiplied, and alpha, one after the other; finite
+ * @param mask pixels of which it covers at least half count, of any size; null counts all
+ */
+export function measure(planes: Float32Array, scale: Scale, mask: { readonly plane: Plane; readonly inverted: boolean } | null): Measure {
+  const area = planes.length / 4;
+  const weightAt = mask ? sampleReader(mask.plane) : null;
+  const values = [0, 1, 2, 3].map(() => new Float32Array(area));
+  let count = 0;
+  for (let i = 0; i < area; i++) {
+    const alpha = planes[3 * area + i];
+    // What is not there has no colour.
+    if (!(alpha >= 0.5)) continue;
+    if (weightAt && weightAt(i) >= 0.5 === (mask as { inverted: boolean }).inverted) continue;
+    let luminance = 0;
+    for (let c = 0; c < 3; c++) {
+      const value = planes[c * area + i] / alpha;
+      values[c][count] = value;
+      luminance += LUMA[c] * (scale === 'picture' ? srgbDecode(value) : value);
+    }
+    values[3][count] = scale === 'picture' ? srgbEncode(luminance) : luminance;
+    count++;
+  }
+  const [red, green, blue, luminance] = values.map((channel) => channelMeasure(channel.subarray(0, count), scale));
+  return { pixels: count, red, green, blue, luminance };
+}
+/** @source ITU-R BT.709-6, 3.2 */
+const LUMA = [0.2126, 0.7152, 0.0722] as const;
+
+function channelMeasure(values: Float32Array, scale: Scale): ChannelMeasure {
+  const bins = new Array<number>(binCount(scale)).fill(0);
+  if (values.length === 0) return { min: 0, max: 0, mean: 0, deviation: 0, percentiles: PERCENTS.map(() => 0), bins };
+  let sum = 0;
+  for (const value of values) {
+    sum += value;
+    bins[binOf(value, scale)]++;
+  }
+  const mean = sum / values.length;
+  let squares = 0;
+  for (const value of values) squares += (value - mean) ** 2;
+  const sorted = values.slice().sort();
+  const percentile = (percent: number) => {
+    const at = ((sorted.length - 1) * percent) / 100;
+    const below = Math.floor(at);
+    return sorted[below] + (at - below) * (sorted[Math.min(sorted.length - 1, below + 1)] - sorted[below]);
+  };
+  return { min: sorted[0], max: sorted[sorted.length - 1], mean, deviation: Math.sqrt(squares / values.length), percentiles: PERCENTS.map(percentile), bins };
+}

@@ -1,0 +1,46 @@
+/** Documents with layers, groups, chains and masks of every kind, from a seed. */
+import { applyEdit, blendModesFor, chainOf, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
+import { seeded } from './random.ts';
+
+/** `base` holds the elements; what cannot be done is left out. */
+export function randomDocument(seed: number, base: TazzelDocument, edits = 28): TazzelDocument {
+  const random = seeded(seed);
+  const among = <T>(list: readonly T[]): T => list[Math.floor(random() * list.length)];
+  const { width, height } = base.size;
+  const between = (low: number, high: number) => low + random() * (high - low);
+  let document = base;
+  for (let i = 0; i < edits; i++) {
+    const zone: Zone = among(['scene', 'picture']);
+    const places = layersInOrder(document);
+    const { layer } = among(places);
+    const place = { zone, index: Math.floor(random() * 6), ...(random() < 0.3 ? { groupId: among(places.filter(({ layer: each }) => each.kind === 'group').map(({ layer: each }) => each.id).concat(['none'])) } : {}) };
+    const blend = among(blendModesFor(zone)).id as never;
+    const correction = among(corrections).id;
+    const used = among(document.masks.map(({ id }) => id).concat(['none']));
+    const found = among(places);
+    const link = among([...chainOf(found.layer), null]);
+    const type = link?.type ?? (found.layer.kind === 'correction' ? found.layer.correction.type : 'exposure');
+    const params = Object.fromEntries(Object.entries(correctionById(type).params).map(([name, { min, max, usual = [min, max], choices }]) => [name, choices ? Math.floor(random() * choices.length) : between(usual[0], usual[1])]));
+    const edit = among<Edit>([
+      { type: 'add-element-layer', sourceId: among(document.sources).id, ...place, blend },
+      { type: 'add-fill-layer', ...place, blend, fill: { shape: among(['plain', 'linear', 'radial']), from: [random(), random(), random(), 1], to: [random(), random(), random(), random()], start: [between(0, width), between(0, height)], end: [between(0, width), between(0, height)] } },
+      { type: 'add-snapshot-layer', layerId: layer.id, ...place },
+      { type: 'add-correction-layer', correction, ...place },
+      { type: 'add-chain-correction', layerId: layer.id, correction },
+      { type: 'set-params', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), params },
+      { type: 'set-params', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), params },
+      { type: 'set-layer', layerId: layer.id, patch: { opacity: random() < 0.5 ? 1 : random(), mask: used === 'none' ? null : { maskId: used, inverted: random() < 0.5, enabled: true } } },
+      { type: 'set-layer', layerId: layer.id, patch: { placement: { ...UNPLACED, offsetX: between(-99, 99), offsetY: Math.round(between(-50, 50)), scaleX: between(-1.5, 1.5), scaleY: between(0.1, 2), rotationDegrees: among([0, 90, between(-180, 180)]), filter: among(['mitchell', 'lanczos']) } } },
+      { type: 'add-mask', name: 'Oval', terms: [{ kind: 'ellipse', operation: 'add', muted: false, points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]], params: {} }] },
+      { type: 'add-mask', name: 'Tones', terms: [{ kind: 'tone', operation: 'add', muted: false, sourceId: null, layerId: layer.id, params: {} }] },
+      { type: 'group-layer', layerId: layer.id },
+      { type: 'set-layer', layerId: layer.id, patch: { isolated: random() < 0.5, opacity: 0.7 } },
+    ]);
+    try {
+      document = applyEdit(document, edit);
+    } catch {
+      // Asked for something that is not there: the next one may be.
+    }
+  }
+  return document;
+}
