@@ -23,6 +23,20 @@ for (const panels of ['light', 'dark']) {
   });
 }
 
+test('axe finds nothing serious in the benches of fills, snapshots and repainting, with handles and histogram', async ({ page }) => {
+  await openDemo(page);
+  await cards(page).nth(3).getByRole('button', { name: /^Select/ }).click();
+  await bench(page).getByRole('button', { name: 'Open the histogram' }).click();
+  for (const name of [/^Fill/, /^Snapshot/, /^Vignette/, /^Repaint/, /^Gaussian blur/]) {
+    await page.getByRole('button', { name: 'Add a layer …' }).click();
+    await page.getByRole('menuitem', { name }).click();
+    if (String(name) === '/^Snapshot/') await bench(page).getByRole('button', { name: 'Move it …' }).click();
+    await settled(page);
+    await expect(page.getByTestId('histogram')).toBeVisible({ timeout: 30_000 });
+    await nothingSerious(page, String(name));
+  }
+});
+
 test('axe finds nothing serious on the start page, in sheets and with a folded build-up', async ({ page }) => {
   await page.goto('/');
   await expect(page.getByText('There is no document yet.')).toBeVisible();

@@ -52,7 +52,7 @@ export async function choose(page: Page, field: Locator, option: string | RegExp
 
 /** Types a number into a field of the bench. */
 export async function type(page: Page, name: string, value: string): Promise<void> {
-  const field = bench(page).getByRole('textbox', { name });
+  const field = bench(page).getByRole('textbox', { name, exact: true });
   await field.fill(value);
   await field.press('Enter');
 }

@@ -7,7 +7,7 @@ export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { TONE_CURVES, type ToneCurveId, toneCurves } from './color/tone-curves.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
-export { completeParams, type Correction, defaultsOf, type PointCorrection, type NeighbourhoodCorrection, type NumberParam, type ParamValues } from './corrections/define.ts';
+export { type ColorParams, completeParams, type Correction, defaultsOf, type PointCorrection, type NeighbourhoodCorrection, type NumberParam, type ParamTable, type ParamValues, type PointParams } from './corrections/define.ts';
 export { correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
 export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './document/identity.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';

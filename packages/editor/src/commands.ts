@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { corrections, findLayer, layersOf, newTerm, type Zone } from '@tazzel/core';
+import { corrections, findLayer, type LayerPlace, layersOf, newTerm, type Zone } from '@tazzel/core';
 import { type SessionStore, shownLayers, STAGES, type StageId } from './session.ts';
 
 /** What the commands need of the interface. */
@@ -84,6 +84,9 @@ function paint(session: SessionStore): void {
   if (!terms().some(({ kind }) => kind === 'paint') && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
   session.actions.set({ termIndex: terms().findLastIndex(({ kind }) => kind === 'paint'), tool: 'brush' });
 }
+
+/** Where a new layer goes: right after the selected one. */
+const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
 
 const stageLabels: Record<StageId, string> = { elements: 'Elements', 'build-up': 'Build-up', surfaces: 'Surfaces', deliver: 'Deliver' };
 export const stageLabel = (stage: StageId): string => stageLabels[stage];
@@ -169,6 +172,26 @@ export const commands: readonly Command[] = [
     },
   },
 
+  {
+    id: 'add-fill',
+    label: 'Fill: a colour or a ramp as a layer',
+    group: 'Build-up',
+    keys: [],
+    isEnabled: always,
+    run: (host) => void host.session.actions.edit({ type: 'add-fill-layer', ...above(selected(host)) }),
+  },
+  {
+    id: 'add-snapshot',
+    label: 'Snapshot: the picture so far as a layer',
+    group: 'Build-up',
+    keys: [],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const place = selected(host);
+      if (place) host.session.actions.edit({ type: 'add-snapshot-layer', layerId: place.layer.id, ...above(place) });
+    },
+  },
+
   ...corrections.map(
     ({ id, label, zones }): Command => ({
       id: `correct-all-${id}`,
@@ -177,8 +200,7 @@ export const commands: readonly Command[] = [
       keys: [],
       isEnabled: (host) => zones.includes(selected(host)?.zone ?? 'scene'),
       run: (host) => {
-        const place = selected(host);
-        host.session.actions.edit({ type: 'add-correction-layer', correction: id, zone: place?.zone ?? 'scene', index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
+        host.session.actions.edit({ type: 'add-correction-layer', correction: id, ...above(selected(host)) });
       },
     }),
   ),

@@ -284,7 +284,7 @@ export class Engine {
       const known = this.#jobs.get(jobKey(plan, level));
       if (known && problems.length === 0) {
         this.#lease(known);
-        return known;
+        return withProblems(known, plan);
       }
       const used = plan.sources.map((id) => findSource(document, id) as Source);
       if (owner) this.#store.pin(owner, used, level);
@@ -317,7 +317,7 @@ export class Engine {
         }
       }
       // Recipes stay here: their coverage is made, and strokes are long.
-      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set([...plan.problems, ...problems])] };
+      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set(problems)] };
       this.#lease(prepared);
       try {
         await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });
@@ -325,7 +325,7 @@ export class Engine {
         this.#release(prepared.job.id);
         throw error;
       }
-      return prepared;
+      return withProblems(prepared, plan);
     }
   }
 
@@ -515,6 +515,9 @@ function recent<T>(map: Map<string, Promise<T>>, key: string, most: number, make
   }
   return made;
 }
+
+/** What is left out of a plan leaves no trace in its keys: it is said of the plan, not of the job that may serve several. */
+const withProblems = ({ job, problems }: PreparedJob, plan: Plan): PreparedJob => ({ job, problems: [...new Set([...plan.problems, ...problems])] });
 
 const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;
 

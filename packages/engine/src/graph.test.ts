@@ -174,6 +174,9 @@ describe('trouble', () => {
   it('what is left out is said with the picture', async () => {
     const document = after(base, { type: 'add-correction-layer', correction: 'repaint', zone: 'scene' }, { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'remove-layer', layerId: 'layer-1' });
     const { problems } = await engine.render({ document, level: 2, tiles: [], onTile: () => undefined });
+    // Asked first without what does nothing: the picture is the same, what is said of it is not.
+    expect((await engine.render({ document: after(document, { type: 'remove-layer', layerId: 'layer-2' }), level: 2, tiles: [], onTile: () => undefined })).problems).toHaveLength(1);
+    expect((await engine.render({ document, level: 2, tiles: [], onTile: () => undefined })).problems).toHaveLength(2);
     expect(problems).toEqual([expect.stringContaining('Repaint: the document has no diffuse filter'), expect.stringContaining('the layer that it shows is gone')]);
   });
   it('a layer drawn a hundred times as large, or turned far off, costs what a picture costs', async () => {

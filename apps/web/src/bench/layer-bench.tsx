@@ -1,4 +1,4 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, corrections, type Edit, findSource, type LayerPlace, type Zone } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, corrections, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -10,7 +10,9 @@ import { NumberField } from '../ui/number-field.tsx';
 import { Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { CorrectionParams } from './correction-params.tsx';
+import { Histogram } from './histogram.tsx';
 import { MaskFields } from './mask-fields.tsx';
+import { FillFields, PlacementSection, SnapshotFields } from './picture-fields.tsx';
 
 const zoneText = { scene: 'under the tone line', picture: 'over the tone line' } as const;
 
@@ -41,7 +43,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
           </IconButton>
         </div>
         <p className="narrow truncate text-faint">
-          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : `Element ${source?.name ?? ''}, ${source?.encoding ?? ''} values`}, {zoneText[zone]}
+          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : source ? `Element ${source.name}, ${source.encoding} values` : pictureKinds[layer.kind].label}, {zoneText[zone]}
         </p>
       </div>
 
@@ -53,7 +55,9 @@ export function LayerBench({ place }: { place: LayerPlace }) {
             {!layer.isolated && <p className="text-faint">Its layers work on what is below; opacity and mask say how much of that is seen.</p>}
           </>
         )}
-        {(layer.kind === 'element' || (layer.kind === 'group' && layer.isolated)) && (
+        {layer.kind === 'fill' && <FillFields layer={layer} />}
+        {layer.kind === 'snapshot' && <SnapshotFields layer={layer} />}
+        {(isPictureLayer(layer) || (layer.kind === 'group' && layer.isolated)) && (
           <Line label="Blend">
             <Choice
               label="Blend mode"
@@ -66,11 +70,14 @@ export function LayerBench({ place }: { place: LayerPlace }) {
         <OpacityField value={layer.opacity} onChange={(opacity, gesture) => change({ opacity }, gesture)} />
       </Section>
 
+      <Histogram layer={layer} zone={zone} />
+
       <Section title="Mask">
         <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId: layer.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId: layer.id })} />
       </Section>
 
-      {layer.kind === 'element' && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
+      {isPictureLayer(layer) && <PlacementSection layer={layer} />}
+      {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
     </>
   );
 }

@@ -5,6 +5,7 @@ import { Check } from '../ui/check.tsx';
 import { Chip } from '../ui/chip.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
+import { ParamFields } from './param-fields.tsx';
 import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 
@@ -34,7 +35,7 @@ export function TermFields({ term, maskId, onChange }: TermFieldsProps) {
       return (
         <>
           {'sourceId' in term && <ReadsField term={term} onChange={onChange} />}
-          <ParamFields term={term} onChange={onChange} />
+          <TermParams term={term} onChange={onChange} />
           {(term.kind === 'colour' || term.kind === 'facing' || term.kind === 'depth') && <PickButton kind={term.kind} />}
           {'points' in term && <p className="text-[12px] text-faint">Drag the handles on the picture{term.kind === 'polygon' ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p>}
         </>
@@ -44,19 +45,10 @@ export function TermFields({ term, maskId, onChange }: TermFieldsProps) {
 
 type WithParams = Extract<MaskTerm, { params: unknown }>;
 
-function ParamFields({ term, onChange }: { term: WithParams; onChange: TermFieldsProps['onChange'] }) {
-  const spec = termSpec(term.kind);
-  const values = paramsOf(spec, term.params);
-  const set = (name: string, value: number, gesture?: string) => onChange({ ...term, params: { ...values, [name]: value } }, gesture);
-  return Object.entries(spec.params).map(([name, { label, min, max, step, digits, unit, help, choices, usual, default: initial }]) =>
-    choices ? (
-      <Line key={name} label={label}>
-        <Choice label={label} value={String(values[name])} options={choices.map((text, i) => ({ value: String(i), label: text }))} onChange={(value) => set(name, Number(value))} />
-      </Line>
-    ) : (
-      <NumberField key={name} label={label} value={values[name]} min={min} max={max} usual={usual} step={step} digits={digits} unit={unit} initial={initial} help={help} onChange={(value, gesture) => set(name, value, gesture)} />
-    ),
-  );
+function TermParams({ term, onChange }: { term: WithParams; onChange: TermFieldsProps['onChange'] }) {
+  const { params } = termSpec(term.kind);
+  const values = paramsOf(termSpec(term.kind), term.params);
+  return <ParamFields params={params} values={values} onChange={(patch, gesture) => onChange({ ...term, params: { ...values, ...patch } }, gesture)} />;
 }
 
 /** Which element, or the picture after which layer, a term looks at. */

@@ -1,9 +1,10 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, type Layer, type LayerPlace } from '@tazzel/core';
+import { blendMode, completeParams, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
+import { hexOf } from '../ui/color-field.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useSession } from '../workspace/context.ts';
@@ -71,7 +72,7 @@ function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardPro
         </span>
         <Facts layer={layer} />
       </button>
-      {layer.kind === 'element' && layer.chain.length > 0 && <ChainTabs layer={layer} />}
+      {isPictureLayer(layer) && layer.chain.length > 0 && <ChainTabs layer={layer} />}
     </li>
   );
 }
@@ -91,9 +92,14 @@ function GroupButton({ group, isOpen }: { group: GroupLayer; isOpen: boolean }) 
 /** The values of a correction in few words: `−0.35 EV`. */
 function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
   if (!isCorrectionId(layer.correction.type)) return 'does nothing';
-  const { params } = correctionById(layer.correction.type);
-  const changed = Object.entries(params).filter(([name, param]) => (layer.correction.params[name] ?? param.default) !== param.default);
-  return changed.map(([name, { digits, unit }]) => `${layer.correction.params[name].toFixed(digits).replace('-', '−')} ${unit}`).join(', ') || 'as it was';
+  const { params, colors = [] } = correctionById(layer.correction.type);
+  const values = completeParams(correctionById(layer.correction.type), layer.correction.params);
+  // What it changes to is said; the first of several colours is that.
+  const [color] = colors;
+  const inColors = new Set(colors.flatMap(({ red, green, blue }) => [red, green, blue]));
+  const changed = Object.entries(params).filter(([name, param]) => values[name] !== param.default && !inColors.has(name));
+  const words = changed.map(([name, { digits, unit, choices }]) => (choices ? choices[values[name]].toLowerCase() : `${values[name].toFixed(digits).replace('-', '−')} ${unit}`.trim()));
+  return [...(color ? [hexOf([values[color.red], values[color.green], values[color.blue]])] : []), ...words].join(', ') || 'as it was';
 }
 
 function Facts({ layer }: { layer: Layer }) {
@@ -114,7 +120,7 @@ function Facts({ layer }: { layer: Layer }) {
 }
 
 /** The layer's own corrections as tabs at the foot of its card. */
-function ChainTabs({ layer }: { layer: Extract<Layer, { kind: 'element' }> }) {
+function ChainTabs({ layer }: { layer: PictureLayer }) {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
   return (

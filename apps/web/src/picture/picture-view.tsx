@@ -4,6 +4,7 @@ import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { useActions, useDocument, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
 import { BrushCircle } from './brush-circle.tsx';
+import { LayerHandles } from './layer-handles.tsx';
 import { PictureBar } from './picture-bar.tsx';
 import { TermHandles } from './term-handles.tsx';
 import { pickForTerm, usePainting } from './tools.ts';
@@ -124,6 +125,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         />
         {surfaces && tool === 'select' && <HoverName />}
         {surfaces && <TermHandles />}
+        {stage === 'build-up' && compare === 'off' && !viewed && !lookAt && <LayerHandles />}
         {tool === 'brush' && <BrushCircle />}
         {compare === 'wipe' && <WipeHandle />}
         {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}

@@ -13,7 +13,7 @@ export const Menu = ({ trigger, items }: { trigger: ReactNode; items: readonly (
   <DropdownMenu.Root>
     <DropdownMenu.Trigger asChild>{trigger}</DropdownMenu.Trigger>
     <DropdownMenu.Portal>
-      <DropdownMenu.Content sideOffset={2} collisionPadding={8} className="z-50 min-w-44 border border-ink bg-sheet py-0.5">
+      <DropdownMenu.Content sideOffset={2} collisionPadding={8} className="z-50 max-h-(--radix-dropdown-menu-content-available-height) min-w-44 overflow-y-auto border border-ink bg-sheet py-0.5">
         {items.map((item, i) =>
           item === null ? (
             // biome-ignore lint/suspicious/noArrayIndexKey: rules have no identity of their own

@@ -55,6 +55,8 @@ interface CorrectionBase<P extends ParamTable> {
   /** Numbers that are one colour (linear light) or one place (per cent of the picture): they have a field together. */
   readonly colors?: readonly ColorParams[];
   readonly points?: readonly PointParams[];
+  /** What it begins with on a surface whose mean colour without light is known. */
+  readonly onSurface?: (mean: Triple) => ParamValues;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
   readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;

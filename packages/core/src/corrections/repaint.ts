@@ -31,6 +31,7 @@ export const repaint = defineCorrection({
     { label: 'New colour', red: 'red', green: 'green', blue: 'blue' },
     { label: 'Present colour', red: 'nowRed', green: 'nowGreen', blue: 'nowBlue' },
   ],
+  onSurface: ([red, green, blue]) => ({ red, green, blue, nowRed: red, nowGreen: green, nowBlue: blue }),
   domain: 'light',
   zones: ['scene'],
   actsAtOnce: true,

@@ -261,7 +261,12 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const layerId = freshId(withMask, 'layer');
       const added = handlers['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction, zone, index, maskId });
-      return patchLayer(added, layerId, (layer) => ({ ...layer, name: shortened(`${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`) }));
+      const onSurface = correctionById(correction).onSurface?.(meanOf(document, materialIds) ?? [0.18, 0.18, 0.18]);
+      return patchLayer(added, layerId, (layer) => ({
+        ...layer,
+        name: shortened(`${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`),
+        ...(layer.kind === 'correction' && onSurface ? { correction: { ...layer.correction, params: completeParams(correctionById(correction), { ...layer.correction.params, ...onSurface }) } } : {}),
+      }));
     },
   },
   'mask-with-material': {
@@ -468,6 +473,14 @@ function patchLayer(document: TazzelDocument, layerId: string, change: (layer: L
 
 /** How many groups lie inside each other in a layer. */
 const depthOf = (layer: Layer): number => (layer.kind === 'group' ? 1 + Math.max(0, ...layer.layers.map(depthOf)) : 0);
+
+/** Mean colour of some rows of the schedule, by their areas; null if none of them was measured. */
+function meanOf(document: TazzelDocument, materialIds: readonly string[]): readonly [number, number, number] | null {
+  const rows = materialIds.flatMap((id) => findMaterial(document, id) ?? []).filter(({ mean, area }) => mean !== null && area > 0);
+  const area = rows.reduce((sum, row) => sum + row.area, 0);
+  const channel = (c: number) => rows.reduce((sum, { mean, area: own }) => sum + (mean as readonly number[])[c] * own, 0) / area;
+  return area > 0 ? [channel(0), channel(1), channel(2)] : null;
+}
 
 /** A correction, if it works on that side of the tone line. */
 function fitting(declared: Correction, zone: Zone): Correction {

@@ -396,7 +396,10 @@ class Planner {
     const [blend, opacity] = own ? ['normal', 1] : [group.blend, group.opacity];
     const within = { zone, all: own || among.all, isTop: false };
     // A group that changes nothing about its layers is only a way to read the build-up.
-    if (!isolated && opacity === 1 && mask === null) return this.#layers(group.layers, { ...within, run, start });
+    if (!isolated && opacity === 1 && mask === null) {
+      this.#layers(group.layers, { ...within, run, start });
+      return;
+    }
     if (this.#readsAcross(group)) {
       // Its layers are a picture beside: what reads across pixels cannot stand in the middle of a run.
       const below = isolated || (run.base === null && run.steps.length === 0) ? null : this.#cut(run);

@@ -1,0 +1,146 @@
+/** How light is spread in the picture or in one layer, drawn from all pixels at one level. */
+import { cardKey, type ChannelMeasure, type Layer, type Measure, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
+import { useQuery } from '@tanstack/react-query';
+import { ChevronDown, ChevronUp } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { keepSetting, setting } from '../storage/database.ts';
+import { IconButton } from '../ui/button.tsx';
+import { Choice } from '../ui/choice.tsx';
+import { Fact, Section } from '../ui/section.tsx';
+import { useDocument, useWorkspace } from '../workspace/context.ts';
+
+const [WIDTH, HEIGHT, FOOT] = [256, 84, 13];
+type Subject = 'picture' | 'layer';
+
+/** Folded it measures nothing; whether it is open is remembered. */
+export function Histogram(props: { layer: Layer; zone: Zone }) {
+  const [isOpen, setOpen] = useState(false);
+  useEffect(() => void setting('histogram', false).then(setOpen), []);
+  const toggle = () => {
+    setOpen(!isOpen);
+    keepSetting('histogram', !isOpen);
+  };
+  return (
+    <Section
+      title="Histogram"
+      action={
+        <IconButton label={isOpen ? 'Fold the histogram' : 'Open the histogram'} aria-expanded={isOpen} onClick={toggle}>
+          {isOpen ? <ChevronUp size={13} aria-hidden /> : <ChevronDown size={13} aria-hidden />}
+        </IconButton>
+      }
+    >
+      {isOpen && <Measured {...props} />}
+    </Section>
+  );
+}
+
+function Measured({ layer, zone }: { layer: Layer; zone: Zone }) {
+  const { engine } = useWorkspace();
+  const document = useDocument();
+  const [subject, setSubject] = useState<Subject>('picture');
+  const [scale, setScale] = useState<Scale>('picture');
+  const alone = subject === 'layer' && layer.kind !== 'correction';
+  const options: PlanOptions = alone ? { only: layer.id } : {};
+  // Light ends at the tone line: what stands over it is measured in picture values.
+  const shown: Scale = alone && zone === 'picture' ? 'picture' : scale;
+  const key = cardKey(document, options);
+  const { data, error, isFetching } = useQuery({ queryKey: ['measure', document.id, key, shown], queryFn: ({ signal }) => engine.measure(document, { options, scale: shown, signal }), gcTime: 0, staleTime: Number.POSITIVE_INFINITY, retry: false, placeholderData: (before, query) => (query?.queryKey[3] === shown ? before : undefined) });
+  return (
+    <>
+      <div className="mb-1.5 grid grid-cols-2 gap-1.5">
+        <Choice label="What is measured" value={layer.kind === 'correction' ? 'picture' : subject} options={[{ value: 'picture', label: 'The picture' }, ...(layer.kind === 'correction' ? [] : [{ value: 'layer' as const, label: 'This layer alone' }])]} onChange={setSubject} />
+        <Choice
+          label="In which numbers"
+          value={shown}
+          options={[{ value: 'picture', label: 'Picture values', hint: 'Codes from 0 to 255, over the tone line' }, ...(alone && zone === 'picture' ? [] : [{ value: 'light' as const, label: 'Light', hint: 'Stops around mid grey (0.18), under the tone line' }])]}
+          onChange={setScale}
+        />
+      </div>
+      {error && <p className="text-warn">{error.message}</p>}
+      {data && data.pixels === 0 && <p className="text-faint">There is nothing to measure.</p>}
+      {data && data.pixels > 0 && <Drawing measure={data} scale={shown} isOld={isFetching} />}
+      {!data && !error && <p className="text-faint">Measuring …</p>}
+    </>
+  );
+}
+
+/** Two in a hundred of the fullest bins may leave the drawing at the top, so that one flat surface does not press all others down. */
+function ceilingOf({ bins }: ChannelMeasure): number {
+  const inner = [...bins.slice(1, -1)].sort((a, b) => b - a);
+  return Math.max(1, inner[Math.floor(inner.length * 0.02)] * 1.15);
+}
+
+/** The bins as a line over the base of the drawing. */
+const outline = (bins: readonly number[], ceiling: number) => bins.map((count, i) => `${i === 0 ? 'M' : 'L'}${((i + 0.5) / bins.length) * WIDTH} ${HEIGHT - Math.min(1, count / ceiling) * HEIGHT}`).join('');
+
+const channels = [
+  { name: 'red', sign: 'R', stroke: '#b3392b', dash: undefined },
+  { name: 'green', sign: 'G', stroke: '#2f7a3a', dash: '3 1.5' },
+  { name: 'blue', sign: 'B', stroke: '#2b55a8', dash: '1.5 1.5' },
+] as const;
+
+function Drawing({ measure, scale, isOld }: { measure: Measure; scale: Scale; isOld: boolean }) {
+  const { luminance, pixels } = measure;
+  const ceiling = Math.max(...[luminance, measure.red, measure.green, measure.blue].map(ceilingOf));
+  const at = (percent: (typeof PERCENTS)[number]) => luminance.percentiles[PERCENTS.indexOf(percent)];
+  const show = (value: number) => (scale === 'picture' ? String(Math.round(Math.min(1, Math.max(0, value)) * 255)) : value.toPrecision(3).replace('-', '−'));
+  const marks = scale === 'picture' ? [0, 64, 128, 192, 255].map((code) => ({ x: (code / 255) * WIDTH, label: String(code) })) : [-8, -4, 0, 4].map((stop) => ({ x: ((stop - STOPS.least) / (STOPS.most - STOPS.least)) * WIDTH, label: stop === 0 ? 'grey' : `${stop > 0 ? '+' : '−'}${Math.abs(stop)} EV` }));
+  const share = (count: number) => `${((100 * count) / pixels).toFixed(count === 0 || count / pixels >= 0.001 ? 1 : 3)} %`;
+  const ends = (bin: 0 | -1) => Math.max(...channels.map(({ name }) => measure[name].bins.at(bin) ?? 0));
+  const white = scale === 'picture' ? ends(-1) : Math.max(...channels.map(({ name }) => measure[name].bins.reduce((sum, count, i) => (i >= (-STOPS.least + Math.log2(1 / 0.18)) * STOPS.each ? sum + count : sum), 0)));
+  return (
+    <figure className={isOld ? 'opacity-80' : ''}>
+      <svg viewBox={`0 0 ${WIDTH} ${HEIGHT + FOOT}`} className="block w-full" role="img" aria-label={`Histogram of ${pixels} pixels, the middle one at ${show(at(50))}`} data-testid="histogram">
+        <defs>
+          <pattern id="histogram-hatch" width="4" height="4" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+            <line x1="0" y1="0" x2="0" y2="4" className="stroke-faint" strokeWidth="1.2" />
+          </pattern>
+        </defs>
+        {marks.map(({ x, label }) => (
+          <g key={label}>
+            <line x1={x} x2={x} y1={0} y2={HEIGHT + 3} className="stroke-hair" strokeWidth="0.75" />
+            <text x={Math.min(WIDTH - 1, Math.max(1, x))} y={HEIGHT + FOOT - 1} textAnchor={x < 2 ? 'start' : x > WIDTH - 2 ? 'end' : 'middle'} className="fill-faint font-mono text-[9px]">
+              {label}
+            </text>
+          </g>
+        ))}
+        <path d={`${outline(luminance.bins, ceiling)}L${WIDTH} ${HEIGHT}L0 ${HEIGHT}Z`} fill="url(#histogram-hatch)" className="stroke-ink" strokeWidth="0.75" />
+        {channels.map(({ name, stroke, dash }) => (
+          <path key={name} d={outline(measure[name].bins, ceiling)} fill="none" stroke={stroke} strokeWidth="1" strokeDasharray={dash} />
+        ))}
+        <line x1={0} x2={WIDTH} y1={HEIGHT} y2={HEIGHT} className="stroke-ink" strokeWidth="1" />
+        <line x1={medianAt(at(50), scale)} x2={medianAt(at(50), scale)} y1={HEIGHT - 6} y2={HEIGHT} className="stroke-ink" strokeWidth="2" />
+      </svg>
+      <figcaption>
+        <p className="narrow flex gap-3 text-[11px] text-faint">
+          <span>hatched: luminance</span>
+          {channels.map(({ name, sign, stroke, dash }) => (
+            <span key={name} className="inline-flex items-center gap-1">
+              <svg width="14" height="4" aria-hidden>
+                <line x1="0" x2="14" y1="2" y2="2" stroke={stroke} strokeWidth="1.5" strokeDasharray={dash} />
+              </svg>
+              {sign}
+            </span>
+          ))}
+        </p>
+        <dl className="mt-1">
+          <Fact label="Middle">
+            <span className="figure">{show(at(50))}</span>, half of it {show(at(25))} to {show(at(75))}
+          </Fact>
+          <Fact label="Range">
+            <span className="figure">{show(at(0.1))}</span> to <span className="figure">{show(at(99.9))}</span>, at most {show(luminance.max)}
+          </Fact>
+          <Fact label="At the ends">
+            black <span className="figure">{share(ends(0))}</span>, {scale === 'picture' ? 'white' : 'beyond white'} <span className="figure">{share(white)}</span>
+          </Fact>
+        </dl>
+      </figcaption>
+    </figure>
+  );
+}
+
+function medianAt(value: number, scale: Scale): number {
+  if (scale === 'picture') return Math.min(1, Math.max(0, value)) * WIDTH;
+  if (!(value > 0)) return 0;
+  return Math.min(1, Math.max(0, (Math.log2(value / 0.18) - STOPS.least) / (STOPS.most - STOPS.least))) * WIDTH;
+}
