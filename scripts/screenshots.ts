@@ -90,7 +90,45 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForSelector('li img');
     await page.waitForTimeout(500);
   },
-  // The last two change the document.
+  // The last ones change the document.
+  placed: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Select Darker corners', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Add a layer …' }).click();
+    await page.getByRole('menuitem', { name: /^Fill/ }).click();
+    const bench = page.getByRole('complementary', { name: 'Bench' });
+    await bench.getByRole('combobox', { name: 'Shape of the fill' }).click();
+    await page.getByRole('option', { name: 'Ramp along a line' }).click();
+    for (const [name, hex] of [['Begins with', '#28406e'], ['Ends with', '#d08a52']]) {
+      const field = bench.getByRole('textbox', { name: `${name} as a hex code` });
+      await field.fill(hex);
+      await field.press('Enter');
+    }
+    await bench.getByRole('button', { name: 'Open the histogram' }).click();
+    await page.getByTestId('histogram').waitFor();
+    const end = await page.getByRole('button', { name: 'The ramp ends here' }).boundingBox();
+    if (end) {
+      await page.mouse.move(end.x + end.width / 2, end.y + end.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(end.x + 60, end.y - 230, { steps: 5 });
+      await page.mouse.up();
+    }
+    await page.waitForTimeout(1500);
+    await settled(page);
+  },
+  repaint: async (page, address) => {
+    await page.goto(`${address}/document/demo/surfaces`);
+    await settled(page);
+    await page.waitForTimeout(1500);
+    await page.locator('tr[data-row]', { hasText: 'Timber slats' }).first().click();
+    await page.getByRole('button', { name: 'Repaint', exact: true }).click();
+    const hex = page.getByRole('textbox', { name: 'New colour as a hex code' });
+    await hex.fill('#3d5c56');
+    await hex.press('Enter');
+    await page.waitForTimeout(1500);
+    await settled(page);
+  },
   groups: async (page, address) => {
     await page.goto(`${address}/document/demo/elements`);
     await settled(page);

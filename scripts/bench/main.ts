@@ -9,6 +9,7 @@ import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
+import { benchGraph } from './graph.ts';
 import { benchBrush, benchMasks } from './masks.ts';
 import { compare, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
@@ -161,6 +162,8 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
   const document = await benchDocument(engine, folder, WIDTH, HEIGHT);
   await flattenAgainstLibvips(engine, document);
   await sliderSteps(engine, document);
+  await benchGraph(engine, document, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
+  if (process.argv.includes('--graph')) return;
   await exrAgainstOiio(engine);
   const held = engine.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);

@@ -63,6 +63,31 @@ describe('new', () => {
   });
 });
 
+describe('measure', () => {
+  it('says how light is spread, to people and to programs', async () => {
+    const { status, stdout } = run('measure', project);
+    expect(status).toBe(0);
+    expect(stdout).toMatch(/960000 pixels, codes from 0 to 255/);
+    const measured = JSON.parse(run('measure', project, '--json').stdout);
+    const out = join(folder, 'measured.png');
+    run('flatten', project, '--out', out, '--no-dither');
+    const { channels } = await sharp(out).stats();
+    for (const [c, name] of ['red', 'green', 'blue'].entries()) {
+      // The file holds rounded codes.
+      expect(Math.abs(measured[name].mean * 255 - channels[c].mean)).toBeLessThan(0.05);
+      expect(measured[name].bins.reduce((sum: number, count: number) => sum + count, 0)).toBe(960000);
+    }
+    const light = JSON.parse(run('measure', project, '--light', '--layer', 'layer-1', '--json').stdout);
+    expect(light).toMatchObject({ scale: 'light', pixels: 960000 });
+    expect(light.green.max).toBeGreaterThan(1);
+  });
+  it('names what is not there', () => {
+    expect(run('measure', project, '--layer', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “Nothing”/) });
+    expect(run('measure', project, '--mask', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/mask/) });
+    expect(run('measure')).toMatchObject({ status: 2, stderr: expect.stringMatching(/Name one project file/) });
+  });
+});
+
 describe('flatten', () => {
   it('writes the picture: without corrections it is the beauty, encoded', async () => {
     const out = join(folder, 'picture.png');

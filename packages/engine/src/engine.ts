@@ -82,7 +82,7 @@ interface PreparedJob {
 }
 
 const JOBS_KEPT = 24;
-const BAND_PIXELS = 2 ** 16;
+const BAND_PIXELS = 2 ** 19;
 /** Outputs under way at a time: enough that a worker never waits, few enough that kept tiles are read soon. */
 const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
@@ -241,7 +241,7 @@ export class Engine {
   async #output(job: Job, target: Target, kind: OutputKind, options: TaskOptions & { dither?: boolean; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
     const { dither = false, onShare, ...task } = options;
     const size = sizeAtLevel(job.plan.size, job.level);
-    const regions = this.#drawer.needsTiles(job, target) ? tilesOf(size) : bandsOf(size);
+    const regions = this.#drawer.needsTiles(job, target) ? tilesOf(size) : bandsOf(size, this.pool.size);
     const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
     let done = 0;
     let opaque = true;
@@ -522,7 +522,10 @@ const withProblems = ({ job, problems }: PreparedJob, plan: Plan): PreparedJob =
 const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;
 
 /** Regions over the whole width for pictures of which nothing is kept. */
-const bandsOf = (size: Size): Region[] => stripsOf(size, Math.max(1, Math.ceil(BAND_PIXELS / size.width)));
+function bandsOf(size: Size, workers: number): Region[] {
+  const rows = Math.min(BAND_PIXELS / size.width, size.height / (workers * OUTPUTS_PER_WORKER));
+  return stripsOf(size, Math.max(1, Math.ceil(rows)));
+}
 
 /** The level at which a picture is computed for a zoom: the smallest one that is at least as fine as the screen. */
 export const levelForZoom = (zoom: number) => Math.max(0, Math.floor(-Math.log2(Math.min(1, zoom)) + 1e-6));

@@ -3,6 +3,7 @@ import type { DeliverFormat } from '@tazzel/engine';
 import type { ExrWriteCompression } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
+import { layerNamed } from '../layers.ts';
 
 const COMPRESSIONS: Readonly<Record<string, ExrWriteCompression>> = { zip: 'ZIP', zips: 'ZIPS', piz: 'PIZ', rle: 'RLE', none: 'NONE' };
 const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
@@ -58,13 +59,6 @@ function formatOf(out: string, invocation: Invocation): DeliverFormat {
   if (/\.png$/i.test(out)) return bits === '16' ? 'png16' : 'png8';
   if (/\.exr$/i.test(out)) return samples === 'float' ? 'exr-float' : 'exr-half';
   throw new UsageError(`${out}: the ending must be .png or .exr.`);
-}
-
-function layerNamed(document: TazzelDocument, name: string): string {
-  const layers = layersInOrder(document).map(({ layer }) => layer);
-  const found = layers.find((layer) => layer.id === name) ?? layers.find((layer) => layer.name === name);
-  if (!found) throw new UsageError(`There is no layer “${name}”. Layers: ${layers.map((layer) => layer.name).join(', ')}.`);
-  return found.id;
 }
 
 function adjust(document: TazzelDocument, invocation: Invocation): TazzelDocument {

@@ -1,16 +1,16 @@
 /** How light is spread in the picture or in one layer, drawn from all pixels at one level. */
-import { cardKey, type ChannelMeasure, type Layer, type Measure, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
+import { cardKey, type ChannelMeasure, findMask, type Layer, maskKey, type Measure, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { IconButton } from '../ui/button.tsx';
-import { Choice } from '../ui/choice.tsx';
+import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { Fact, Section } from '../ui/section.tsx';
 import { useDocument, useWorkspace } from '../workspace/context.ts';
 
 const [WIDTH, HEIGHT, FOOT] = [256, 84, 13];
-type Subject = 'picture' | 'layer';
+type Subject = 'picture' | 'mask' | 'layer';
 
 /** Folded it measures nothing; whether it is open is remembered. */
 export function Histogram(props: { layer: Layer; zone: Zone }) {
@@ -39,16 +39,24 @@ function Measured({ layer, zone }: { layer: Layer; zone: Zone }) {
   const document = useDocument();
   const [subject, setSubject] = useState<Subject>('picture');
   const [scale, setScale] = useState<Scale>('picture');
-  const alone = subject === 'layer' && layer.kind !== 'correction';
+  const subjects: readonly ChoiceOption<Subject>[] = [
+    { value: 'picture', label: 'The picture' },
+    ...(layer.mask?.enabled ? [{ value: 'mask' as const, label: 'Inside its mask' }] : []),
+    ...(layer.kind === 'correction' ? [] : [{ value: 'layer' as const, label: 'This layer alone' }]),
+  ];
+  const measured = subjects.some(({ value }) => value === subject) ? subject : 'picture';
+  const alone = measured === 'layer';
   const options: PlanOptions = alone ? { only: layer.id } : {};
+  const mask = measured === 'mask' ? layer.mask : null;
+  const recipe = mask && findMask(document, mask.maskId);
   // Light ends at the tone line: what stands over it is measured in picture values.
   const shown: Scale = alone && zone === 'picture' ? 'picture' : scale;
-  const key = cardKey(document, options);
-  const { data, error, isFetching } = useQuery({ queryKey: ['measure', document.id, key, shown], queryFn: ({ signal }) => engine.measure(document, { options, scale: shown, signal }), gcTime: 0, staleTime: Number.POSITIVE_INFINITY, retry: false, placeholderData: (before, query) => (query?.queryKey[3] === shown ? before : undefined) });
+  const key = `${cardKey(document, options)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
+  const { data, error, isFetching } = useQuery({ queryKey: ['measure', document.id, key, shown], queryFn: ({ signal }) => engine.measure(document, { options, scale: shown, mask, signal }), gcTime: 0, staleTime: Number.POSITIVE_INFINITY, retry: false, placeholderData: (before, query) => (query?.queryKey[3] === shown ? before : undefined) });
   return (
     <>
       <div className="mb-1.5 grid grid-cols-2 gap-1.5">
-        <Choice label="What is measured" value={layer.kind === 'correction' ? 'picture' : subject} options={[{ value: 'picture', label: 'The picture' }, ...(layer.kind === 'correction' ? [] : [{ value: 'layer' as const, label: 'This layer alone' }])]} onChange={setSubject} />
+        <Choice label="What is measured" value={measured} options={subjects} onChange={setSubject} />
         <Choice
           label="In which numbers"
           value={shown}

@@ -89,6 +89,20 @@ describe('chains and groups carry what reads across pixels', () => {
     same(picture, light(expected), 1e-5);
     expect(display.buildUp.picture).toHaveLength(1);
   });
+  it('an element smaller than the picture goes soft at its edges, and nothing of it comes far beyond them', () => {
+    const small = { width: 8, height: 8 };
+    views['source-4'] = { ...view(), color: [0, 1, 2].map((): Plane => ({ type: 'f32', ...small, data: new Float32Array(64).fill(0.5) })), x: 10, y: 12 };
+    const document = (...edits: readonly Edit[]) => after(begin({ type: 'add-sources', sources: [source(4, { ...small, x: 10, y: 12 })] }), { type: 'remove-layer', layerId: 'layer-1' }, { type: 'add-element-layer', sourceId: 'source-4', zone: 'scene' }, ...edits);
+    for (const sigmaPx of [1.5, 6]) {
+      const planes = light(document(...blur('layer-1', sigmaPx)));
+      expect(at(planes, 38, 1)[3]).toBeLessThan(1e-3);
+      expect(at(planes, 9, 15)[3]).toBeGreaterThan(0.1);
+      expect(at(planes, 9, 15)[3]).toBeLessThan(at(planes, 12, 15)[3]);
+    }
+    // Shown as it is and read by a placed copy of it: each has its own edges.
+    const both = light(document({ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'duplicate-layer', layerId: 'layer-1' }, { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 12.5 } } }));
+    expectClose([at(both, 14, 16)[3], at(both, 26, 16)[3], at(both, 39, 16)[3], at(both, 3, 16)[3]], [1, 1, 0, 0], 1e-5);
+  });
   it('nothing lies below the first layer: there is nothing to blur', () => {
     const document = after(emptyDocument('doc', 'Test', SIZE), { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene' }, { type: 'set-params', layerId: 'layer-1', params: { sigmaPx: 3 } });
     expect(light(document).every((v) => v === 0)).toBe(true);

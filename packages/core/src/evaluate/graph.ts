@@ -38,6 +38,9 @@ export interface Target {
   readonly focus: Place | null;
 }
 
+/** Kinds that are made once if several read them; the others cost less than what they would take up. */
+const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp']);
+
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
 /** @throws CoreError if the plan is none */
@@ -109,7 +112,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   if (keepFocus) keepFocus.mustKeep = true;
   const steps: Step[] = tone === null ? [] : [{ kind: 'tone', curve: tone }];
   const root = tone === null && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ''], pictureOf));
-  const pictures = drafts.map(({ readers, isReadAcross, mustKeep, ...picture }, i): Picture => ({ ...picture, isKept: i !== root && (mustKeep || isReadAcross || (readers > 1 && (picture.work.kind === 'points' || picture.work.kind === 'convolve'))) }));
+  const pictures = drafts.map(({ readers, isReadAcross, mustKeep, ...picture }, i): Picture => ({ ...picture, isKept: i !== root && (mustKeep || isReadAcross || (readers > 1 && WORTH_KEEPING.has(picture.work.kind))) }));
   return { level, pictures, root };
 }
 

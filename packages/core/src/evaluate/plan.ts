@@ -10,16 +10,15 @@ import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import { srgbEncode } from '../color/srgb.ts';
 import { placementOf, problemOf } from '../document/layers.ts';
-import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../document/model.ts';
-import { sourceIdentity } from '../document/identity.ts';
+import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
 import { remembered } from '../remembered.ts';
 import type { Region } from '../raster/region.ts';
 import { type FillColor, prepareFill } from './fill.ts';
-import { digest } from './key.ts';
 import { keyOfMask } from './mask-keys.ts';
-import { type AffineMap, keyAt, type LayerStep, type Origin, type Place, type Plan, type PlanNode, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction, type Step } from './steps.ts';
+import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
+import { type AffineMap, keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -69,15 +68,6 @@ interface Prepared {
 }
 const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, Prepared>());
 
-/** A points node that is being planned. */
-interface Run {
-  node: number;
-  base: number | null;
-  domain: Region | null;
-  steps: Step[];
-  keys: string[];
-}
-
 /** The pixels of a layer before anything is done to them. */
 interface Beginning {
   readonly from: Origin;
@@ -105,13 +95,12 @@ interface Among {
 }
 
 class Planner {
-  readonly #nodes: PlanNode[] = [];
+  readonly #graph: PlanGraph;
   readonly #before: Record<string, Place> = {};
   readonly #after: Record<string, Place> = {};
   readonly #masks: Record<string, Mask> = {};
   readonly #sources = new Set<string>();
   readonly #problems = new Set<string>();
-  readonly #emptyKey: string;
   readonly #snapshots = new Map<string, number>();
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
@@ -125,66 +114,26 @@ class Planner {
     readonly document: TazzelDocument,
     readonly options: PlanOptions,
   ) {
-    this.#emptyKey = digest(`${document.size.width}×${document.size.height}`);
+    this.#graph = new PlanGraph(document);
     this.#upto = options.upto;
     this.#only = options.only;
   }
 
   plan(): Plan {
     const { scene, picture } = this.document.buildUp;
-    const run = this.#begin(null, this.#emptyKey);
+    const run = this.#graph.begin(null);
     this.#layers(scene, { run, zone: 'scene', start: null, all: false, isTop: true });
     let light: Place | null = null;
     const tone = () => {
       light ??= placeOf(run);
-      this.#push(run, { kind: 'tone', curve: this.document.tone.curve });
+      this.#graph.push(run, { kind: 'tone', curve: this.document.tone.curve });
     };
     if (!this.#isDone && picture.length > 0) {
       tone();
       this.#layers(picture, { run, zone: 'picture', start: null, all: false, isTop: true });
     }
     if (light === null) tone();
-    return { size: this.document.size, nodes: this.#nodes, light: light as unknown as Place, shared: [...this.#shared], result: placeOf(run), before: this.#before, after: this.#after, masks: this.#masks, sources: [...this.#sources], problems: [...this.#problems] };
-  }
-
-  #begin(base: number | null, key: string, domain: Region | null = null): Run {
-    const run: Run = { node: -1, base: null, domain, steps: [], keys: [] };
-    this.#restart(run, base, key);
-    return run;
-  }
-
-  #restart(run: Run, base: number | null, key: string): void {
-    Object.assign(run, { node: this.#nodes.length, base, steps: [], keys: [key] });
-    this.#nodes.push({ kind: 'points', base, domain: run.domain, steps: run.steps, keys: run.keys });
-  }
-
-  /** What the run has made so far, as a picture that others may read; it goes on from there. */
-  #cut(run: Run): number {
-    if (run.steps.length === 0 && run.base !== null) return run.base;
-    const made = run.node;
-    this.#restart(run, made, run.keys[run.keys.length - 1]);
-    return made;
-  }
-
-  #keyOf(node: number): string {
-    const at = this.#nodes[node];
-    return at.kind === 'points' ? at.keys[at.keys.length - 1] : at.key;
-  }
-
-  /** Keys are made of parameters and of what is read, not of names, ids and prepared tables. */
-  #keyFor(before: unknown, step: unknown): string {
-    return digest(
-      JSON.stringify([before, step], (name, value) => {
-        if (name === 'node' || name === 'input') return this.#keyOf(value);
-        if (name === 'sourceId') return sourceIdentity(findSource(this.document, value) as Source);
-        return name === 'layerId' || name === 'prepared' ? undefined : value;
-      }),
-    );
-  }
-
-  #push(run: Run, step: Step): void {
-    run.keys.push(this.#keyFor(run.keys[run.keys.length - 1], step));
-    run.steps.push(step);
+    return { size: this.document.size, nodes: this.#graph.nodes, light: light as unknown as Place, shared: [...this.#shared], result: placeOf(run), before: this.#before, after: this.#after, masks: this.#masks, sources: [...this.#sources], problems: [...this.#problems] };
   }
 
   #mask(use: MaskUse | null): PlannedMask | null {
@@ -232,9 +181,7 @@ class Planner {
   /** The picture that a neighbourhood operation makes of another one. */
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
     const { kind, sigmaPx, staysInside } = spec.spread(prepared.params, this.document.size);
-    const node = { kind, input, sigmaPx, within: staysInside ? this.#mask(mask) : null } as const;
-    this.#nodes.push({ ...node, key: this.#keyFor(kind, node) });
-    return this.#nodes.length - 1;
+    return this.#graph.add({ kind, input, sigmaPx, within: staysInside ? this.#mask(mask) : null });
   }
 
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
@@ -278,14 +225,14 @@ class Planner {
     const outside = { upto: this.#upto, only: this.#only, isDone: this.#isDone, isMain: this.#isMain };
     [this.#upto, this.#only, this.#isDone, this.#isMain] = [layerId, undefined, false, false];
     const { buildUp, tone } = this.document;
-    const run = this.#begin(null, this.#emptyKey);
+    const run = this.#graph.begin(null);
     this.#layers(buildUp.scene, { run, zone: 'scene', start: null, all: false, isTop: true });
     if (zone === 'picture') {
-      this.#push(run, { kind: 'tone', curve: tone.curve });
+      this.#graph.push(run, { kind: 'tone', curve: tone.curve });
       if (!this.#isDone) this.#layers(buildUp.picture, { run, zone: 'picture', start: null, all: false, isTop: true });
     }
     [this.#upto, this.#only, this.#isDone, this.#isMain] = [outside.upto, outside.only, outside.isDone, outside.isMain];
-    const node = this.#cut(run);
+    const node = this.#graph.cut(run);
     this.#shared.add(node);
     this.#snapshots.set(id, node);
     return node;
@@ -307,9 +254,9 @@ class Planner {
       domain = wanted;
     };
     /** What there is so far, as a picture that something reads across pixels. */
-    const asRun = () => {
-      const run = this.#begin(null, this.#emptyKey, origin.domainRegion);
-      this.#push(run, { kind: 'layer', layerId: layer.id, from, load, actions, blend: 'normal', zone, opacity: 1, mask: null });
+    const asRun = (domain: Region | null = null) => {
+      const run = this.#graph.begin(null, domain);
+      this.#graph.push(run, { kind: 'layer', layerId: layer.id, from, load, actions, blend: 'normal', zone, opacity: 1, mask: null });
       return run;
     };
     const goOnFrom = (node: number) => {
@@ -324,7 +271,7 @@ class Planner {
       }
       // Light is filtered as light.
       if (zone === 'scene') convert('light');
-      goOnFrom(this.#warp(this.#cut(asRun()), placement, origin.domainRegion ?? { x: 0, y: 0, ...this.document.size }));
+      goOnFrom(this.#warp(this.#graph.cut(asRun(origin.domainRegion)), placement, origin.domainRegion ?? { x: 0, y: 0, ...this.document.size }));
     }
     for (const link of layer.chain) {
       const found = link.visible ? this.#prepared(link, link.opacity) : null;
@@ -339,8 +286,8 @@ class Planner {
         continue;
       }
       const run = asRun();
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#cut(run), link.mask), link.opacity, link.mask);
-      goOnFrom(this.#cut(run));
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), link.mask), link.opacity, link.mask);
+      goOnFrom(this.#graph.cut(run));
     }
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
@@ -357,23 +304,21 @@ class Planner {
     const inverse = [cos / scaleX, sin / scaleX, -sin / scaleY, cos / scaleY] as const;
     const [toX, toY] = [cx + offsetX, cy + offsetY];
     const map = [...inverse, cx - inverse[0] * toX - inverse[1] * toY, cy - inverse[2] * toX - inverse[3] * toY] as unknown as AffineMap;
-    const node = { kind: 'warp', input, map, filter } as const;
-    this.#nodes.push({ ...node, key: this.#keyFor('warp', node) });
-    return this.#nodes.length - 1;
+    return this.#graph.add({ kind: 'warp', input, map, filter });
   }
 
   /** The run goes over to another picture. Where nothing of its own remains, it need not even be made. */
   #goOver(run: Run, layerId: string, node: number, opacity: number, mask: MaskUse | null): void {
     const planned = this.#mask(mask);
-    if (opacity === 1 && planned === null) this.#restart(run, node, this.#keyOf(node));
-    else this.#push(run, { kind: 'replace', layerId, node, opacity, mask: planned });
+    if (opacity === 1 && planned === null) this.#graph.goOnFrom(run, node);
+    else this.#graph.push(run, { kind: 'replace', layerId, node, opacity, mask: planned });
   }
 
   #pictureLayer(layer: PictureLayer, { run, zone }: Among): void {
     const picture = this.#layerPicture(layer, zone);
     if (!picture) return;
     const own = this.#only === layer.id;
-    this.#push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
+    this.#graph.push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
   }
 
   #correction(layer: CorrectionLayer, { run, zone }: Among): void {
@@ -382,9 +327,9 @@ class Planner {
     const { spec, prepared } = found;
     if (spec.work === 'points') {
       const correction = this.#point(spec, prepared, layer.opacity, layer.mask);
-      if (correction) this.#push(run, { kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && spec.domain === 'light', correction });
-    } else if (run.base !== null || run.steps.length > 0) {
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#cut(run), layer.mask), layer.opacity, layer.mask);
+      if (correction) this.#graph.push(run, { kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && spec.domain === 'light', correction });
+    } else if (!isEmpty(run)) {
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), layer.mask), layer.opacity, layer.mask);
     }
   }
 
@@ -402,23 +347,22 @@ class Planner {
     }
     if (this.#readsAcross(group)) {
       // Its layers are a picture beside: what reads across pixels cannot stand in the middle of a run.
-      const below = isolated || (run.base === null && run.steps.length === 0) ? null : this.#cut(run);
-      const inner = this.#begin(below, below === null ? this.#emptyKey : this.#keyOf(below));
+      const below = isolated || isEmpty(run) ? null : this.#graph.cut(run);
+      const inner = this.#graph.begin(below);
       this.#layers(group.layers, { ...within, run: inner, start: placeOf(run) });
       if (inner.steps.length === 0 && inner.base === below) return;
-      const node = this.#cut(inner);
-      if (isolated) this.#push(run, { kind: 'layer', layerId: group.id, from: { kind: 'picture', node }, load: 'as-is', actions: zone === 'picture' ? [{ kind: 'clamp' }] : [], blend, zone, opacity, mask });
-      else this.#push(run, { kind: 'replace', layerId: group.id, node, opacity, mask });
+      const node = this.#graph.cut(inner);
+      if (isolated) this.#graph.push(run, { kind: 'layer', layerId: group.id, from: { kind: 'picture', node }, load: 'as-is', actions: zone === 'picture' ? [{ kind: 'clamp' }] : [], blend, zone, opacity, mask });
+      else this.#graph.push(run, { kind: 'replace', layerId: group.id, node, opacity, mask });
       return;
     }
     const opening = placeOf(run);
-    this.#push(run, { kind: 'open-group', isolated });
+    this.#graph.push(run, { kind: 'open-group', isolated });
     const opened = run.steps.length;
     this.#layers(group.layers, { ...within, run, start: start ?? opening });
     if (run.steps.length === opened) {
-      run.steps.pop();
-      run.keys.pop();
-    } else this.#push(run, { kind: 'close-group', layerId: group.id, isolated, blend, zone, opacity, mask });
+      this.#graph.pop(run);
+    } else this.#graph.push(run, { kind: 'close-group', layerId: group.id, isolated, blend, zone, opacity, mask });
   }
 
   /** Whether a correction of everything below it inside a group is a neighbourhood operation. */
@@ -446,5 +390,4 @@ class Planner {
   }
 }
 
-const placeOf = ({ node, steps }: Run): Place => ({ node, steps: steps.length });
 const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));

@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { gaussianBlur } from './gaussian.ts';
 import { floatToHalf, halfToFloat } from './half.ts';
 import { BYTES_PER_SAMPLE, planeView } from './planes.ts';
-import { intersect, sizeAtLevel, stripsOf, tilesOf } from './region.ts';
+import { intersect, sizeAtLevel, stripsOf, tilesIn, tilesOf } from './region.ts';
 
 describe('half floats', () => {
   it('decode as three’s table does, all 65536 of them', () => {
@@ -41,6 +41,15 @@ describe('regions', () => {
     }
     expect(tilesOf(size, { x: 300, y: 0, width: 10, height: 10 })).toEqual([{ x: 256, y: 0, width: 256, height: 256 }]);
     expect(tilesOf(size, { x: 900, y: 0, width: 10, height: 10 })).toEqual([]);
+  });
+  it('tiles of a picture that begins elsewhere are counted from its own corner', () => {
+    for (const domain of [{ x: -2, y: -2, width: 260, height: 300 }, { x: 40, y: 500, width: 600, height: 20 }]) {
+      const seen = new Uint8Array(domain.width * domain.height);
+      for (const { x, y, width, height } of tilesIn(domain, domain)) for (let j = y; j < y + height; j++) for (let i = x; i < x + width; i++) seen[(j - domain.y) * domain.width + i - domain.x]++;
+      expect(seen.every((count) => count === 1)).toBe(true);
+    }
+    expect(tilesIn({ x: -2, y: -2, width: 260, height: 300 }, { x: 255, y: 0, width: 1, height: 1 })).toEqual([{ x: 254, y: -2, width: 4, height: 256 }]);
+    expect(tilesIn({ x: 40, y: 500, width: 600, height: 20 }, { x: 0, y: 0, width: 9, height: 9 })).toEqual([]);
   });
   it('overlaps', () => {
     expect(intersect({ x: 0, y: 0, width: 5, height: 5 }, { x: 3, y: 4, width: 9, height: 9 })).toEqual({ x: 3, y: 4, width: 2, height: 1 });

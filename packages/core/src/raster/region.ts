@@ -31,7 +31,7 @@ export const grown = ({ x, y, width, height }: Region, by: number): Region => ({
 /** The tiles of a picture whose corner is not at 0, 0 that touch `within`. They are counted from its own corner. */
 export function tilesIn(domain: Region, within: Region): Region[] {
   const shifted = { ...within, x: within.x - domain.x, y: within.y - domain.y };
-  return tilesOf(domain, shifted).map((tile) => ({ ...tile, x: tile.x + domain.x, y: tile.y + domain.y }));
+  return tilesOf({ width: domain.width, height: domain.height }, shifted).map((tile) => ({ ...tile, x: tile.x + domain.x, y: tile.y + domain.y }));
 }
 
 /** The tiles of a picture that touch `within` (the whole picture by default), row by row. */
