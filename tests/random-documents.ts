@@ -33,6 +33,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'set-layer', layerId: layer.id, patch: { placement: { ...UNPLACED, offsetX: between(-99, 99), offsetY: Math.round(between(-50, 50)), scaleX: between(-1.5, 1.5), scaleY: between(0.1, 2), rotationDegrees: among([0, 90, between(-180, 180)]), filter: among(['mitchell', 'lanczos']) } } },
       { type: 'add-mask', name: 'Oval', terms: [{ kind: 'ellipse', operation: 'add', muted: false, points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]], params: {} }] },
       { type: 'add-mask', name: 'Tones', terms: [{ kind: 'tone', operation: 'add', muted: false, sourceId: null, layerId: layer.id, params: {} }] },
+      { type: 'set-source', sourceId: among(document.sources).id, patch: { x: Math.floor(between(-150, 150)), y: Math.floor(between(-99, 99)) } },
       { type: 'group-layer', layerId: layer.id },
       { type: 'set-layer', layerId: layer.id, patch: { isolated: random() < 0.5, opacity: 0.7 } },
     ]);

@@ -9,7 +9,7 @@ import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
-import { benchGraph } from './graph.ts';
+import { benchGraph, withBlurs } from './graph.ts';
 import { benchBrush, benchMasks } from './masks.ts';
 import { compare, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
@@ -163,23 +163,23 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
   await flattenAgainstLibvips(engine, document);
   await sliderSteps(engine, document);
   await benchGraph(engine, document, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
-  if (process.argv.includes('--graph')) return;
+  if (only === '--graph') return;
   await exrAgainstOiio(engine);
   const held = engine.bytesHeld;
   console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
   if (!inTheBrowser) return;
   engine.keepOnly(new Set());
   const { inBrowser } = await import('./browser.ts');
-  await inBrowser(document, folder);
+  await inBrowser(withBlurs(document), folder);
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
-  if (only === undefined || only === '--exr') {
+  if (only === undefined || only === '--exr' || only === '--graph') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
-    await (only ? exrAgainstOiio(engine) : benchEngine(engine, inTheBrowser));
+    await (only === '--exr' ? exrAgainstOiio(engine) : benchEngine(engine, inTheBrowser));
     engine.pool.terminate();
   }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);

@@ -5,6 +5,7 @@ export { multiply as multiplyMatrix } from './color/oklab.ts';
 export * as oklab from './color/oklab.ts';
 export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.ts';
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
+export { luminanceOf } from './color/luminance.ts';
 export { TONE_CURVES, type ToneCurveId, toneCurves } from './color/tone-curves.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { type ColorParams, completeParams, type Correction, defaultsOf, type PointCorrection, type NeighbourhoodCorrection, type NumberParam, type ParamTable, type ParamValues, type PointParams } from './corrections/define.ts';
@@ -40,6 +41,7 @@ export { isAdditive, type RebuildPairs, type RebuildSet, rebuildSet, rebuildSets
 export { RebuildSums } from './elements/rebuild-sums.ts';
 export { guessSentence, type MeasuredGuess, verdictSentence } from './elements/rebuild-words.ts';
 export { CoreError, type CoreErrorCode, isShortage } from './errors.ts';
+export { Arena } from './evaluate/arena.ts';
 export type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './evaluate/backend.ts';
 export { digest } from './evaluate/key.ts';
 export { Drawing, type GraphInputs, type Start } from './evaluate/draw.ts';

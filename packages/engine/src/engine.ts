@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, findSource, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, tilesOf, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, findSource, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -82,7 +82,8 @@ interface PreparedJob {
 }
 
 const JOBS_KEPT = 24;
-const BAND_PIXELS = 2 ** 19;
+const BAND_PIXELS = 2 ** 18;
+const BLOCK = { width: 512, height: 128 };
 /** Outputs under way at a time: enough that a worker never waits, few enough that kept tiles are read soon. */
 const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
@@ -241,7 +242,7 @@ export class Engine {
   async #output(job: Job, target: Target, kind: OutputKind, options: TaskOptions & { dither?: boolean; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
     const { dither = false, onShare, ...task } = options;
     const size = sizeAtLevel(job.plan.size, job.level);
-    const regions = this.#drawer.needsTiles(job, target) ? tilesOf(size) : bandsOf(size, this.pool.size);
+    const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, this.pool.size);
     const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
     let done = 0;
     let opaque = true;
@@ -520,6 +521,16 @@ function recent<T>(map: Map<string, Promise<T>>, key: string, most: number, make
 const withProblems = ({ job, problems }: PreparedJob, plan: Plan): PreparedJob => ({ job, problems: [...new Set([...plan.problems, ...problems])] });
 
 const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;
+
+/** Regions for pictures that read kept ones: as large as a tile, so that what they are made of stays in the cache, and wider, since long rows cost less. */
+function blocksOf({ width, height }: Size): Region[] {
+  const across = Math.ceil(width / BLOCK.width);
+  const down = Math.ceil(height / BLOCK.height);
+  return Array.from({ length: across * down }, (_, i) => {
+    const [x, y] = [(i % across) * BLOCK.width, Math.floor(i / across) * BLOCK.height];
+    return { x, y, width: Math.min(BLOCK.width, width - x), height: Math.min(BLOCK.height, height - y) };
+  });
+}
 
 /** Regions over the whole width for pictures of which nothing is kept. */
 function bandsOf(size: Size, workers: number): Region[] {

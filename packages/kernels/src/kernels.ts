@@ -179,14 +179,16 @@ export class Kernels extends Codecs implements Backend {
     return this.floats(out, width * height);
   }
 
-  enlarge(from: Float32Array, coarse: Region, { x, y, width, height }: Region, by: number): Float32Array {
-    const [source, between, out, across, down] = this.areas(from.byteLength, width * coarse.height * 4, width * height * 4, width * TAP_BYTES, height * TAP_BYTES);
-    this.floats(source, from.length).set(from);
+  enlarge(planes: readonly Float32Array[], coarse: Region, { x, y, width, height }: Region, by: number): Float32Array[] {
+    const [across, down, source, between, ...outs] = this.areas(width * TAP_BYTES, height * TAP_BYTES, coarse.width * coarse.height * 4, width * coarse.height * 4, ...planes.map(() => width * height * 4));
     this.#writeTaps(across, x, width, coarse.x, by);
     this.#writeTaps(down, y, height, coarse.y, by);
-    this.exports.enlarge_rows(between, source, width, coarse.width, coarse.height, across);
-    this.exports.enlarge_columns(out, between, width, height, down);
-    return this.floats(out, width * height);
+    return planes.map((from, i) => {
+      this.floats(source, from.length).set(from);
+      this.exports.enlarge_rows(between, source, width, coarse.width, coarse.height, across);
+      this.exports.enlarge_columns(outs[i], between, width, height, down);
+      return this.floats(outs[i], width * height);
+    });
   }
 
   warp(planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): Float32Array {
@@ -206,12 +208,15 @@ export class Kernels extends Codecs implements Backend {
   }
 
   #writeTaps(pointer: number, start: number, count: number, first: number, by: number): void {
-    const view = new DataView(this.memory.buffer, pointer, count * TAP_BYTES);
+    const words = TAP_BYTES / 4;
+    const places = new Int32Array(this.memory.buffer, pointer, count * words);
+    const weights = this.floats(pointer, count * words);
+    const scale = 2 ** -by;
     for (let i = 0; i < count; i++) {
-      const u = (start + i + 0.5) / 2 ** by - 0.5;
+      const u = (start + i + 0.5) * scale - 0.5;
       const floor = Math.floor(u);
-      view.setInt32(i * TAP_BYTES, floor - 1 - first, true);
-      for (const [k, weight] of splineWeights(u - floor).entries()) view.setFloat32(i * TAP_BYTES + 4 + k * 4, weight, true);
+      places[i * words] = floor - 1 - first;
+      weights.set(splineWeights(u - floor), i * words + 1);
     }
   }
 

@@ -1,4 +1,4 @@
-import { clampUnit, srgbDecode, srgbEncode } from '@tazzel/core';
+import { clampUnit, luminanceOf, srgbDecode, srgbEncode } from '@tazzel/core';
 import { useId, useRef, useState } from 'react';
 
 type Light = readonly [number, number, number];
@@ -21,8 +21,8 @@ export function readHex(text: string): string | null {
   if (!digits) return null;
   return `#${(digits.length === 3 ? [...digits].map((d) => d + d).join('') : digits).toLowerCase()}`;
 }
-/** @source ITU-R BT.709-6, 3.2; BS 8493:2008+A1:2010: 100 · Y */
-const lrv = ([r, g, b]: Light) => 100 * (0.2126 * r + 0.7152 * g + 0.0722 * b);
+/** @source BS 8493:2008+A1:2010: 100 · Y */
+const lrv = (light: Light) => 100 * luminanceOf(light);
 
 /** A colour: by eye, by its hex code, with the share of light that it throws back. */
 export function ColorField({ label, value, isSurface = false, onChange }: ColorFieldProps) {

@@ -1,4 +1,5 @@
 /** Colour of glowing bodies. */
+import { luminanceOf } from './luminance.ts';
 
 /**
  * Chromaticity of the Planckian radiator; temperatures outside 1667–25 000 K take the nearer end.
@@ -30,6 +31,6 @@ export function xyYToLinearSrgb(x: number, y: number, luminance: number): [numbe
 export function kelvinToLinearSrgb(kelvin: number): readonly [number, number, number] {
   const [x, y] = kelvinToXy(kelvin);
   const inGamut = xyYToLinearSrgb(x, y, 1).map((channel) => Math.max(0, channel));
-  const luminance = 0.2126 * inGamut[0] + 0.7152 * inGamut[1] + 0.0722 * inGamut[2];
+  const luminance = luminanceOf(inGamut);
   return [inGamut[0] / luminance, inGamut[1] / luminance, inGamut[2] / luminance];
 }

@@ -1,9 +1,7 @@
+import { luminanceOf } from '../color/luminance.ts';
 import type { Triple } from '../color/oklab.ts';
 import { defineCorrection } from './define.ts';
 
-/** Shares of the primaries in luminance. @source ITU-R BT.709-6, 3.2 */
-const LUMA: Triple = [0.2126, 0.7152, 0.0722];
-const luminance = ([r, g, b]: Triple) => LUMA[0] * r + LUMA[1] * g + LUMA[2] * b;
 /** Surfaces darker than this have no texture that could be kept. */
 const LEAST_LUMINANCE = 1e-4;
 
@@ -42,12 +40,12 @@ export const repaint = defineCorrection({
   ],
   isNoOp: ({ amountPercent }) => amountPercent === 0,
   prepare: ({ red, green, blue, nowRed, nowGreen, nowBlue, texturePercent, amountPercent }) => {
-    const now = luminance([nowRed, nowGreen, nowBlue]);
+    const now = luminanceOf([nowRed, nowGreen, nowBlue]);
     return Float32Array.of(red, green, blue, now > LEAST_LUMINANCE ? texturePercent / 100 : 0, now > LEAST_LUMINANCE ? 1 / now : 0, amountPercent / 100);
   },
   pixel: (rgb, prepared, _place, [filter, direct, indirect]) => {
     const [texture, inverse, amount] = prepared.subarray(3);
-    const ratio = 1 + texture * (luminance(filter) * inverse - 1);
+    const ratio = 1 + texture * (luminanceOf(filter) * inverse - 1);
     return [0, 1, 2].map((c) => rgb[c] + amount * (direct[c] + indirect[c]) * (prepared[c] * ratio - filter[c])) as unknown as Triple;
   },
   kernel: 'repaint',

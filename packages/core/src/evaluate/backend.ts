@@ -56,8 +56,8 @@ export interface Backend {
   halve(from: Float32Array, width: number, height: number): Float32Array;
   /** From samples that reach beyond width × height by half the weights on each side, rows and columns in turn. The same holds of the result. */
   convolve(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array;
-  /** Through cubic B-splines: `from` covers `coarse`, `by` halvings smaller than `region`. The same holds of the result. */
-  enlarge(from: Float32Array, coarse: Region, region: Region, by: number): Float32Array;
+  /** Some planes through cubic B-splines: each covers `coarse`, `by` halvings smaller than `region`. The results stay. */
+  enlarge(planes: readonly Float32Array[], coarse: Region, region: Region, by: number): Float32Array[];
   /**
    * Four planes that cover `from` to four planes of `region`, by a map from its pixels to those of `from`, with centres at a half. What lies beyond is
    * transparent; alpha stays within 0…1. Whole shifts and mirrorings take pixels as they are. The same holds of the result.

@@ -32,6 +32,7 @@ export class Drawing {
   ) {
     this.#tools = {
       backend,
+      take: evaluator.take,
       read: (picture, region) => this.#read(picture, region),
       mask: (key) => inputs.mask(key),
       run: (task) => {
@@ -56,7 +57,7 @@ export class Drawing {
   #read(picture: number, region: Region): Pixels {
     const { domain, isKept } = this.graph.pictures[picture];
     const inside = insideOf(domain, region);
-    const pixels = isKept ? joined(inside, tilesIn(domain, inside).map((tile) => this.inputs.kept(picture, tile))) : this.pixels(picture, inside);
-    return extended(pixels, region);
+    const pixels = isKept ? joined(inside, tilesIn(domain, inside).map((tile) => this.inputs.kept(picture, tile)), this.#tools.take) : this.pixels(picture, inside);
+    return extended(pixels, region, this.#tools.take);
   }
 }

@@ -51,7 +51,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   const add = (key: string, at: number, planes: number, work: Work, domain: Region = whole): number => {
     const known = made.get(key);
     if (known !== undefined) return known;
-    drafts.push({ key, level: at, domain, planes, work, readers: 0, isReadAcross: false, mustKeep: work.kind === 'reduce' });
+    // Reduced pictures are small, and read with wide margins.
+    drafts.push({ key, level: at, domain, planes, work, readers: 0, isReadAcross: false, mustKeep: at > level });
     for (const input of kindOf(work).inputs(work as never)) {
       drafts[input].readers++;
       if (work.kind === 'convolve' || work.kind === 'warp') drafts[input].isReadAcross = true;

@@ -2,6 +2,7 @@
  * Numbers from a picture: extremes, means, percentiles and a histogram for each channel and for luminance, exact over all pixels that count.
  * They are always taken at one level, whatever is shown: the screen and a delivered file then speak of the same numbers.
  */
+import { LUMINANCE_SHARES } from '../color/luminance.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sampleReader } from '../raster/read.ts';
@@ -72,7 +73,7 @@ export function measure(planes: Float32Array, scale: Scale, mask: { readonly pla
     for (let c = 0; c < 3; c++) {
       const value = planes[c * area + i] / alpha;
       values[c][count] = value;
-      luminance += LUMA[c] * (scale === 'picture' ? srgbDecode(value) : value);
+      luminance += LUMINANCE_SHARES[c] * (scale === 'picture' ? srgbDecode(value) : value);
     }
     values[3][count] = scale === 'picture' ? srgbEncode(luminance) : luminance;
     count++;
@@ -80,8 +81,6 @@ export function measure(planes: Float32Array, scale: Scale, mask: { readonly pla
   const [red, green, blue, luminance] = values.map((channel) => channelMeasure(channel.subarray(0, count), scale));
   return { pixels: count, red, green, blue, luminance };
 }
-/** @source ITU-R BT.709-6, 3.2 */
-const LUMA = [0.2126, 0.7152, 0.0722] as const;
 
 function channelMeasure(values: Float32Array, scale: Scale): ChannelMeasure {
   const bins = new Array<number>(binCount(scale)).fill(0);

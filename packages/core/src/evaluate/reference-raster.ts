@@ -69,7 +69,7 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
     }
     return Float32Array.from({ length: width * height }, (_, i) => weights.reduce((sum, weight, k) => sum + weight * rows[i + k * width], 0));
   },
-  enlarge: (from, coarse, region, by) => {
+  enlarge: (planes, coarse, region, by) => planes.map((from) => {
     const out = new Float32Array(region.width * region.height);
     const place = (at: number) => {
       const u = (at + 0.5) / 2 ** by - 0.5;
@@ -85,5 +85,5 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
       }
     }
     return out;
-  },
+  }),
 };

@@ -4,6 +4,7 @@
  */
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
+import { freshPlanes, type TakePlanes } from './arena.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
 import type { CloseGroupStep, CorrectStep, LayerStep, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
@@ -43,7 +44,11 @@ export class Evaluator {
   /** What lay below the groups that are open, one entry for each depth ever reached. */
   readonly #below: { color: ColorRegisters; alpha: Register }[] = [];
 
-  constructor(backend: Backend) {
+  constructor(
+    backend: Backend,
+    /** Where the planes of results lie. */
+    readonly take: TakePlanes = freshPlanes,
+  ) {
     const color = (): ColorRegisters => [backend.register(), backend.register(), backend.register()];
     this.#backend = backend;
     this.#sum = color();
@@ -59,7 +64,7 @@ export class Evaluator {
   run(task: RunTask): { pixels: Pixels; stepsRun: number } {
     const { region, steps, base } = task;
     const area = region.width * region.height;
-    const planes = new Float32Array(area * 4);
+    const planes = this.take(area * 4);
     let allOpaque = true;
     for (const span of spansOf(region, this.#backend.spanLength)) {
       let opaque = this.#begin(base, span, area);
@@ -140,6 +145,13 @@ export class Evaluator {
     } else if (from.kind === 'fill') backend.generate(from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span));
     const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
     if (covered === 'empty') return opaque;
+    // What covers everything and is not worked on goes where it is wanted at once.
+    const replaces = covered === 'full' && step.blend === 'normal';
+    if (replaces && source && step.actions.length === 0 && !(hasAlpha && source.premultiplied)) {
+      this.#loadColor(this.#sum, source, span, parts, step.load);
+      backend.fill(this.#sumAlpha, 1, 0, span.count);
+      return true;
+    }
     // Colours are only read where they are seen.
     if (source) this.#loadColor(this.#span, source, span, parts, step.load);
     if (pixels) for (const channel of [0, 1, 2] as const) this.#copyFrom(pixels, channel, this.#span[channel], task, span);
@@ -150,7 +162,7 @@ export class Evaluator {
       else if (action.kind === 'clamp') backend.clampToUnit(this.#span, span.count);
       else backend.transfer(action.kind === 'to-light' ? 'decode' : 'encode', this.#span, span.count);
     }
-    if (covered === 'full' && step.blend === 'normal') {
+    if (replaces) {
       for (const channel of [0, 1, 2] as const) this.#sum[channel].values.set(this.#span[channel].values.subarray(0, span.count));
       backend.fill(this.#sumAlpha, 1, 0, span.count);
       return true;
@@ -271,6 +283,11 @@ export class Evaluator {
   }
 
   #coverage(out: Register, opacity: number, alpha: Register | null, mask: PlannedMask | null, task: RunTask, span: Span): Coverage {
+    if (!mask && !alpha) {
+      // The same everywhere: nothing needs to be looked at.
+      this.#backend.fill(out, opacity, 0, span.count);
+      return opacity === 1 ? 'full' : opacity === 0 ? 'empty' : 'partial';
+    }
     if (mask) {
       const plane = task.inputs.mask(mask.key);
       for (const run of span.runs) this.#backend.load(this.#mask, run.at, plane, run.y * plane.width + run.x, run.length, 'as-is');

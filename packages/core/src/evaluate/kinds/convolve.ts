@@ -12,11 +12,12 @@ export const convolve: PictureKind<ConvolveWork> = {
     const pixels = tools.read(input, grown(region, gaussianRadius(sigmaPx)));
     const weights = gaussianWeights(sigmaPx);
     const area = region.width * region.height;
-    const out = new Float32Array(planes * area);
+    const out = tools.take(planes * area);
+    const isEven = pixels.opaque && planes === 4;
     for (let plane = 0; plane < planes; plane++) {
-      if (plane === 3 && pixels.opaque && planes === 4) out.fill(1, 3 * area);
+      if (plane === 3 && isEven) out.fill(1, 3 * area);
       else out.set(tools.backend.convolve(planeOf(pixels, plane), region.width, region.height, weights), plane * area);
     }
-    return { region, planes: out, opaque: settleAlpha(out, area, planes) };
+    return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

@@ -22,11 +22,11 @@ export const enlarge: PictureKind<EnlargeWork> = {
   make: ({ input, by }, region, planes, tools) => {
     const pixels = tools.read(input, coarse(region, by));
     const area = region.width * region.height;
-    const out = new Float32Array(planes * area);
-    for (let plane = 0; plane < planes; plane++) {
-      if (plane === 3 && pixels.opaque && planes === 4) out.fill(1, 3 * area);
-      else out.set(tools.backend.enlarge(planeOf(pixels, plane), pixels.region, region, by), plane * area);
-    }
-    return { region, planes: out, opaque: settleAlpha(out, area, planes) };
+    const out = tools.take(planes * area);
+    const isEven = pixels.opaque && planes === 4;
+    if (isEven) out.fill(1, 3 * area);
+    const wanted = Array.from({ length: isEven ? 3 : planes }, (_, plane) => planeOf(pixels, plane));
+    for (const [plane, large] of tools.backend.enlarge(wanted, pixels.region, region, by).entries()) out.set(large, plane * area);
+    return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

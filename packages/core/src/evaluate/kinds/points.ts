@@ -8,6 +8,7 @@ export const points: PictureKind<PointsWork> = {
   inputs,
   needs: (work, region) => inputs(work).map((picture) => ({ picture, region })),
   make: ({ base, steps, nodes }, region, _planes, tools) => {
+    if (steps.length === 0 && base !== null) return tools.read(base, region);
     const pictures = new Map(Object.entries(nodes).map(([node, picture]) => [Number(node), tools.read(picture, region)]));
     return tools.run({ region, steps, base: base === null ? null : tools.read(base, region), pictures });
   },
