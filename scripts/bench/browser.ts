@@ -90,7 +90,8 @@ export async function inBrowser(document: TazzelDocument, folder: string): Promi
       );
     }
     // At full size, where blurs are largest: how long the interface is held up while they are dragged.
-    await page.getByRole('button', { name: '100 %', exact: true }).click();
+    await page.getByTestId('picture').click();
+    await page.keyboard.press('1');
     await settled();
     const width = page.getByRole('complementary', { name: 'Bench' }).getByRole('textbox', { name: 'Width', exact: true });
     await width.focus();

@@ -156,28 +156,32 @@ async function decodeAgainst(engine: Engine, path: string, tiny: string, compres
   report(`(c) decode EXR ${compression} half RGB ${WIDTH} × ${HEIGHT} : oiiotool, ${WORKERS} threads`, { ours: median(ours), theirs: median(theirs), ratio: median(ours) / median(theirs) }, compression.startsWith('DWA') || compression === 'PIZ' ? 2 : compression === 'ZIP' ? 0.5 : 1);
 }
 
+/** The rows of an engine in Node. */
+async function benchRows(engine: Engine, document: TazzelDocument): Promise<void> {
+  await flattenAgainstLibvips(engine, document);
+  await sliderSteps(engine, document);
+  await benchGraph(engine, document, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
+  if (only !== '--graph') await exrAgainstOiio(engine);
+  const held = engine.bytesHeld;
+  console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
+}
+
 /** Everything that needs an engine. */
 async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void> {
   console.log('Preparing twenty layers …');
   const document = await benchDocument(engine, folder, WIDTH, HEIGHT);
-  await flattenAgainstLibvips(engine, document);
-  await sliderSteps(engine, document);
-  await benchGraph(engine, document, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
-  if (only === '--graph') return;
-  await exrAgainstOiio(engine);
-  const held = engine.bytesHeld;
-  console.log(`(d) sources held ${(held / 2 ** 20).toFixed(0)} MB: ${(held / (WIDTH * HEIGHT * (LAYERS + 1))).toFixed(2)} bytes per pixel and layer; peak of the process ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB`);
-  if (!inTheBrowser) return;
+  if (only !== '--memory') await benchRows(engine, document);
+  if (!inTheBrowser && only !== '--memory') return;
   engine.keepOnly(new Set());
   const { inBrowser } = await import('./browser.ts');
   await inBrowser(withBlurs(document), folder);
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
-  if (only === undefined || only === '--exr' || only === '--graph') {
+  if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
     await (only === '--exr' ? exrAgainstOiio(engine) : benchEngine(engine, inTheBrowser));
     engine.pool.terminate();

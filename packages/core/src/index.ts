@@ -54,7 +54,7 @@ export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';
 export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';
 export { type AffineMap, keyAt, type Place, type Plan, type Step, stepsTo } from './evaluate/steps.ts';
 export { LARGEST_LIGHT, referenceBackend, sampleValue } from './evaluate/reference.ts';
-export { cardKey, cardPlan, lightOf, resultOf, targetKey } from './evaluate/targets.ts';
+export { cardKey, cardPlan, lightOf, resultOf, targetIn, targetKey } from './evaluate/targets.ts';
 export type { SourceView } from './evaluate/view.ts';
 export { isWhole, splineWeights } from './evaluate/reference-raster.ts';
 export { Evaluator, type Inputs, type RunTask } from './evaluate/run.ts';

@@ -188,6 +188,21 @@ describe('materials and masks', () => {
   });
 });
 
+describe('cards of layers that do nothing', () => {
+  it('show the picture before them, wherever they stand', async () => {
+    await engine.card(document, { upto: 'layer-2' });
+    // It leaves no trace in any key, so the job of the picture without it serves it.
+    const idle = after(document, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene', index: 1 });
+    const id = idle.buildUp.scene[1].id;
+    const [before, own, last] = await Promise.all([engine.card(idle, { upto: 'layer-1' }), engine.card(idle, { upto: id }), engine.card(idle, { upto: 'layer-2' })]);
+    expect(Buffer.compare(Buffer.from(own.rgba), Buffer.from(before.rgba))).toBe(0);
+    expect(Buffer.compare(Buffer.from(own.rgba), Buffer.from(last.rgba))).not.toBe(0);
+    // What lies below it is kept as what lies below any other.
+    await engine.warm({ document: idle, level: 0, tiles: tilesOf(idle.size), focusLayerId: id });
+    expect((await engine.render({ document: idle, level: 0, tiles: tilesOf(idle.size), focusLayerId: id, onTile: () => undefined })).stepsRun).toBeGreaterThan(0);
+  });
+});
+
 describe('trouble', () => {
   it('a cancelled delivery stops with nothing else', async () => {
     const abort = new AbortController();

@@ -2,14 +2,16 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, findSource, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plan, type Plane, planDocument, type PlanOptions, problemSentence, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type SourceView, stripsOf, type Target, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
-import { Cancelled, EngineError } from './errors.ts';
+import { EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
 import { allDone } from './pool.ts';
 import { Drawer } from './drawer.ts';
 import { sideBySide } from './side-by-side.ts';
+import { JobStore } from './job-store.ts';
+import { blocksOf, bandsOf } from './regions.ts';
 import { TileStore } from './tile-store.ts';
 import { DEFAULT_BUDGET, SourceStore } from './source-store.ts';
 import { type MadeMask, MaskStore } from './mask-store.ts';
@@ -76,14 +78,6 @@ export interface PixelValues {
   readonly level: number;
 }
 
-interface PreparedJob {
-  readonly job: Job;
-  readonly problems: readonly string[];
-}
-
-const JOBS_KEPT = 24;
-const BAND_PIXELS = 2 ** 18;
-const BLOCK = { width: 512, height: 128 };
 /** Outputs under way at a time: enough that a worker never waits, few enough that kept tiles are read soon. */
 const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
@@ -93,29 +87,26 @@ export class Engine {
   readonly files = new Map<string, FileRef>();
   readonly #manifests = new Map<string, string>();
   readonly #store: SourceStore;
-  readonly #jobs = new Map<string, PreparedJob>();
+  readonly #jobs: JobStore;
   readonly #maskStore: MaskStore;
   readonly #examiner: SourceExaminer;
   readonly #tiles: TileStore;
   readonly #drawer: Drawer;
   readonly #measures = new Map<string, Promise<Measure>>();
-  /** Jobs whose tiles are being computed, with how many passes wait for them: these are never forgotten. */
-  readonly #leases = new Map<number, number>();
-  readonly #leased = new Map<number, PreparedJob>();
-  #nextJob = 1;
 
   constructor(
     readonly pool: WorkerPool,
     readonly options: EngineOptions,
   ) {
-    this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#forgetIdleJobs());
+    this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#jobs.forgetIdle());
     this.#tiles = new TileStore(this.#allocate, options.keptBytes);
     this.#drawer = new Drawer(pool, this.#tiles);
     this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request), this.#manifests);
+    this.#jobs = new JobStore(pool, this.#store, this.#maskStore);
     this.#examiner = new SourceExaminer(pool, this.#store);
     pool.configure({
       // A worker that takes the place of another one must know the jobs whose tiles may be asked of it.
-      standing: () => this.#knownJobs().map((job) => ({ kind: 'job', request: { job, keep: this.#knownJobs().map(({ id }) => id) } })),
+      standing: () => this.#jobs.known().map((job) => ({ kind: 'job', request: { job, keep: this.#jobs.known().map(({ id }) => id) } })),
       onRestart: (sentence) => options.onRestart?.(sentence),
       onShortage: () => this.#giveBack(),
     });
@@ -130,13 +121,9 @@ export class Engine {
     }
   };
 
-  #knownJobs(): Job[] {
-    return [...new Set([...this.#jobs.values(), ...this.#leased.values()].map(({ job }) => job))];
-  }
-
   /** Memory is short: everything goes that can be computed or read again. */
   #giveBack(): void {
-    this.#forgetIdleJobs();
+    this.#jobs.forgetIdle();
     this.#store.evictIdle();
     this.#maskStore.forget();
     this.#tiles.forget();
@@ -232,7 +219,7 @@ export class Engine {
   async #pictureAfter(document: TazzelDocument, layerId: string, level: number, emptied: ReadonlySet<string>): Promise<readonly Plane[]> {
     const size = sizeAtLevel(document.size, level);
     const area = size.width * size.height;
-    return this.#withJob(document, { upto: layerId, emptied, level }, async ({ job }) => {
+    return this.#jobs.with(document, { upto: layerId, emptied, level }, async ({ job }) => {
       const { pixels } = await this.#output(job, resultOf(job.plan), 'half', { priority: PRIORITY.view });
       return [0, 1, 2].map((c): Plane => ({ type: 'f16', ...size, data: new Uint16Array(pixels, c * area * 2, area) }));
     });
@@ -242,12 +229,13 @@ export class Engine {
   async #output(job: Job, target: Target, kind: OutputKind, options: TaskOptions & { dither?: boolean; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
     const { dither = false, onShare, ...task } = options;
     const size = sizeAtLevel(job.plan.size, job.level);
-    const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, this.pool.size);
+    const atOnce = this.pool.size * OUTPUTS_PER_WORKER;
+    const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, atOnce);
     const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
     let done = 0;
     let opaque = true;
     // A few at a time, so that kept tiles are used while they are there.
-    await sideBySide(regions, this.pool.size * OUTPUTS_PER_WORKER, async (region) => {
+    await sideBySide(regions, atOnce, async (region) => {
       const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, size, kind, dither, output }, task));
       opaque &&= result.opaque;
       onShare?.(++done / regions.length);
@@ -255,107 +243,13 @@ export class Engine {
     return { pixels: output, opaque };
   }
 
-  /** Prepares a state at a level and keeps the workers' copy of it for as long as `work` runs. @throws Cancelled */
-  async #withJob<T>(document: TazzelDocument, options: PlanOptions & { level: number; owner?: string; signal?: AbortSignal }, work: (prepared: PreparedJob) => Promise<T>): Promise<T> {
-    const { level, owner, signal, ...planOptions } = options;
-    const prepared = await this.#prepare(document, planOptions, level, owner);
-    try {
-      if (signal?.aborted) throw new Cancelled();
-      return await work(prepared);
-    } finally {
-      this.#release(prepared.job.id);
-    }
-  }
-
-  #release(jobId: number): void {
-    const left = (this.#leases.get(jobId) ?? 1) - 1;
-    if (left > 0) this.#leases.set(jobId, left);
-    else {
-      this.#leases.delete(jobId);
-      this.#leased.delete(jobId);
-    }
-  }
-
-  /** Everything a worker needs for one state at one level, leased. States that were prepared before are found again. */
-  async #prepare(document: TazzelDocument, options: PlanOptions, level: number, owner?: string): Promise<PreparedJob> {
-    const missing = new Set<string>();
-    const problems: string[] = [];
-    for (;;) {
-      const plan = planDocument(document, { ...options, missing });
-      const known = this.#jobs.get(jobKey(plan, level));
-      if (known && problems.length === 0) {
-        this.#lease(known);
-        return withProblems(known, plan);
-      }
-      const used = plan.sources.map((id) => findSource(document, id) as Source);
-      if (owner) this.#store.pin(owner, used, level);
-      const views: Record<string, SourceView> = {};
-      const failed = missing.size;
-      await Promise.all(
-        used.map(async (source) => {
-          try {
-            views[source.id] = await this.#store.view(source, level);
-          } catch (error) {
-            if (error instanceof Cancelled) throw error;
-            missing.add(source.id);
-            problems.push((error as Error).message);
-          }
-        }),
-      );
-      if (missing.size > failed) continue;
-      const masks: Record<string, Plane> = {};
-      for (const [key, mask] of Object.entries(plan.masks)) {
-        try {
-          const made = await this.#maskStore.mask(document, mask, level);
-          masks[key] = made.plane;
-          for (const problem of made.problems) problems.push(`Mask ${mask.name}: ${problemSentence(problem)}`);
-        } catch (error) {
-          if (error instanceof Cancelled) throw error;
-          // A mask that cannot be made selects nothing, which changes least.
-          const size = sizeAtLevel(document.size, level);
-          masks[key] = { type: 'u8', data: new Uint8Array(size.width * size.height), ...size };
-          problems.push((error as Error).message);
-        }
-      }
-      // Recipes stay here: their coverage is made, and strokes are long.
-      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set(problems)] };
-      this.#lease(prepared);
-      try {
-        await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });
-      } catch (error) {
-        this.#release(prepared.job.id);
-        throw error;
-      }
-      return withProblems(prepared, plan);
-    }
-  }
-
-  /** Marks a job as in use and as the one last asked for; the oldest idle ones are forgotten. */
-  #lease(prepared: PreparedJob): void {
-    const { id } = prepared.job;
-    this.#leases.set(id, (this.#leases.get(id) ?? 0) + 1);
-    this.#leased.set(id, prepared);
-    const key = jobKey(prepared.job.plan, prepared.job.level);
-    this.#jobs.delete(key);
-    this.#jobs.set(key, prepared);
-    for (const [oldest, { job }] of this.#jobs) {
-      if (this.#jobs.size <= JOBS_KEPT) break;
-      if (!this.#leases.has(job.id)) this.#jobs.delete(oldest);
-    }
-  }
-
-  /** Jobs hold the planes they were made with; without this, evicted ones would stay in memory. */
-  #forgetIdleJobs(): void {
-    for (const [key, { job }] of this.#jobs) if (!this.#leases.has(job.id)) this.#jobs.delete(key);
-  }
-
   /** Computes tiles and hands them over as they come. @throws Cancelled */
   async render(request: ViewRequest): Promise<ViewResult> {
     const { document, level, signal, priority = PRIORITY.view } = request;
-    return this.#withJob(document, { ...request.options, level, owner: 'view', signal }, async ({ job, problems }) => {
+    return this.#jobs.with(document, { ...request.options, level, owner: 'view', signal }, async ({ job, plan, problems }) => {
       const count = { steps: 0 };
       const options = { priority, signal, count };
-      const target = resultOf(job.plan, request.focusLayerId ?? null);
+      const target = targetIn(job.plan, plan, resultOf(plan, request.focusLayerId ?? null));
       await allDone(
         request.tiles.map(async (region) => {
           const { rgba, stepsRun } = await this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('tile', { draw }, options));
@@ -369,8 +263,8 @@ export class Engine {
 
   /** Computes what the next change of a layer will start from, while nothing else is to be done. */
   async warm({ document, level, signal, tiles, options, focusLayerId }: Omit<ViewRequest, 'onTile' | 'focusLayerId'> & { focusLayerId: string }): Promise<void> {
-    await this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
-      const target = resultOf(job.plan, focusLayerId);
+    await this.#jobs.with(document, { ...options, level, signal }, async ({ job, plan }) => {
+      const target = targetIn(job.plan, plan, resultOf(plan, focusLayerId));
       if (target.focus) await allDone(tiles.map((region) => this.#drawer.warm(job, target, region, { priority: PRIORITY.warm, signal })));
     });
   }
@@ -380,9 +274,9 @@ export class Engine {
     const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / CARD_SIDE)));
     const size = sizeAtLevel(document.size, level);
     const card = cardPlan(document, options);
-    return this.#withJob(document, { ...card.options, level, signal }, async ({ job }) => {
+    return this.#jobs.with(document, { ...card.options, level, signal }, async ({ job, plan }) => {
       const task = { priority: PRIORITY.card, signal };
-      const target = card.target(job.plan);
+      const target = targetIn(job.plan, plan, card.target(plan));
       const { rgba } = await this.#drawer.draw(job, target, { x: 0, y: 0, ...size }, task, (draw) => this.pool.run('tile', { draw }, task));
       return { size, rgba };
     });
@@ -393,7 +287,7 @@ export class Engine {
     const level = this.#fitsInFull(document) ? 0 : viewLevel;
     const region = { x: x >> level, y: y >> level, width: 1, height: 1 };
     const options = { priority: PRIORITY.pointer, signal };
-    const [light, picture] = await this.#withJob(document, { level, signal }, ({ job }) =>
+    const [light, picture] = await this.#jobs.with(document, { level, signal }, ({ job }) =>
       Promise.all([lightOf(job.plan), resultOf(job.plan)].map((target) => this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('probe', { draw }, options)))),
     );
     const straight = (rgba: readonly number[]) => [...rgba.slice(0, 3).map((v) => (rgba[3] > 0 ? v / rgba[3] : 0)), rgba[3]];
@@ -403,7 +297,7 @@ export class Engine {
   /** Numbers of the picture or of a layer alone, in light or in picture values, within a mask if one is given; always at the same level. */
   async measure(document: TazzelDocument, { options = {}, scale, mask = null, signal }: MeasureRequest): Promise<Measure> {
     const level = analysisLevel(document.size);
-    return this.#withJob(document, { ...options, level, signal }, async ({ job }) => {
+    return this.#jobs.with(document, { ...options, level, signal }, async ({ job }) => {
       const target = scale === 'light' ? lightOf(job.plan) : resultOf(job.plan);
       const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
       const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
@@ -461,7 +355,7 @@ export class Engine {
     const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
     try {
-      return await this.#withJob(document, { upto, level, owner: 'output', signal }, async ({ job, problems }) => {
+      return await this.#jobs.with(document, { upto, level, owner: 'output', signal }, async ({ job, problems }) => {
         const target = kind === 'float' ? lightOf(job.plan) : resultOf(job.plan);
         const { pixels, opaque } = await this.#output(job, target, kind, { signal, dither, priority: PRIORITY.output, onShare: onProgress });
         return { size: sizeAtLevel(document.size, level), pixels, opaque, problems };
@@ -517,26 +411,6 @@ function recent<T>(map: Map<string, Promise<T>>, key: string, most: number, make
   return made;
 }
 
-/** What is left out of a plan leaves no trace in its keys: it is said of the plan, not of the job that may serve several. */
-const withProblems = ({ job, problems }: PreparedJob, plan: Plan): PreparedJob => ({ job, problems: [...new Set([...plan.problems, ...problems])] });
-
-const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;
-
-/** Regions for pictures that read kept ones: as large as a tile, so that what they are made of stays in the cache, and wider, since long rows cost less. */
-function blocksOf({ width, height }: Size): Region[] {
-  const across = Math.ceil(width / BLOCK.width);
-  const down = Math.ceil(height / BLOCK.height);
-  return Array.from({ length: across * down }, (_, i) => {
-    const [x, y] = [(i % across) * BLOCK.width, Math.floor(i / across) * BLOCK.height];
-    return { x, y, width: Math.min(BLOCK.width, width - x), height: Math.min(BLOCK.height, height - y) };
-  });
-}
-
-/** Regions over the whole width for pictures of which nothing is kept. */
-function bandsOf(size: Size, workers: number): Region[] {
-  const rows = Math.min(BAND_PIXELS / size.width, size.height / (workers * OUTPUTS_PER_WORKER));
-  return stripsOf(size, Math.max(1, Math.ceil(rows)));
-}
 
 /** The level at which a picture is computed for a zoom: the smallest one that is at least as fine as the screen. */
 export const levelForZoom = (zoom: number) => Math.max(0, Math.floor(-Math.log2(Math.min(1, zoom)) + 1e-6));

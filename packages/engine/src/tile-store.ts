@@ -26,9 +26,9 @@ export interface Lease {
   release(): void;
 }
 
-export const DEFAULT_KEPT_BYTES = 384 * 2 ** 20;
+export const DEFAULT_KEPT_BYTES = 192 * 2 ** 20;
 /** Buffers to use again, at most: giving shared memory back takes the platform its time. */
-const MOST_SPARE = 32;
+const MOST_SPARE = 16;
 
 export class TileStore {
   readonly #entries = new Map<string, Entry>();

@@ -9,7 +9,7 @@ export const freshPlanes: TakePlanes = (length) => new Float32Array(length);
 const SIZES_PER_OCTAVE = 4;
 const LEAST = 4096;
 /** Floats that wait to be used again, at most. */
-const MOST_SPARE = 2 ** 24;
+const MOST_SPARE = 2 ** 23;
 
 export class Arena {
   readonly #taken: Float32Array[] = [];

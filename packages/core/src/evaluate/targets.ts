@@ -4,7 +4,7 @@ import { findLayer } from '../document/query.ts';
 import type { Target } from './graph.ts';
 import { remembered } from '../remembered.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
-import { keyAt, type Plan } from './steps.ts';
+import { keyAt, type Place, type Plan } from './steps.ts';
 
 /** The finished picture. What lies below `focusLayerId` is kept for the next change of that layer. */
 export const resultOf = (plan: Plan, focusLayerId: string | null = null): Target => ({ place: plan.result, tone: null, focus: focusLayerId === null ? null : (plan.before[focusLayerId] ?? null) });
@@ -34,6 +34,22 @@ export function cardKey(document: TazzelDocument, asked: PlanOptions): string {
 }
 
 const planOf = remembered((document: TazzelDocument) => planDocument(document));
+
+/** What is wanted of one plan, in another one that has the same result: layers that do nothing leave no trace in keys, so places are found by theirs. */
+export function targetIn(plan: Plan, from: Plan, target: Target): Target {
+  if (plan === from) return target;
+  const placeIn = (place: Place): Place | null => {
+    const key = keyAt(from, place);
+    for (const [node, { kind, ...at }] of plan.nodes.entries()) {
+      const steps = kind === 'points' && 'keys' in at ? at.keys.indexOf(key) : -1;
+      if (steps >= 0) return { node, steps };
+    }
+    return null;
+  };
+  const place = placeIn(target.place);
+  if (!place) throw new Error('The plans have nothing in common.');
+  return { place, tone: target.tone, focus: target.focus && placeIn(target.focus) };
+}
 
 /** Equal targets look alike. */
 export const targetKey = (plan: Plan, { place, tone }: Target): string => `${keyAt(plan, place)} ${tone ?? ''}`;
