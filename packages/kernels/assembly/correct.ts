@@ -101,13 +101,17 @@ export function correct_vignette(r: usize, g: usize, b: usize, params: usize, n:
 
 // @ts-ignore: decorator
 @inline
-function repainted(old: usize, filter: v128, direct: usize, indirect: usize, color: v128, ratio: v128, amount: v128): void {
-  const light = f32x4.mul(amount, f32x4.add(v128.load(direct), v128.load(indirect)));
-  v128.store(old, f32x4.add(v128.load(old), f32x4.mul(light, f32x4.sub(f32x4.mul(color, ratio), filter))));
+function repainted(old: usize, filter: v128, direct: usize, indirect: usize, beauty: usize, color: v128, ratio: v128, amount: v128): void {
+  const now = v128.load(old);
+  const then = v128.load(beauty);
+  const factor = f32x4.pmin(f32x4.splat(64), f32x4.pmax(f32x4.splat(0), f32x4.div(now, then)));
+  const since = v128.bitselect(factor, f32x4.splat(1), f32x4.gt(then, f32x4.splat(1e-5)));
+  const light = f32x4.mul(f32x4.mul(amount, since), f32x4.add(v128.load(direct), v128.load(indirect)));
+  v128.store(old, f32x4.add(now, f32x4.mul(light, f32x4.sub(f32x4.mul(color, ratio), filter))));
 }
 
-/** Another filter under the same raw light: 6 numbers; filter, direct and indirect light beside. */
-export function correct_repaint(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize, fr: usize, fg: usize, fb: usize, dr: usize, dg: usize, db: usize, ir: usize, ig: usize, ib: usize): void {
+/** Another filter under the same raw light: 6 numbers; filter, direct and indirect light and the beauty beside. */
+export function correct_repaint(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize, fr: usize, fg: usize, fb: usize, dr: usize, dg: usize, db: usize, ir: usize, ig: usize, ib: usize, br: usize, bg: usize, bb: usize): void {
   const one = f32x4.splat(1);
   const red = v128.load32_splat(params);
   const green = v128.load32_splat(params + 4);
@@ -122,8 +126,8 @@ export function correct_repaint(r: usize, g: usize, b: usize, params: usize, n: 
     const filterBlue = v128.load(fb + at);
     const luminance = f32x4.add(f32x4.add(f32x4.mul(filterRed, f32x4.splat(0.2126)), f32x4.mul(filterGreen, f32x4.splat(0.7152))), f32x4.mul(filterBlue, f32x4.splat(0.0722)));
     const ratio = f32x4.add(one, f32x4.mul(texture, f32x4.sub(f32x4.mul(luminance, inverse), one)));
-    repainted(r + at, filterRed, dr + at, ir + at, red, ratio, amount);
-    repainted(g + at, filterGreen, dg + at, ig + at, green, ratio, amount);
-    repainted(b + at, filterBlue, db + at, ib + at, blue, ratio, amount);
+    repainted(r + at, filterRed, dr + at, ir + at, br + at, red, ratio, amount);
+    repainted(g + at, filterGreen, dg + at, ig + at, bg + at, green, ratio, amount);
+    repainted(b + at, filterBlue, db + at, ib + at, bb + at, blue, ratio, amount);
   }
 }

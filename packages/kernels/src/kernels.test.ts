@@ -21,7 +21,7 @@ const light: Fill = (i, random) => (i < EDGES.length ? EDGES[i] : random() < 0.1
 /** A backend's registers live as long as it does, so the tests share some of each. */
 const pools = new Map<object, Register[]>();
 function pool(backend: { register(): Register }): Register[] {
-  const known = pools.get(backend) ?? Array.from({ length: 16 }, () => backend.register());
+  const known = pools.get(backend) ?? Array.from({ length: 20 }, () => backend.register());
   pools.set(backend, known);
   return known;
 }

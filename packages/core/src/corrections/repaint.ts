@@ -4,10 +4,17 @@ import { defineCorrection } from './define.ts';
 
 /** Surfaces darker than this have no texture that could be kept. */
 const LEAST_LUMINANCE = 1e-4;
+/** Beauty darker than this says nothing of what was done to the light since. */
+const LEAST_BEAUTY = 1e-5;
+const MOST_CHANGE = 64;
+
+/** What has become of a channel of the beauty: the factor between then and now. */
+const since = (now: number, then: number) => (then > LEAST_BEAUTY ? Math.min(MOST_CHANGE, Math.max(0, now / then)) : 1);
 
 /**
  * Another surface colour under the same light. Diffuse light is filter × raw light; what changes is the filter, so the difference of the two
- * filters times the raw light is added, and whatever else is in the picture (reflections, highlights) stays. Texture is kept as the ratio of the
+ * filters times the raw light is added, and whatever else is in the picture (reflections, highlights) stays. Light that was changed on the way
+ * here (another exposure, lamps up, sun down) counts as it is now: the raw light is scaled as the picture has been since the beauty. Texture is kept as the ratio of the
  * filter's luminance to that of the present colour. Prepared: new colour, texture, one over the luminance of the present colour.
  */
 export const repaint = defineCorrection({
@@ -37,16 +44,17 @@ export const repaint = defineCorrection({
     { roles: ['diffuse-filter'], label: 'diffuse filter' },
     { roles: ['raw-lighting'], label: 'raw lighting' },
     { roles: ['raw-gi'], label: 'raw GI', isOptional: true },
+    { roles: ['denoised-beauty', 'beauty'], label: 'beauty', isOptional: true },
   ],
   isNoOp: ({ amountPercent }) => amountPercent === 0,
   prepare: ({ red, green, blue, nowRed, nowGreen, nowBlue, texturePercent, amountPercent }) => {
     const now = luminanceOf([nowRed, nowGreen, nowBlue]);
     return Float32Array.of(red, green, blue, now > LEAST_LUMINANCE ? texturePercent / 100 : 0, now > LEAST_LUMINANCE ? 1 / now : 0, amountPercent / 100);
   },
-  pixel: (rgb, prepared, _place, [filter, direct, indirect]) => {
+  pixel: (rgb, prepared, _place, [filter, direct, indirect, beauty]) => {
     const [texture, inverse, amount] = prepared.subarray(3);
     const ratio = 1 + texture * (luminanceOf(filter) * inverse - 1);
-    return [0, 1, 2].map((c) => rgb[c] + amount * (direct[c] + indirect[c]) * (prepared[c] * ratio - filter[c])) as unknown as Triple;
+    return [0, 1, 2].map((c) => rgb[c] + amount * since(rgb[c], beauty[c]) * (direct[c] + indirect[c]) * (prepared[c] * ratio - filter[c])) as unknown as Triple;
   },
   kernel: 'repaint',
   examples: [
