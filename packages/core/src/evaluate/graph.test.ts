@@ -227,6 +227,15 @@ describe('placement', () => {
     expect(on({ scaleX: 0.25, scaleY: 0.25 })[15 * 40 + 20]).toBeCloseTo(21.5, 1);
     expect(on({ offsetX: 3 }, 1)[7 * 20 + 10]).toBeCloseTo(17.5, 3);
   });
+  it('drawn small it is as large as it should be', () => {
+    const planes = light(placed({ scaleX: 0.25, scaleY: 0.25 }));
+    // Ten pixels wide around the middle: from 15 to 25.
+    expect([12, 17, 22, 27].map((x) => Math.round(at(planes, x, 15)[3] * 10) / 10)).toEqual([0, 1, 1, 0]);
+    // As much is covered as a quarter of both sides covers.
+    expect(planes.subarray(3600).reduce((sum, alpha) => sum + alpha, 0)).toBeCloseTo(10 * 7.5, 0);
+    const shot = light(begin({ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-2', patch: { placement: { ...UNPLACED, scaleX: 0.25, scaleY: 0.25 } } }, { type: 'set-layer', layerId: 'layer-1', patch: { visible: true } }), kernels, { only: 'layer-2' });
+    expect([13, 17, 22, 26].map((x) => Math.round(at(shot, x, 15)[3] * 10) / 10)).toEqual([0, 1, 1, 0]);
+  });
   it('with the kernels as with the definitions, tile by tile', () => {
     for (const patch of [{ offsetX: 3.4, offsetY: -2.7 }, { scaleX: -1.3, scaleY: 0.4, rotationDegrees: 20, filter: 'lanczos' }, { scaleX: 0.2, scaleY: 0.2, rotationDegrees: -77 }] as const) {
       const document = placed(patch);
@@ -243,7 +252,7 @@ describe('placement', () => {
     views['source-4'] = { ...view(), color: [0, 1, 2].map((): Plane => ({ type: 'f32', ...wide, data: new Float32Array(2400).fill(0.5) })), x: -20, y: 0 };
     const document = after(emptyDocument('doc', 'Test', SIZE), { type: 'add-sources', sources: [source(4, { ...wide, x: -20 })] }, { type: 'add-element-layer', sourceId: 'source-4', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-1', patch: { placement: { ...UNPLACED, scaleX: 0.5, scaleY: 0.5 } } });
     const planes = light(document);
-    expectClose(at(planes, 1, 15), [0.5, 0.5, 0.5, 1], 1e-3);
+    expectClose(at(planes, 4, 15), [0.5, 0.5, 0.5, 1], 1e-3);
     expectClose(at(planes, 20, 3), [0, 0, 0, 0], 1e-6);
   });
   it('turned off the picture there is nothing, scaled to nothing there is a sentence', () => {

@@ -3,7 +3,7 @@
  * says which regions of all others are needed; the rest is never made.
  */
 import type { ToneCurveId } from '../color/tone-curves.ts';
-import { intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
+import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
 import { digest } from './key.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
@@ -105,7 +105,9 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
     const shrinking = Math.min(Math.hypot(map[0], map[2]), Math.hypot(map[1], map[3]));
     const coarser = Math.max(0, Math.floor(Math.log2(shrinking) + 1e-9));
     const from = reduced(input, key, coarser);
-    return add(named(key), level, 4, { kind: 'warp', input: from, map: mapBetween(map, level, coarser), filter, size: drafts[from].domain });
+    // A picture that fills everything goes on beyond its edges; what it goes on with is no part of what is placed.
+    const size = coarser > 0 && drafts[input].domain === whole ? grown(drafts[from].domain, -MARGIN) : drafts[from].domain;
+    return add(named(key), level, 4, { kind: 'warp', input: from, map: mapBetween(map, level, coarser), filter, size });
   };
 
   const top = points(place.node, place.steps);
@@ -117,18 +119,20 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   return { level, pictures, root };
 }
 
-/** A region of the full picture at a level: every pixel that has a part in it. */
+/** A region of the full picture at a level, with the first transparent pixel around it: what goes on beyond is then nothing. */
 function atLevel({ x, y, width, height }: Region, level: number): Region {
   // As sources lie at that level: see engine's source store.
   const scale = 2 ** level;
-  return { x: Math.floor(x / scale), y: Math.floor(y / scale), ...sizeAtLevel({ width, height }, level) };
+  return grown({ x: Math.floor(x / scale), y: Math.floor(y / scale), ...sizeAtLevel({ width, height }, level) }, 1);
 }
 
-/** Two pixels more around a reduced picture, so that what is seen of its edge from outside is part of it. */
+/** Pixels more around a reduced picture, so that what is seen of its edge from outside is part of it. */
+const MARGIN = 2;
+
 function coarserDomain({ x, y, width, height }: Region, by: number): Region {
   const scale = 2 ** by;
   const [left, top] = [Math.floor(x / scale), Math.floor(y / scale)];
-  return { x: left - 2, y: top - 2, width: Math.ceil((x + width) / scale) - left + 4, height: Math.ceil((y + height) / scale) - top + 4 };
+  return grown({ x: left, y: top, width: Math.ceil((x + width) / scale) - left, height: Math.ceil((y + height) / scale) - top }, MARGIN);
 }
 
 /** The same map from pixels of one level to pixels of a coarser one. Centres of pixels lie at a half. */
