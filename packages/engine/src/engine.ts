@@ -4,7 +4,7 @@
  */
 import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
-import { EngineError } from './errors.ts';
+import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
 import { allDone } from './pool.ts';
@@ -301,11 +301,19 @@ export class Engine {
       const target = scale === 'light' ? lightOf(job.plan) : resultOf(job.plan);
       const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
       const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
-      return recent(this.#measures, key, MEASURES_KEPT, async () => {
+      const make = async () => {
         const { pixels } = await this.#output(job, target, 'float', { priority: PRIORITY.card, signal });
         const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null;
         return this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
-      });
+      };
+      for (;;) {
+        try {
+          return await recent(this.#measures, key, MEASURES_KEPT, make);
+        } catch (error) {
+          // Somebody else asked first and has given up.
+          if (!(error instanceof Cancelled) || signal?.aborted) throw error;
+        }
+      }
     });
   }
 

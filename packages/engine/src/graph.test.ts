@@ -135,6 +135,14 @@ describe('measuring', () => {
     const inside = await engine.measure(masked, { scale: 'light', mask });
     const outside = await engine.measure(masked, { scale: 'light', mask: mask && { ...mask, inverted: true } });
     expect([inside.pixels + outside.pixels, Math.round((inside.pixels / (WIDTH * HEIGHT)) * 3)]).toEqual([WIDTH * HEIGHT, 1]);
+    // One gives up what another waits for.
+    const brighter = after(document, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: 1.5 } });
+    const abort = new AbortController();
+    const given = engine.measure(brighter, { scale: 'light', signal: abort.signal }).catch((error) => error);
+    const kept = engine.measure(brighter, { scale: 'light' });
+    setTimeout(() => abort.abort(), 3);
+    expect((await kept).green.max).toBeCloseTo(own.green.max * 2 ** 1.5, 3);
+    await given;
     // Asked again it is not computed again.
     const { run } = engine.pool;
     let runs = 0;

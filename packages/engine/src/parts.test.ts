@@ -54,6 +54,17 @@ describe('kept tiles', () => {
     tiles.forget();
     expect(tiles.bytesHeld).toBe(0);
   });
+  it('where there is no memory, nothing is counted that was not given', async () => {
+    let isShort = true;
+    const tiles = new TileStore((bytes) => {
+      if (isShort) throw new RangeError('Array buffer allocation failed');
+      return new ArrayBuffer(bytes);
+    }, 4 * MB);
+    await expect(tiles.take('a', region, 4, undefined, fill(1))).rejects.toThrow(RangeError);
+    expect(tiles.bytesHeld).toBe(0);
+    isShort = false;
+    expect(first((await tiles.take('a', region, 4, undefined, fill(2))).tile)).toBe(2);
+  });
   it('what one gives up is made for the others; what fails may be tried again', async () => {
     const tiles = store();
     const abort = new AbortController();

@@ -97,9 +97,10 @@ export class TileStore {
   }
 
   #buffer(bytes: number): ArrayBufferLike {
+    this.#makeRoom(bytes);
+    const buffer = this.#spare.get(bytes)?.pop() ?? this.allocate(bytes);
     this.#bytes += bytes;
-    this.#makeRoom();
-    return this.#spare.get(bytes)?.pop() ?? this.allocate(bytes);
+    return buffer;
   }
 
   #lease(id: string, entry: Entry): Lease {
@@ -116,9 +117,9 @@ export class TileStore {
     };
   }
 
-  #makeRoom(): void {
+  #makeRoom(bytes = 0): void {
     for (const [id, entry] of this.#entries) {
-      if (this.#bytes <= this.budgetBytes) return;
+      if (this.#bytes + bytes <= this.budgetBytes) return;
       if (entry.isReady && entry.users === 0) this.#drop(id, entry);
     }
   }
