@@ -8,11 +8,14 @@ import { Toaster } from 'sonner';
 import { Notices } from './notices.tsx';
 import { Hints } from './ui/hints.tsx';
 import { routes } from './routes.tsx';
+import { prepareStores } from './storage/database.ts';
 import { sweepFiles } from './storage/files.ts';
 import { loadTheme } from './theme.ts';
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: false, refetchOnWindowFocus: false, networkMode: 'always' }, mutations: { networkMode: 'always' } } });
 
+// Where nothing can be stored, the pages say so.
+await prepareStores().catch(() => undefined);
 await loadTheme();
 void sweepFiles().catch(() => undefined);
 createRoot(document.getElementById('root') as HTMLElement).render(

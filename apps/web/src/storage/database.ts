@@ -1,7 +1,42 @@
 /** What this browser keeps: documents with a small row each, the bytes of their files, small pictures, settings. */
 import localforage from 'localforage';
 
-const store = (name: string) => localforage.createInstance({ name: 'tazzel', storeName: name });
+const DATABASE = 'tazzel';
+const STORES = ['documents', 'rows', 'files', 'arrivals', 'pictures', 'settings'] as const;
+/** What localForage keeps beside its stores, to find out whether the browser stores blobs. */
+const PROBE = 'local-forage-detect-blob-support';
+/** A page that does not close its database when it is asked to must not hold up this one. */
+const PATIENCE_MS = 3000;
+
+const store = (name: (typeof STORES)[number]) => localforage.createInstance({ name: DATABASE, storeName: name });
+
+/** The database at a version, with all stores if it is made or made anew. */
+const opened = (version?: number): Promise<IDBDatabase> =>
+  new Promise((resolve, reject) => {
+    const request = indexedDB.open(DATABASE, version);
+    request.onupgradeneeded = () => {
+      for (const name of missingIn(request.result)) request.result.createObjectStore(name);
+    };
+    request.onerror = () => reject(request.error);
+    request.onsuccess = () => resolve(request.result);
+  });
+const missingIn = (database: IDBDatabase) => [...STORES, PROBE].filter((name) => !database.objectStoreNames.contains(name));
+
+/**
+ * Makes all stores at once, before anything is stored. Left to themselves they are made one by one as they are used, each as a new version of
+ * the database; two pages that do so at the same time can wait for each other for ever.
+ */
+export async function prepareStores(): Promise<void> {
+  const prepare = async () => {
+    const database = await opened();
+    const isComplete = missingIn(database).length === 0;
+    const { version } = database;
+    database.close();
+    if (!isComplete) (await opened(version + 1)).close();
+  };
+  const patience = new Promise<void>((resolve) => setTimeout(resolve, PATIENCE_MS));
+  await Promise.race([navigator.locks.request('tazzel-stores', prepare), patience]);
+}
 
 export const documentStore = store('documents');
 /** What the start page says of each document, and the files that it needs: listing and sweeping read no whole document. */
