@@ -3,9 +3,15 @@
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
 import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
-import type { StoredTile } from './tile-store.ts';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
+
+/** A tile as it crosses to a worker: floats, plane after plane. */
+export interface StoredTile {
+  readonly region: Region;
+  readonly buffer: ArrayBufferLike;
+  readonly opaque: boolean;
+}
 
 export const PROTOCOL_VERSION = 2;
 

@@ -1,13 +1,7 @@
 /** Kept pictures, as tiles in memory that all workers share. What nobody uses now leaves when memory runs short, the least recently used first. */
 import type { Pixels, Region } from '@tazzel/core';
 import { Cancelled } from './errors.ts';
-
-/** A tile as it crosses to a worker: floats, plane after plane. */
-export interface StoredTile {
-  readonly region: Region;
-  readonly buffer: ArrayBufferLike;
-  readonly opaque: boolean;
-}
+import type { StoredTile } from './protocol.ts';
 
 export const pixelsOf = ({ region, buffer, opaque }: StoredTile): Pixels => ({ region, planes: new Float32Array(buffer), opaque });
 

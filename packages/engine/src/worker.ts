@@ -7,13 +7,13 @@ import { toWire } from './errors.ts';
 import { graphId } from './drawer.ts';
 import { convertLight, joinLuminance } from './light.ts';
 import { outlinePicture, maskPicture } from './overlays.ts';
-import { type Draw, type FileRef, type Job, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type TaskKind } from './protocol.ts';
+import { type Draw, type FileRef, type Job, PROTOCOL_VERSION, type RequestMessage, type RequestOf, type ResponseMessage, type ResponseOf, type StoredTile, type TaskKind } from './protocol.ts';
 import { channelRows, hashIndex, rowMeans, seenBehind } from './rows.ts';
 import { glowOf, rebuildFigures, rebuildSums, shiftErrors } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
 import { reducePlanes } from './reduce.ts';
 import { writeOutput } from './output.ts';
-import { pixelsOf, type StoredTile } from './tile-store.ts';
+import { pixelsOf } from './tile-store.ts';
 
 export interface WorkerPlatform extends Platform {
   open(file: FileRef): ByteSource;

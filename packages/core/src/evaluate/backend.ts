@@ -4,7 +4,7 @@
  */
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Zone } from '../color/zones.ts';
-import type { AffineMap } from './steps.ts';
+import type { AffineMap } from '../raster/affine.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 

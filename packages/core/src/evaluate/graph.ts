@@ -8,7 +8,8 @@ import { digest } from './key.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
-import { type AffineMap, type GaussianNode, keyAt, type Place, type Plan, type Step, type WarpNode } from './steps.ts';
+import type { AffineMap } from '../raster/affine.ts';
+import { type GaussianNode, keyAt, type Place, type Plan, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */

@@ -18,7 +18,8 @@ import type { Region } from '../raster/region.ts';
 import { type FillColor, prepareFill } from './fill.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
-import { type AffineMap, keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
+import type { AffineMap } from '../raster/affine.ts';
+import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */

@@ -1,7 +1,7 @@
 /** The definitions of what is done across pixels: what the kernels are compared with. */
 import { tableWeight } from '../raster/filters.ts';
 import type { Backend } from './backend.ts';
-import type { AffineMap } from './steps.ts';
+import type { AffineMap } from '../raster/affine.ts';
 
 /** Weights of the cubic B-spline on four samples around a place that is `t` behind the second. @source Unser 1999 */
 export const splineWeights = (t: number): [number, number, number, number] => [(1 - t) ** 3 / 6, (3 * t ** 3 - 6 * t ** 2 + 4) / 6, (-3 * t ** 3 + 3 * t ** 2 + 3 * t + 1) / 6, t ** 3 / 6];

@@ -2,6 +2,7 @@
 import type { Zone } from '../color/zones.ts';
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Mask } from '../document/model.ts';
+import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
 import type { Fill } from './fill.ts';
@@ -108,9 +109,6 @@ export interface GaussianNode {
   /** Reads nothing from where this is empty. */
   readonly within: PlannedMask | null;
 }
-
-/** From a place in the picture to one in the input: x′ = a·x + b·y + e, y′ = c·x + d·y + f, in pixels of the full picture. */
-export type AffineMap = readonly [a: number, b: number, c: number, d: number, e: number, f: number];
 
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {

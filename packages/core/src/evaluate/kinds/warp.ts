@@ -1,7 +1,7 @@
 /** A picture scaled, turned and moved, through a resampling filter. Beyond its pixels it is transparent. */
 import { filterTable, placementFilters } from '../../raster/filters.ts';
 import { intersect, type Region } from '../../raster/region.ts';
-import type { AffineMap } from '../steps.ts';
+import type { AffineMap } from '../../raster/affine.ts';
 import type { PictureKind } from './define.ts';
 import type { WarpWork } from './work.ts';
 

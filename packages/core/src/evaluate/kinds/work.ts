@@ -1,7 +1,8 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
 import type { FilterId } from '../../raster/filters.ts';
 import type { Region } from '../../raster/region.ts';
-import type { AffineMap, PlannedMask, Step } from '../steps.ts';
+import type { AffineMap } from '../../raster/affine.ts';
+import type { PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
 export interface PointsWork {

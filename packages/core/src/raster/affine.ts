@@ -1,0 +1,2 @@
+/** From a place in the picture to one in the input: x′ = a·x + b·y + e, y′ = c·x + d·y + f, in pixels of the full picture. */
+export type AffineMap = readonly [a: number, b: number, c: number, d: number, e: number, f: number];
