@@ -18,6 +18,9 @@ export interface DrawOptions extends Omit<GraphInputs, 'kept'> {
   readonly region?: Region;
 }
 
+/** Outside the backend's arena, where the next drawing writes. */
+const ofItsOwn = (pixels: Pixels): Pixels => ({ ...pixels, planes: pixels.planes.slice() });
+
 export function draw(plan: Plan, { target = resultOf(plan), level = 0, backend = referenceBackend(), store = new Map(), region, ...inputs }: DrawOptions): { pixels: Pixels; stepsRun: number } {
   const graph = graphFor(plan, level, target);
   const drawing: Drawing = new Drawing(graph, backend, evaluatorOf(backend), {
@@ -26,7 +29,7 @@ export function draw(plan: Plan, { target = resultOf(plan), level = 0, backend =
       const id = `${graph.pictures[picture].key} ${tile.x} ${tile.y}`;
       const known = store.get(id);
       if (known) return known;
-      const made = drawing.pixels(picture, tile);
+      const made = ofItsOwn(drawing.pixels(picture, tile));
       store.set(id, made);
       return made;
     },
@@ -36,6 +39,9 @@ export function draw(plan: Plan, { target = resultOf(plan), level = 0, backend =
   // Goes on from the furthest result that is there, as the engine does.
   const from = !region && work.kind === 'points' ? work.keys.findLastIndex((key, steps) => steps > 0 && key !== '' && store.has(`${keyAtLevel(key, level)} 0 0`)) : -1;
   const start = from > 0 && work.kind === 'points' ? { steps: from, pixels: store.get(`${keyAtLevel(work.keys[from], level)} 0 0`) as Pixels } : null;
-  const pixels = drawing.pixels(graph.root, region ?? whole, start);
+  const { arena } = backend;
+  const { mark } = arena;
+  const pixels = ofItsOwn(drawing.pixels(graph.root, region ?? whole, start));
+  arena.release(mark);
   return { pixels, stepsRun: drawing.stepsRun };
 }

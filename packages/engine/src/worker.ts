@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { addCoverage, Arena, beginCoverage, contentFacts, coveredIds, Drawing, Evaluator, evaluateMask, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, paintedPlane, type Mixture, type Pixels, type Plane, unmix, sampledRows } from '@tazzel/core';
+import { addCoverage, beginCoverage, contentFacts, coveredIds, Drawing, Evaluator, evaluateMask, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, paintedPlane, type Mixture, type Pixels, type Plane, unmix, sampledRows } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
@@ -58,7 +58,6 @@ function subjectOf(request: unknown): string {
 class WorkerState {
   #kernels: Kernels | null = null;
   #evaluator: Evaluator | null = null;
-  readonly #arena = new Arena();
   readonly #jobs = new Map<number, Job & { readonly graphs: Map<string, Graph> }>();
 
   constructor(readonly platform: WorkerPlatform) {}
@@ -72,7 +71,7 @@ class WorkerState {
     start: async ({ version, module }) => {
       if (version !== PROTOCOL_VERSION) throw new Error(`Protocol ${version} was asked for, ${PROTOCOL_VERSION} is spoken.`);
       this.#kernels = await Kernels.create(module as never);
-      this.#evaluator = new Evaluator(this.#kernels, this.#arena.take);
+      this.#evaluator = new Evaluator(this.#kernels);
       return null;
     },
     inspect: ({ file }) => inspectFile(this.platform.open(file)),
@@ -86,7 +85,6 @@ class WorkerState {
     paint: ({ base, strokes, filled, size, level }) => ({ type: 'f32', ...size, data: paintedPlane(strokes, filled, size, level, base ? (base.data as Float32Array) : null, this.platform.allocateShared) }),
     forget: () => {
       this.#jobs.clear();
-      this.#arena.forget();
       return null;
     },
     'exr-header': ({ file }) => readExrFile(this.platform.open(file)),
@@ -211,7 +209,7 @@ class WorkerState {
 
   #draw({ jobId, target, picture, region, kept, start }: Draw): { pixels: Pixels; stepsRun: number } {
     // What the last task has made was sent or copied.
-    this.#arena.reset();
+    this.kernels.arena.release(0);
     const job = this.#job(jobId);
     const id = graphId(job, target);
     const graph = job.graphs.get(id) ?? graphFor(job.plan, job.level, target);

@@ -96,12 +96,30 @@ export function load_f16(dst: usize, src: usize, n: i32): void {
   const absMask = i32x4.splat(0x7fffffff);
   const infinity = f32x4.splat(f32.POSITIVE_INFINITY);
   const largest = f32x4.splat(LARGEST);
+  const shortMagnitude = i16x8.splat(0x7fff);
+  const normalSpan = i16x8.splat(0x7800);
+  const leastNormal = i16x8.splat(0x400);
+  const none = i16x8.splat(0);
   let i = 0;
   for (; i + 8 <= n; i += 8) {
     const raw = v128.load(src + ((<usize>i) << 1));
+    const at = dst + ((<usize>i) << 2);
+    // Nearly all light is zero or a normal number: these only move their bits.
+    const magnitudes = v128.and(raw, shortMagnitude);
+    const isZero = i16x8.eq(magnitudes, none);
+    if (i16x8.all_true(v128.or(isZero, i16x8.lt_u(i16x8.sub(magnitudes, leastNormal), normalSpan)))) {
+      const zeroLow = i32x4.extend_low_i16x8_s(isZero);
+      const zeroHigh = i32x4.extend_high_i16x8_s(isZero);
+      const wideLow = i32x4.extend_low_i16x8_u(raw);
+      const wideHigh = i32x4.extend_high_i16x8_u(raw);
+      const bitsLow = v128.andnot(i32x4.add(i32x4.shl(v128.and(wideLow, magnitudeMask), 13), rebias), zeroLow);
+      const bitsHigh = v128.andnot(i32x4.add(i32x4.shl(v128.and(wideHigh, magnitudeMask), 13), rebias), zeroHigh);
+      v128.store(at, v128.or(bitsLow, i32x4.shl(v128.and(wideLow, signMask), 16)));
+      v128.store(at, v128.or(bitsHigh, i32x4.shl(v128.and(wideHigh, signMask), 16)), 16);
+      continue;
+    }
     const low = halfBits(i32x4.extend_low_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
     const high = halfBits(i32x4.extend_high_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
-    const at = dst + ((<usize>i) << 2);
     v128.store(at, finite(low, absMask, infinity, largest));
     v128.store(at, finite(high, absMask, infinity, largest), 16);
   }

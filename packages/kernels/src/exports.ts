@@ -29,12 +29,12 @@ export interface KernelExports {
   reduce_u8(out: number, upper: number, lower: number, width: number): void;
   reduce_u16(out: number, upper: number, lower: number, width: number): void;
   reduce_f32(out: number, upper: number, lower: number, width: number): void;
-  make_finite(p: number, n: number): void;
+  copy_finite(dst: number, src: number, n: number): void;
   halve(dst: number, src: number, width: number, height: number, line: number): void;
   convolve_rows(dst: number, src: number, width: number, rows: number, weights: number, taps: number): void;
   convolve_columns(dst: number, src: number, width: number, height: number, weights: number, taps: number): void;
-  enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, taps: number): void;
-  enlarge_columns(dst: number, src: number, width: number, height: number, taps: number): void;
+  enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, start: number, first: number, by: number, splines: number): void;
+  enlarge_columns(dst: number, src: number, width: number, height: number, start: number, first: number, by: number, splines: number): void;
   interleave(dst: number, src: number, n: number): void;
   warp(dst: number, src: number, fromWidth: number, fromHeight: number, width: number, height: number, a: number, b: number, c: number, d: number, e: number, f: number, stretchX: number, stretchY: number, radius: number, table: number, columns: number, rows: number, whole: boolean): void;
   generate_fill(r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number): void;

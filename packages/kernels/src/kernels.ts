@@ -11,8 +11,14 @@ const at = (register: Register) => (register as WasmRegister).pointer;
 /** Numbers that are handed over with every call; more than that is a table, which is uploaded once. */
 const PARAM_FLOATS = 64;
 const THRESHOLD_FLOATS = 9 * 16;
-/** Bytes of an enlarging tap: where it begins and four weights. */
-const TAP_BYTES = 20;
+
+/** Weights of all places that a sample can have between two others, as the enlarging loops want them. Vectors may be read from beyond the last. */
+function splineTable(by: number): Float32Array {
+  const phases = 2 ** by;
+  const table = new Float32Array(4 * phases + 4);
+  for (let phase = 0; phase < phases; phase++) for (const [i, weight] of splineWeights((phase + 0.5) / phases).entries()) table[i * phases + phase] = weight;
+  return table;
+}
 
 /**
  * One instance of the compiled loops with a memory of its own. Every worker has one; nothing outside this package knows
@@ -24,6 +30,7 @@ export class Kernels extends Codecs implements Backend {
   readonly #thresholds: number;
   readonly #byteTable: number;
   #hasWords = false;
+  readonly #splines = new Map<number, Float32Array>();
   readonly #blends = { scene: new Map<string, ReturnType<typeof blendKernel>>(), picture: new Map<string, ReturnType<typeof blendKernel>>() };
   readonly #corrections = new Map<string, ReturnType<typeof correctKernel>>();
   readonly #loaders: Record<PlaneType, (dst: number, src: number, n: number) => void>;
@@ -160,64 +167,51 @@ export class Kernels extends Codecs implements Backend {
     for (const [i, register] of target.entries()) this.exports.mix(at(register), at(changed[i]), at(weight), count);
   }
 
-  halve(from: Float32Array, width: number, height: number): Float32Array {
-    const [source, line, out] = this.areas(from.byteLength, (2 * width + 8) * 4, width * height * 4);
-    this.floats(source, from.length).set(from);
-    this.exports.make_finite(source, from.length);
-    this.exports.halve(out, source, width, height, line);
-    return this.floats(out, width * height);
+  halve(out: Float32Array, from: Float32Array, width: number, height: number): void {
+    const [line, source, aside] = this.areas((2 * width + 8) * 4, this.bytesAside(from), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.halve(to, this.lent(from, source), width, height, line);
+    done();
   }
 
-  convolve(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array {
+  convolve(out: Float32Array, from: Float32Array, width: number, height: number, weights: Float32Array): void {
     const rows = height + weights.length - 1;
-    const [source, between, out, taps] = this.areas(from.byteLength, width * rows * 4, width * height * 4, weights.byteLength);
-    this.floats(source, from.length).set(from);
+    const [between, finite, taps, source, aside] = this.areas(width * rows * 4, from.byteLength, weights.byteLength, this.bytesAside(from), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
     this.floats(taps, weights.length).set(weights);
-    this.exports.make_finite(source, from.length);
-    this.exports.convolve_rows(between, source, width, rows, taps, weights.length);
-    this.exports.convolve_columns(out, between, width, height, taps, weights.length);
-    return this.floats(out, width * height);
+    this.exports.copy_finite(finite, this.lent(from, source), from.length);
+    this.exports.convolve_rows(between, finite, width, rows, taps, weights.length);
+    this.exports.convolve_columns(to, between, width, height, taps, weights.length);
+    done();
   }
 
-  enlarge(planes: readonly Float32Array[], coarse: Region, { x, y, width, height }: Region, by: number): Float32Array[] {
-    const [across, down, source, between, ...outs] = this.areas(width * TAP_BYTES, height * TAP_BYTES, coarse.width * coarse.height * 4, width * coarse.height * 4, ...planes.map(() => width * height * 4));
-    this.#writeTaps(across, x, width, coarse.x, by);
-    this.#writeTaps(down, y, height, coarse.y, by);
-    return planes.map((from, i) => {
-      this.floats(source, from.length).set(from);
-      this.exports.enlarge_rows(between, source, width, coarse.width, coarse.height, across);
-      this.exports.enlarge_columns(outs[i], between, width, height, down);
-      return this.floats(outs[i], width * height);
-    });
+  enlarge(out: Float32Array, from: Float32Array, coarse: Region, { x, y, width, height }: Region, by: number): void {
+    const [between, source, aside] = this.areas(width * coarse.height * 4, this.bytesAside(from), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    const planes = this.lent(from, source);
+    const table = this.#splines.get(by) ?? splineTable(by);
+    this.#splines.set(by, table);
+    const splines = this.table(`splines ${by}`, table);
+    for (let plane = 0; plane < out.length / (width * height); plane++) {
+      this.exports.enlarge_rows(between, planes + plane * coarse.width * coarse.height * 4, width, coarse.width, coarse.height, x, coarse.x, by, splines);
+      this.exports.enlarge_columns(to + plane * width * height * 4, between, width, height, y, coarse.y, by, splines);
+    }
+    done();
   }
 
-  warp(planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): Float32Array {
+  warp(out: Float32Array, planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): void {
     const [a, b, c, d, e, f] = map;
-    const area = region.width * region.height;
     const inside = from.width * from.height;
     const stretch = [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
     const room = stretch.map((by) => (2 * Math.ceil(radius * by) + 4) * 4);
-    const [source, pixels, out, weights, columns, rows] = this.areas(planes.byteLength, planes.byteLength, area * 16, table.byteLength, room[0], room[1]);
-    this.floats(source, planes.length).set(planes);
+    const [pixels, weights, columns, rows, source, aside] = this.areas(planes.byteLength, table.byteLength, room[0], room[1], this.bytesAside(planes), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
     this.floats(weights, table.length).set(table);
-    this.exports.interleave(pixels, source, inside);
+    this.exports.interleave(pixels, this.lent(planes, source), inside);
     // Counted from the corners of the two regions.
     const [x0, y0] = [a * region.x + b * region.y + e - from.x, c * region.x + d * region.y + f - from.y];
-    this.exports.warp(out, pixels, from.width, from.height, region.width, region.height, a, b, c, d, x0, y0, stretch[0], stretch[1], radius, weights, columns, rows, isWhole(map));
-    return this.floats(out, area * 4);
-  }
-
-  #writeTaps(pointer: number, start: number, count: number, first: number, by: number): void {
-    const words = TAP_BYTES / 4;
-    const places = new Int32Array(this.memory.buffer, pointer, count * words);
-    const weights = this.floats(pointer, count * words);
-    const scale = 2 ** -by;
-    for (let i = 0; i < count; i++) {
-      const u = (start + i + 0.5) * scale - 0.5;
-      const floor = Math.floor(u);
-      places[i * words] = floor - 1 - first;
-      weights.set(splineWeights(u - floor), i * words + 1);
-    }
+    this.exports.warp(to, pixels, from.width, from.height, region.width, region.height, a, b, c, d, x0, y0, stretch[0], stretch[1], radius, weights, columns, rows, isWhole(map));
+    done();
   }
 
   /**

@@ -1,3 +1,4 @@
+import { Arena } from '@tazzel/core';
 import type { KernelExports } from './exports.ts';
 
 /** Pixels a span holds: all registers together stay in a core's own cache, and calls into the loops are few. */
@@ -8,14 +9,17 @@ const MOST_REGISTERS = 96;
 const WORD_TABLE_BYTES = 65536 * 4;
 /** Tables of corrections: uploaded once, and all forgotten when there is no more room. */
 const TABLE_BYTES = 2 ** 20;
-const STAGING_BYTES = 8 * 1024 * 1024;
+/** Planes of a task. What was never written to takes up nothing. */
+const ARENA_BYTES = 64 * 2 ** 20;
+const STAGING_BYTES = 8 * 2 ** 20;
 const PAGE = 65536;
 
 /**
- * The memory of one instance of the loops: small things first, then registers, tables, and a staging area that grows at the end. Growing
+ * The memory of one instance of the loops: small things first, then registers, tables, planes, and a staging area that grows at the end. Growing
  * detaches the views over memory, so whatever is kept is read again through `bytes`.
  */
 export abstract class KernelMemory {
+  readonly arena: Arena;
   protected bytes: Uint8Array;
   protected readonly staging: number;
   protected readonly wordTable: number;
@@ -25,6 +29,7 @@ export abstract class KernelMemory {
   readonly #tables = new Map<string, number>();
   readonly #tablesStart: number;
   #tablesNext: number;
+  readonly #tablesEnd: number;
 
   protected constructor(
     protected readonly exports: KernelExports,
@@ -38,7 +43,9 @@ export abstract class KernelMemory {
     this.wordTable = this.#registersEnd;
     this.#tablesStart = this.wordTable + WORD_TABLE_BYTES;
     this.#tablesNext = this.#tablesStart;
-    this.staging = this.#tablesStart + TABLE_BYTES;
+    this.#tablesEnd = this.#tablesStart + TABLE_BYTES;
+    this.staging = this.#tablesEnd + ARENA_BYTES;
+    this.arena = new Arena({ length: ARENA_BYTES / 4, view: (start, length) => this.floats(this.#tablesEnd + start * 4, length) });
     this.#grow(this.staging + this.#stagingBytes);
   }
 
@@ -52,7 +59,9 @@ export abstract class KernelMemory {
   #grow(end: number): void {
     const missing = end - this.memory.buffer.byteLength;
     if (missing > 0) this.memory.grow(Math.ceil(missing / PAGE));
-    if (this.bytes.buffer !== this.memory.buffer) this.bytes = new Uint8Array(this.memory.buffer);
+    if (this.bytes.buffer === this.memory.buffer) return;
+    this.bytes = new Uint8Array(this.memory.buffer);
+    this.arena.moved();
   }
 
   protected floats(pointer: number, length: number): Float32Array {
@@ -65,7 +74,7 @@ export abstract class KernelMemory {
     if (known !== undefined) return known;
     const bytes = Math.ceil(numbers.byteLength / 64) * 64;
     if (bytes > TABLE_BYTES) throw new RangeError(`A table of ${numbers.length} numbers was prepared; there is room for ${TABLE_BYTES / 4}.`);
-    if (this.#tablesNext + bytes > this.staging) {
+    if (this.#tablesNext + bytes > this.#tablesEnd) {
       this.#tables.clear();
       this.#tablesNext = this.#tablesStart;
     }
@@ -74,6 +83,24 @@ export abstract class KernelMemory {
     this.floats(pointer, numbers.length).set(numbers);
     this.#tables.set(key, pointer);
     return pointer;
+  }
+
+  /** Where numbers lie: in this memory already, or copied to `aside`. */
+  protected lent(numbers: Float32Array, aside: number): number {
+    if (numbers.buffer === this.memory.buffer) return numbers.byteOffset;
+    this.floats(aside, numbers.length).set(numbers);
+    return aside;
+  }
+
+  /** Where results are written so that they are in `out` afterwards: at once, or `aside` and by the function that is given back. */
+  protected target(out: Float32Array, aside: number): [pointer: number, done: () => void] {
+    if (out.buffer === this.memory.buffer) return [out.byteOffset, () => undefined];
+    return [aside, () => out.set(this.floats(aside, out.length))];
+  }
+
+  /** Room that numbers need aside. */
+  protected bytesAside(numbers: Float32Array): number {
+    return numbers.buffer === this.memory.buffer ? 0 : numbers.byteLength;
   }
 
   protected twoAreas(bytes: number): [number, number] {

@@ -4,6 +4,7 @@
  */
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Zone } from '../color/zones.ts';
+import type { Arena } from './arena.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
@@ -21,6 +22,8 @@ export type PlaceRegisters = readonly [x: Register, y: Register];
 export type Coverage = 'empty' | 'partial' | 'full';
 
 export interface Backend {
+  /** Where planes lie. What is written to and read from here is not copied. */
+  readonly arena: Arena;
   readonly spanLength: number;
   register(): Register;
   /**
@@ -50,17 +53,19 @@ export interface Backend {
   /** target += weight × (changed − target) */
   mix(target: ColorRegisters, changed: ColorRegisters, weight: Register, count: number): void;
   /**
-   * Across pixels a bad number must not spread: what is read here counts as 0 if it is NaN and as ±65504 if it is beyond.
-   * From (2 × width + 2) × (2 × height + 2) samples, weighted 1 3 3 1 in both directions. The result may be overwritten by the next call.
+   * Across pixels a bad number must not spread: what is read here counts as 0 if it is NaN and as ±65504 if it is beyond. `out` may be written to a
+   * few numbers beyond its end, but for `halve`.
+   *
+   * From (2 × width + 2) × (2 × height + 2) samples, weighted 1 3 3 1 in both directions.
    */
-  halve(from: Float32Array, width: number, height: number): Float32Array;
-  /** From samples that reach beyond width × height by half the weights on each side, rows and columns in turn. The same holds of the result. */
-  convolve(from: Float32Array, width: number, height: number, weights: Float32Array): Float32Array;
-  /** Some planes through cubic B-splines: each covers `coarse`, `by` halvings smaller than `region`. The results stay. */
-  enlarge(planes: readonly Float32Array[], coarse: Region, region: Region, by: number): Float32Array[];
+  halve(out: Float32Array, from: Float32Array, width: number, height: number): void;
+  /** From samples that reach beyond width × height by half the weights on each side, rows and columns in turn. */
+  convolve(out: Float32Array, from: Float32Array, width: number, height: number, weights: Float32Array): void;
+  /** Planes one after the other through cubic B-splines: each covers `coarse`, `by` halvings smaller than `region`. */
+  enlarge(out: Float32Array, from: Float32Array, coarse: Region, region: Region, by: number): void;
   /**
    * Four planes that cover `from` to four planes of `region`, by a map from its pixels to those of `from`, with centres at a half. What lies beyond is
-   * transparent; alpha stays within 0…1. Whole shifts and mirrorings take pixels as they are. The same holds of the result.
+   * transparent; alpha stays within 0…1. Whole shifts and mirrorings take pixels as they are.
    */
-  warp(planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): Float32Array;
+  warp(out: Float32Array, planes: Float32Array, from: Region, region: Region, map: AffineMap, table: Float32Array, radius: number): void;
 }

@@ -32,7 +32,6 @@ export class Drawing {
   ) {
     this.#tools = {
       backend,
-      take: evaluator.take,
       read: (picture, region) => this.#read(picture, region),
       mask: (key) => inputs.mask(key),
       run: (task) => {
@@ -43,8 +42,26 @@ export class Drawing {
     };
   }
 
-  /** A region inside a picture. */
+  /** A region inside a picture. It lies in the backend's arena. */
   pixels(picture: number, region: Region, start: Start | null = null): Pixels {
+    const { arena } = this.backend;
+    const { mark } = arena;
+    for (;;) {
+      const { moves } = arena;
+      const { stepsRun } = this;
+      try {
+        const pixels = this.#make(picture, region, start);
+        if (arena.moves === moves) return pixels;
+      } catch (error) {
+        if (arena.moves === moves) throw error;
+      }
+      // The backend's memory has grown and what was made in it is lost. There is room enough now.
+      this.stepsRun = stepsRun;
+      arena.release(mark);
+    }
+  }
+
+  #make(picture: number, region: Region, start: Start | null): Pixels {
     const { work, planes } = this.graph.pictures[picture];
     if (start && work.kind === 'points') {
       const { steps, nodes } = restOf(work, start.steps);
@@ -57,7 +74,7 @@ export class Drawing {
   #read(picture: number, region: Region): Pixels {
     const { domain, isKept } = this.graph.pictures[picture];
     const inside = insideOf(domain, region);
-    const pixels = isKept ? joined(inside, tilesIn(domain, inside).map((tile) => this.inputs.kept(picture, tile)), this.#tools.take) : this.pixels(picture, inside);
-    return extended(pixels, region, this.#tools.take);
+    const pixels = isKept ? joined(inside, tilesIn(domain, inside).map((tile) => this.inputs.kept(picture, tile)), this.backend.arena) : this.#make(picture, inside, null);
+    return extended(pixels, region, this.backend.arena);
   }
 }

@@ -1,5 +1,5 @@
 import type { Region } from '../raster/region.ts';
-import type { TakePlanes } from './arena.ts';
+import type { Arena } from './arena.ts';
 
 /** A region of a picture: planes one after the other (red, green, blue premultiplied, alpha, perhaps a weight), each width × height. */
 export interface Pixels {
@@ -15,11 +15,11 @@ export const planeCount = ({ region, planes }: Pixels): number => planes.length 
 export const planeOf = ({ region, planes }: Pixels, plane: number): Float32Array => planes.subarray(plane * region.width * region.height, (plane + 1) * region.width * region.height);
 
 /** Puts pieces that cover a region together. A piece that is the region is given as it is. */
-export function joined(region: Region, pieces: readonly Pixels[], take: TakePlanes): Pixels {
+export function joined(region: Region, pieces: readonly Pixels[], arena: Arena): Pixels {
   const [first] = pieces;
   if (pieces.length === 1 && isSame(first.region, region)) return first;
   const count = planeCount(first);
-  const planes = take(count * region.width * region.height);
+  const planes = arena.take(count * region.width * region.height);
   for (const piece of pieces) {
     const from = piece.region;
     const left = Math.max(region.x, from.x);
@@ -36,11 +36,11 @@ export function joined(region: Region, pieces: readonly Pixels[], take: TakePlan
 }
 
 /** A larger region around some pixels: beyond them the outermost go on. */
-export function extended(pixels: Pixels, region: Region, take: TakePlanes): Pixels {
+export function extended(pixels: Pixels, region: Region, arena: Arena): Pixels {
   const from = pixels.region;
   if (isSame(from, region)) return pixels;
   const count = planeCount(pixels);
-  const planes = take(count * region.width * region.height);
+  const planes = arena.take(count * region.width * region.height);
   const left = Math.max(0, from.x - region.x);
   const across = Math.min(from.width, region.width - left);
   for (let plane = 0; plane < count; plane++) {

@@ -11,16 +11,14 @@ const finite = (value: number) => (Number.isNaN(value) ? 0 : Math.min(LARGEST, M
 
 const HALVING = [1 / 8, 3 / 8, 3 / 8, 1 / 8];
 
-/** One direction at a time; `stride` is the distance between neighbours along it. */
 /** Whether a map takes pixels to pixels, so that nothing needs to be filtered. */
 export const isWhole = ([a, b, c, d, e, f]: AffineMap): boolean => Math.abs(a) + Math.abs(b) === 1 && Math.abs(c) + Math.abs(d) === 1 && [a, b, c, d].every(Number.isInteger) && Number.isInteger(e + (a + b) / 2 - 0.5) && Number.isInteger(f + (c + d) / 2 - 0.5);
 
 export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | 'warp'> = {
-  warp: (planes, from, region, map, table, radius) => {
+  warp: (out, planes, from, region, map, table, radius) => {
     const [a, b, c, d, e, f] = map;
     const area = region.width * region.height;
     const inside = from.width * from.height;
-    const out = new Float32Array(4 * area);
     const [sx, sy] = [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
     const whole = isWhole(map);
     const along = (u: number, stretch: number) => {
@@ -47,11 +45,9 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
         for (let plane = 0; plane < 4; plane++) out[plane * area + y * region.width + x] = sums[plane];
       }
     }
-    return out;
   },
-  halve: (from, width, height) => {
+  halve: (out, from, width, height) => {
     const across = 2 * width + 2;
-    const out = new Float32Array(width * height);
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         let sum = 0;
@@ -59,31 +55,31 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
         out[y * width + x] = sum;
       }
     }
-    return out;
   },
-  convolve: (from, width, height, weights) => {
+  convolve: (out, from, width, height, weights) => {
     const across = width + weights.length - 1;
     const rows = new Float64Array(width * (height + weights.length - 1));
     for (let y = 0; y < height + weights.length - 1; y++) {
       for (let x = 0; x < width; x++) rows[y * width + x] = weights.reduce((sum, weight, k) => sum + weight * finite(from[y * across + x + k]), 0);
     }
-    return Float32Array.from({ length: width * height }, (_, i) => weights.reduce((sum, weight, k) => sum + weight * rows[i + k * width], 0));
+    for (let i = 0; i < width * height; i++) out[i] = weights.reduce((sum, weight, k) => sum + weight * rows[i + k * width], 0);
   },
-  enlarge: (planes, coarse, region, by) => planes.map((from) => {
-    const out = new Float32Array(region.width * region.height);
+  enlarge: (out, from, coarse, { x: left, y: top, width, height }, by) => {
+    const [area, inside] = [width * height, coarse.width * coarse.height];
     const place = (at: number) => {
       const u = (at + 0.5) / 2 ** by - 0.5;
       return { first: Math.floor(u) - 1, weights: splineWeights(u - Math.floor(u)) };
     };
-    for (let y = 0; y < region.height; y++) {
-      const down = place(region.y + y);
-      for (let x = 0; x < region.width; x++) {
-        const along = place(region.x + x);
-        let sum = 0;
-        for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += down.weights[j] * along.weights[i] * from[(down.first - coarse.y + j) * coarse.width + along.first - coarse.x + i];
-        out[y * region.width + x] = sum;
+    for (let plane = 0; plane < out.length / area; plane++) {
+      for (let y = 0; y < height; y++) {
+        const down = place(top + y);
+        for (let x = 0; x < width; x++) {
+          const along = place(left + x);
+          let sum = 0;
+          for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += down.weights[j] * along.weights[i] * from[plane * inside + (down.first - coarse.y + j) * coarse.width + along.first - coarse.x + i];
+          out[plane * area + y * width + x] = sum;
+        }
       }
     }
-    return out;
-  }),
+  },
 };

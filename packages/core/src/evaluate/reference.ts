@@ -7,6 +7,7 @@ import { CoreError } from '../errors.ts';
 import { halfToFloat } from '../raster/half.ts';
 import type { Plane } from '../raster/planes.ts';
 import { fillPixel } from './fill.ts';
+import { Arena } from './arena.ts';
 import { referenceRaster } from './reference-raster.ts';
 import type { Backend, ColorRegisters, Register } from './backend.ts';
 
@@ -39,6 +40,7 @@ export function referenceBackend(spanLength = 1024): Backend {
     }
   };
   return {
+    arena: new Arena(null),
     spanLength,
     register: () => ({ values: new Float32Array(spanLength) }),
     load: (out, at, plane, start, count, how) => {

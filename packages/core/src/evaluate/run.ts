@@ -4,7 +4,6 @@
  */
 import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
-import { freshPlanes, type TakePlanes } from './arena.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
 import type { CloseGroupStep, CorrectStep, LayerStep, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
@@ -44,11 +43,7 @@ export class Evaluator {
   /** What lay below the groups that are open, one entry for each depth ever reached. */
   readonly #below: { color: ColorRegisters; alpha: Register }[] = [];
 
-  constructor(
-    backend: Backend,
-    /** Where the planes of results lie. */
-    readonly take: TakePlanes = freshPlanes,
-  ) {
+  constructor(backend: Backend) {
     const color = (): ColorRegisters => [backend.register(), backend.register(), backend.register()];
     this.#backend = backend;
     this.#sum = color();
@@ -64,7 +59,7 @@ export class Evaluator {
   run(task: RunTask): { pixels: Pixels; stepsRun: number } {
     const { region, steps, base } = task;
     const area = region.width * region.height;
-    const planes = this.take(area * 4);
+    const planes = this.#backend.arena.take(area * 4);
     let allOpaque = true;
     for (const span of spansOf(region, this.#backend.spanLength)) {
       let opaque = this.#begin(base, span, area);

@@ -12,7 +12,7 @@ export const confine: PictureKind<ConfineWork> = {
     const plane = tools.mask(mask.key);
     const weightAt = sampleReader(plane);
     const area = region.width * region.height;
-    const out = tools.take(planes * area);
+    const out = tools.backend.arena.take(planes * area);
     const weight = out.subarray(4 * area);
     for (let y = 0, to = 0; y < region.height; y++) {
       for (let x = 0; x < region.width; x++, to++) {
@@ -40,7 +40,7 @@ export const release: PictureKind<ReleaseWork> = {
     const pixels = tools.read(input, region);
     const area = region.width * region.height;
     const weight = planeOf(pixels, 4);
-    const out = tools.take(4 * area);
+    const out = tools.backend.arena.take(4 * area);
     for (let channel = 0; channel < 4; channel++) {
       const from = planeOf(pixels, channel);
       const to = out.subarray(channel * area, (channel + 1) * area);

@@ -12,12 +12,10 @@ export const convolve: PictureKind<ConvolveWork> = {
     const pixels = tools.read(input, grown(region, gaussianRadius(sigmaPx)));
     const weights = gaussianWeights(sigmaPx);
     const area = region.width * region.height;
-    const out = tools.take(planes * area);
+    const out = tools.backend.arena.take(planes * area);
     const isEven = pixels.opaque && planes === 4;
-    for (let plane = 0; plane < planes; plane++) {
-      if (plane === 3 && isEven) out.fill(1, 3 * area);
-      else out.set(tools.backend.convolve(planeOf(pixels, plane), region.width, region.height, weights), plane * area);
-    }
+    for (let plane = 0; plane < (isEven ? 3 : planes); plane++) tools.backend.convolve(out.subarray(plane * area, (plane + 1) * area), planeOf(pixels, plane), region.width, region.height, weights);
+    if (isEven) out.fill(1, 3 * area);
     return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

@@ -1,7 +1,6 @@
 /** How a kind of picture is declared: what it reads, and how its pixels are made. One file each, and a line in the registry. */
 import type { Plane } from '../../raster/planes.ts';
 import type { Region } from '../../raster/region.ts';
-import type { TakePlanes } from '../arena.ts';
 import type { Backend } from '../backend.ts';
 import type { Pixels } from '../pixels.ts';
 import type { RunTask } from '../run.ts';
@@ -14,9 +13,8 @@ export interface Need {
 
 /** What a kind may use while it makes pixels. */
 export interface Tools {
+  /** Planes to write to come from its arena. */
   readonly backend: Backend;
-  /** Planes to write to. They hold whatever was there before. */
-  readonly take: TakePlanes;
   /** A region of another picture. */
   read(picture: number, region: Region): Pixels;
   mask(key: string): Plane;

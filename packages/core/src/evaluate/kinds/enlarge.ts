@@ -1,6 +1,6 @@
 /** A reduced picture at its old size again, through the cubic B-spline of its pixels. */
 import type { Region } from '../../raster/region.ts';
-import { planeOf, settleAlpha } from '../pixels.ts';
+import { settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { EnlargeWork } from './work.ts';
 
@@ -22,11 +22,11 @@ export const enlarge: PictureKind<EnlargeWork> = {
   make: ({ input, by }, region, planes, tools) => {
     const pixels = tools.read(input, coarse(region, by));
     const area = region.width * region.height;
-    const out = tools.take(planes * area);
+    const out = tools.backend.arena.take(planes * area);
     const isEven = pixels.opaque && planes === 4;
+    const count = isEven ? 3 : planes;
+    tools.backend.enlarge(out.subarray(0, count * area), pixels.planes.subarray(0, count * pixels.region.width * pixels.region.height), pixels.region, region, by);
     if (isEven) out.fill(1, 3 * area);
-    const wanted = Array.from({ length: isEven ? 3 : planes }, (_, plane) => planeOf(pixels, plane));
-    for (const [plane, large] of tools.backend.enlarge(wanted, pixels.region, region, by).entries()) out.set(large, plane * area);
     return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

@@ -36,10 +36,10 @@ export const warp: PictureKind<WarpWork> = {
   make: (work, region, planes, tools) => {
     const wanted = reached(work, region);
     const area = region.width * region.height;
-    if (!wanted) return { region, planes: tools.take(planes * area).fill(0), opaque: false };
+    if (!wanted) return { region, planes: tools.backend.arena.take(planes * area).fill(0), opaque: false };
     const pixels = tools.read(work.input, wanted);
-    const out = tools.take(planes * area);
-    out.set(tools.backend.warp(pixels.planes, wanted, region, work.map, tableOf(work.filter), placementFilters[work.filter].radius));
+    const out = tools.backend.arena.take(planes * area);
+    tools.backend.warp(out, pixels.planes, wanted, region, work.map, tableOf(work.filter), placementFilters[work.filter].radius);
     return { region, planes: out, opaque: false };
   },
 };
