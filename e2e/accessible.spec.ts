@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, cards, DEMO_FILES, openDemo, settled, still } from './helpers.ts';
+import { bench, cardNames, cards, correctAll, DEMO_FILES, openDemo, settled, still } from './helpers.ts';
 
 async function nothingSerious(page: Page, what: string): Promise<void> {
   await still(page);
@@ -27,13 +27,15 @@ test('axe finds nothing serious in the benches of fills, snapshots and repaintin
   await openDemo(page);
   await cards(page).nth(3).getByRole('button', { name: /^Select/ }).click();
   await bench(page).getByRole('button', { name: 'Open the histogram' }).click();
-  for (const name of [/^Fill/, /^Snapshot/, /^Vignette/, /^Repaint/, /^Gaussian blur/]) {
-    await page.getByRole('button', { name: 'Add a layer …' }).click();
-    await page.getByRole('menuitem', { name }).click();
-    if (String(name) === '/^Snapshot/') await bench(page).getByRole('button', { name: 'Move it …' }).click();
+  for (const name of ['Fill', 'Snapshot', 'Vignette', 'Repaint', 'Gaussian blur', 'Curves', 'Hue families', 'Colour balance']) {
+    if (name === 'Fill' || name === 'Snapshot') {
+      await page.getByRole('button', { name: 'Add a layer …' }).click();
+      await page.getByRole('menuitem', { name: new RegExp(`^${name}`) }).click();
+    } else await correctAll(page, name);
+    if (name === 'Snapshot') await bench(page).getByRole('button', { name: 'Move it …' }).click();
     await settled(page);
     await expect(page.getByTestId('histogram')).toBeVisible({ timeout: 30_000 });
-    await nothingSerious(page, String(name));
+    await nothingSerious(page, name);
   }
 });
 

@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { bench, canvasPixel, cards, choose, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cards, choose, correctAll, newDocument, openDemo, settled, type } from './helpers.ts';
 
 const addLayer = async (page: Page, name: RegExp) => {
   await page.getByRole('button', { name: 'Add a layer …' }).click();
@@ -32,21 +32,22 @@ test('a reflection blurred inside the water alone: nothing of the gravel comes i
   const before = await seen(page);
   await page.getByRole('link', { name: 'Surfaces' }).click();
   await page.locator('tr[data-row]', { hasText: 'Water' }).first().click();
-  await bench(page).getByRole('button', { name: 'Gaussian blur' }).click();
+  await bench(page).getByRole('button', { name: 'More …' }).click();
+  await page.getByRole('option', { name: 'Gaussian blur' }).first().click();
   await type(page, 'Width', '18');
   await settled(page);
-  await expect(bench(page).getByRole('combobox', { name: 'Draws from' })).toHaveText(/Inside its mask/);
+  await expect(bench(page).getByRole('checkbox', { name: 'Stays inside its mask' })).toBeChecked();
   // What is not water is what it was.
   expect(await seen(page)).toEqual(before);
-  await choose(page, page.getByRole('combobox', { name: 'Draws from' }), 'Everything');
+  await bench(page).getByRole('checkbox', { name: 'Stays inside its mask' }).click();
   await settled(page);
   await page.keyboard.press('Control+z');
   await page.getByRole('link', { name: 'Build-up' }).click();
-  await expect(bench(page).getByRole('combobox', { name: 'Draws from' })).toHaveText(/Inside its mask/);
+  await expect(bench(page).getByRole('checkbox', { name: 'Stays inside its mask' })).toBeChecked();
   // Width in pixels and blur in a chain: the whole picture goes soft, and comes back at once when it is switched off.
   await select(page, 'denoised_beauty');
   await bench(page).getByRole('button', { name: 'Add …' }).click();
-  await page.getByRole('menuitem', { name: 'Gaussian blur' }).click();
+  await page.getByRole('option', { name: 'Gaussian blur' }).first().click();
   await type(page, 'Width', '40');
   const soft = await seen(page);
   expect(soft).not.toEqual(before);
@@ -138,7 +139,7 @@ test('slats are repainted under the same light; without its elements it says wha
   await expect(bench(page)).toContainText('LRV 6');
   await page.goto('/');
   await newDocument(page);
-  await addLayer(page, /^Repaint/);
+  await correctAll(page, 'Repaint');
   await expect(bench(page)).toContainText('New colour');
   await page.getByRole('link', { name: 'Elements' }).click();
   await page.getByRole('region', { name: 'Elements', exact: true }).locator('tr[data-row]', { hasText: 'raw_lighting' }).click();
@@ -150,7 +151,7 @@ test('slats are repainted under the same light; without its elements it says wha
 test('a vignette follows its centre, and the histogram follows the picture', async ({ page }) => {
   await openDemo(page);
   await select(page, 'Darker corners');
-  await addLayer(page, /^Vignette/);
+  await correctAll(page, 'Vignette');
   await bench(page).getByRole('button', { name: 'Open the histogram' }).click();
   const drawing = page.getByTestId('histogram');
   const label = () => drawing.getAttribute('aria-label');
@@ -172,4 +173,72 @@ test('a vignette follows its centre, and the histogram follows the picture', asy
   await page.reload();
   await settled(page);
   await expect(drawing).toBeVisible({ timeout: 30_000 });
+});
+
+test('curves are drawn with the pointer, with keys and by a click in the picture, and undo step by step', async ({ page }) => {
+  await openDemo(page);
+  await select(page, 'Occlusion');
+  const before = await seen(page);
+  await correctAll(page, 'Curves');
+  const drawing = page.getByTestId('curve');
+  const points = drawing.getByRole('slider');
+  await expect(points).toHaveCount(2);
+  // A point drawn downwards darkens.
+  const box = await drawing.boundingBox();
+  if (!box) throw new Error('the drawing is not on the screen');
+  await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * 0.5);
+  await page.mouse.down();
+  for (let i = 1; i <= 5; i++) await page.mouse.move(box.x + box.width * 0.5, box.y + box.height * (0.5 + i * 0.04));
+  await page.mouse.up();
+  await expect(points).toHaveCount(3);
+  const darker = await seen(page);
+  expect(darker.every(([red], i) => red < before[i][0])).toBe(true);
+  await expect(cards(page).filter({ hasText: 'Curves' }).first()).toContainText('all through 3 points');
+  // Keys move it, by one code or ten; the numbers say where it is.
+  await points.nth(1).focus();
+  await page.keyboard.press('Shift+ArrowUp');
+  const to = bench(page).getByRole('textbox', { name: 'To', exact: true });
+  const raised = Number(await to.inputValue());
+  expect(raised).toBeCloseTo(76.5 + 10, 0);
+  await type(page, 'To', '100 + 20');
+  await expect(points.nth(1)).toHaveAttribute('aria-valuetext', /becomes 120/);
+  // A click in the picture sets a point where its value lies.
+  await bench(page).getByRole('radio', { name: 'Luminosity' }).click();
+  await bench(page).getByRole('button', { name: 'Set a point by a click in the picture' }).click();
+  const picture = await page.getByTestId('picture').boundingBox();
+  if (!picture) throw new Error('the picture is not on the screen');
+  await page.mouse.click(picture.x + picture.width * 0.5, picture.y + picture.height * 0.4);
+  await expect(points).toHaveCount(3);
+  await points.nth(1).focus();
+  await page.keyboard.press('Delete');
+  await expect(points).toHaveCount(2);
+  for (let i = 0; i < 8 && (await cards(page).filter({ hasText: 'Curves' }).count()) > 0; i++) await page.keyboard.press('Control+z');
+  await expect(cards(page).filter({ hasText: 'Curves' })).toHaveCount(0);
+  expect(await seen(page)).toEqual(before);
+});
+
+test('the menu of corrections finds them, puts them where they work, and says why not', async ({ page }) => {
+  await openDemo(page);
+  await select(page, 'denoised_beauty');
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('combobox', { name: 'Find a correction' }).fill('curv');
+  const curves = page.getByRole('option', { name: /^Curves/ });
+  await expect(curves).toHaveAttribute('aria-disabled', 'true');
+  await expect(curves).toContainText('Curves does not work under the tone line.');
+  await page.keyboard.press('Escape');
+  // Of all below it goes over the tone line, and says so before.
+  await page.getByRole('button', { name: 'Correct all below …' }).click();
+  await page.getByRole('combobox', { name: 'Find a correction' }).fill('curv');
+  await expect(page.getByRole('option', { name: /^Curves/ })).toContainText('over the tone line');
+  await page.keyboard.press('Enter');
+  await settled(page);
+  await expect(bench(page)).toContainText('Curves of all below, over the tone line');
+  // Families of hues: only the blues go.
+  await correctAll(page, 'Hue families');
+  const before = await seen(page);
+  await bench(page).getByRole('radio', { name: /^Blue/ }).click();
+  await type(page, 'Saturation', '0');
+  expect(await seen(page)).not.toEqual(before);
+  await expect(bench(page).getByRole('radio', { name: 'Blue, changed' })).toBeVisible();
+  await expect(cards(page).filter({ hasText: 'Hue families' }).first()).toContainText('blue 0 %');
 });

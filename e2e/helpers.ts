@@ -43,6 +43,13 @@ export async function cardNames(page: Page): Promise<string[]> {
 }
 /** What a drop or a build has found, beside the work. */
 export const notes = (page: Page) => page.getByRole('region', { name: 'Notes' });
+/** Adds a correction of all below the selected layer. */
+export async function correctAll(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: 'Correct all below …' }).click();
+  await page.getByRole('option', { name }).first().click();
+  await settled(page);
+}
+
 export const bench = (page: Page) => page.getByRole('complementary', { name: 'Bench' });
 
 export async function choose(page: Page, field: Locator, option: string | RegExp): Promise<void> {

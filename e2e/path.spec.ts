@@ -172,7 +172,7 @@ test('a layer’s own chain, a mask for it, inverted and switched off', async ({
   await openDemo(page);
   await cards(page).first().getByRole('button', { name: /^Select/ }).click();
   await bench(page).getByRole('button', { name: 'Add …' }).click();
-  await page.getByRole('menuitem', { name: 'Exposure' }).click();
+  await page.getByRole('option', { name: 'Exposure' }).first().click();
   await type(page, 'Exposure', '2');
   await choose(page, bench(page).getByRole('combobox', { name: 'Mask' }).nth(1), 'Glass');
   await settled(page);

@@ -4,7 +4,7 @@
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { blendModes, corrections, maskTerms, roleLabel } from '@tazzel/core';
+import { blendModes, corrections, maskTerms, paramKind, type ParamTable, roleLabel } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
 import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 
@@ -22,9 +22,11 @@ function modes(): string {
   return `# Blend modes\n\n${NOTE}\n\nThe sixteen modes of the W3C Compositing and Blending standard keep its names and formulas over the tone line. *Add* is the\nstandard’s plus-lighter; *subtract* and *divide* are common practice without a published source. Under the tone line light is\nlinear and has no upper end, so only those modes are offered there that keep their meaning above 1.\n\n${table(['Mode', 'What it does', 'Tone line', 'Above 1, under the tone line'], rows)}\n`;
 }
 
+const parameterRows = (params: ParamTable) => Object.entries(params).map(([name, param]) => [param.label, `\`${name}\``, paramKind(param).range(param), `\`${paramKind(param).write(param, param.default)}\``, param.help]);
+
 function correctionPages(): string {
   const parts = corrections.map(({ label, id, summary, params, domain, source, examples }) => {
-    const rows = Object.entries(params).map(([name, { label: title, unit, min, max, default: initial, help }]) => [title, `\`${name}\``, `${min} … ${max} ${unit}`, String(initial), help]);
+    const rows = parameterRows(params);
     return `## ${label}\n\n\`${id}\`. ${summary} Computes on ${domain === 'light' ? 'linear light, on both sides of the tone line' : 'display values'}.\n\n${table(['Parameter', 'Name in files and on the command line', 'Range', 'Default', ''], rows)}\n\nSource: ${source}. ${examples.length} parameter sets run in the tests.`;
   });
   return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
@@ -32,7 +34,7 @@ function correctionPages(): string {
 
 function maskTermPages(): string {
   const parts = maskTerms.map(({ kind, label, summary, params, reads, source }) => {
-    const rows = Object.entries(params).map(([name, { label: title, unit, min, max, default: initial, help, choices }]) => [title, `\`${name}\``, choices ? choices.map((text, i) => `${i} ${text}`).join(', ') : `${min} … ${max} ${unit}`, String(initial), help]);
+    const rows = parameterRows(params);
     const what = reads ? ` Reads ${reads.roles.map((role) => roleLabel(role).toLowerCase()).join(', ')}${reads.any ? ', or any other element' : ''}${reads.picture ? ', or the picture after a layer' : ''}.` : '';
     return `### ${label}\n\n\`${kind}\`. ${summary}${what}\n\n${rows.length > 0 ? `${table(['Parameter', 'Name in files', 'Range', 'Default', ''], rows)}\n\n` : ''}Source: ${source}.`;
   });

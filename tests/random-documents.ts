@@ -1,6 +1,7 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
 import { applyEdit, blendModesFor, chainOf, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
 import { seeded } from './random.ts';
+import { randomParams } from './random-params.ts';
 
 /** `base` holds the elements; what cannot be done is left out. */
 export function randomDocument(seed: number, base: TazzelDocument, edits = 28): TazzelDocument {
@@ -20,7 +21,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
     const found = among(places);
     const link = among([...chainOf(found.layer), null]);
     const type = link?.type ?? (found.layer.kind === 'correction' ? found.layer.correction.type : 'exposure');
-    const params = Object.fromEntries(Object.entries(correctionById(type).params).map(([name, { min, max, usual = [min, max], choices }]) => [name, choices ? Math.floor(random() * choices.length) : between(usual[0], usual[1])]));
+    const params = randomParams(correctionById(type).params, random);
     const edit = among<Edit>([
       { type: 'add-element-layer', sourceId: among(document.sources).id, ...place, blend },
       { type: 'add-fill-layer', ...place, blend, fill: { shape: among(['plain', 'linear', 'radial']), from: [random(), random(), random(), 1], to: [random(), random(), random(), random()], start: [between(0, width), between(0, height)], end: [between(0, width), between(0, height)] } },

@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { corrections, findLayer, type LayerPlace, layersOf, newTerm, type Zone } from '@tazzel/core';
+import { correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, whyNot, type Zone } from '@tazzel/core';
 import { type SessionStore, shownLayers, STAGES, type StageId } from './session.ts';
 
 /** What the commands need of the interface. */
@@ -27,6 +27,8 @@ export interface Command {
   /** As react-hotkeys-hook writes them: `mod` is Ctrl, or Command on a Mac. */
   readonly keys: readonly string[];
   isEnabled(host: CommandHost): boolean;
+  /** Why it cannot be done although its moment has come, in a sentence; null if it can. */
+  whyNot?(host: CommandHost): string | null;
   run(host: CommandHost): void;
 }
 
@@ -34,6 +36,25 @@ const always = () => true;
 const selected = ({ session }: CommandHost) => {
   const { document, selectedLayerId } = session.getState();
   return selectedLayerId ? findLayer(document, selectedLayerId) : null;
+};
+
+/** A command that is one edit; it is not to be had where there is nothing to edit, and says why where the edit would be refused. */
+const editing = (command: Pick<Command, 'id' | 'label' | 'group' | 'keys'>, edit: (host: CommandHost) => Edit | null): Command => ({
+  ...command,
+  isEnabled: (host) => edit(host) !== null,
+  whyNot: (host) => {
+    const wanted = edit(host);
+    return wanted && whyNot(host.session.getState().document, wanted);
+  },
+  run: (host) => {
+    const wanted = edit(host);
+    if (wanted) host.session.actions.edit(wanted);
+  },
+});
+/** An edit of the selected layer. */
+const ofLayer = (edit: (place: LayerPlace) => Edit | null) => (host: CommandHost) => {
+  const place = selected(host);
+  return place && edit(place);
 };
 
 function step(host: CommandHost, by: number): void {
@@ -101,40 +122,10 @@ export const commands: readonly Command[] = [
   { id: 'next-layer', label: 'Select the layer after', group: 'Build-up', keys: ['period'], isEnabled: (host) => selected(host) !== null, run: (host) => step(host, 1) },
   { id: 'move-towards-base', label: 'Move the layer towards the base', group: 'Build-up', keys: ['shift+comma'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, -1) },
   { id: 'move-towards-finish', label: 'Move the layer towards the finish', group: 'Build-up', keys: ['shift+period'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, 1) },
-  {
-    id: 'toggle-layer',
-    label: 'Switch the layer on or off',
-    group: 'Build-up',
-    keys: ['o'],
-    isEnabled: (host) => selected(host) !== null,
-    run: (host) => {
-      const place = selected(host);
-      if (place) host.session.actions.edit({ type: 'set-layer', layerId: place.layer.id, patch: { visible: !place.layer.visible } });
-    },
-  },
+  editing({ id: 'toggle-layer', label: 'Switch the layer on or off', group: 'Build-up', keys: ['o'] }, ofLayer(({ layer }) => ({ type: 'set-layer', layerId: layer.id, patch: { visible: !layer.visible } }))),
   { id: 'rename-layer', label: 'Rename the layer', group: 'Build-up', keys: ['f2'], isEnabled: (host) => selected(host) !== null, run: (host) => host.renameSelected() },
-  {
-    id: 'duplicate-layer',
-    label: 'Duplicate the layer',
-    group: 'Build-up',
-    keys: ['mod+d'],
-    isEnabled: (host) => selected(host) !== null,
-    run: (host) => {
-      const place = selected(host);
-      if (place) host.session.actions.edit({ type: 'duplicate-layer', layerId: place.layer.id });
-    },
-  },
-  {
-    id: 'delete-layer',
-    label: 'Delete the layer',
-    group: 'Build-up',
-    keys: ['delete', 'backspace'],
-    isEnabled: (host) => selected(host) !== null,
-    run: (host) => {
-      const place = selected(host);
-      if (place) host.session.actions.edit({ type: 'remove-layer', layerId: place.layer.id });
-    },
-  },
+  editing({ id: 'duplicate-layer', label: 'Duplicate the layer', group: 'Build-up', keys: ['mod+d'] }, ofLayer(({ layer }) => ({ type: 'duplicate-layer', layerId: layer.id }))),
+  editing({ id: 'delete-layer', label: 'Delete the layer', group: 'Build-up', keys: ['delete', 'backspace'] }, ofLayer(({ layer }) => ({ type: 'remove-layer', layerId: layer.id }))),
 
   {
     id: 'group-layer',
@@ -149,17 +140,7 @@ export const commands: readonly Command[] = [
       if (group) host.session.actions.selectLayer(group);
     },
   },
-  {
-    id: 'ungroup',
-    label: 'Dissolve the group',
-    group: 'Build-up',
-    keys: ['mod+shift+g'],
-    isEnabled: (host) => selected(host)?.layer.kind === 'group',
-    run: (host) => {
-      const place = selected(host);
-      if (place) host.session.actions.edit({ type: 'ungroup', layerId: place.layer.id });
-    },
-  },
+  editing({ id: 'ungroup', label: 'Dissolve the group', group: 'Build-up', keys: ['mod+shift+g'] }, ofLayer(({ layer }) => (layer.kind === 'group' ? { type: 'ungroup', layerId: layer.id } : null))),
   {
     id: 'open-group',
     label: 'Open or fold the group',
@@ -172,46 +153,14 @@ export const commands: readonly Command[] = [
     },
   },
 
-  {
-    id: 'add-fill',
-    label: 'Fill: a colour or a ramp as a layer',
-    group: 'Build-up',
-    keys: [],
-    isEnabled: always,
-    run: (host) => void host.session.actions.edit({ type: 'add-fill-layer', ...above(selected(host)) }),
-  },
-  {
-    id: 'add-snapshot',
-    label: 'Snapshot: the picture so far as a layer',
-    group: 'Build-up',
-    keys: [],
-    isEnabled: (host) => selected(host) !== null,
-    run: (host) => {
-      const place = selected(host);
-      if (place) host.session.actions.edit({ type: 'add-snapshot-layer', layerId: place.layer.id, ...above(place) });
-    },
-  },
+  editing({ id: 'add-fill', label: 'Fill: a colour or a ramp as a layer', group: 'Build-up', keys: [] }, (host) => ({ type: 'add-fill-layer', ...above(selected(host)) })),
+  editing({ id: 'add-snapshot', label: 'Snapshot: the picture so far as a layer', group: 'Build-up', keys: [] }, ofLayer((place) => ({ type: 'add-snapshot-layer', layerId: place.layer.id, ...above(place) }))),
 
-  ...corrections.map(
-    ({ id, label, zones }): Command => ({
-      id: `correct-all-${id}`,
-      label: `${label} for all below`,
-      group: 'Corrections',
-      keys: [],
-      isEnabled: (host) => zones.includes(selected(host)?.zone ?? 'scene'),
-      run: (host) => {
-        host.session.actions.edit({ type: 'add-correction-layer', correction: id, ...above(selected(host)) });
-      },
-    }),
-  ),
-  ...corrections.map(
-    ({ id, label, zones }): Command => ({
-      id: `correct-material-${id}`,
-      label: `${label} for the selected materials`,
-      group: 'Corrections',
-      keys: [],
-      isEnabled: ({ session }) => session.getState().selectedMaterialIds.length > 0,
-      run: ({ session }) => void session.actions.edit({ type: 'correct-material', materialIds: session.getState().selectedMaterialIds, correction: id, zone: zones.includes('scene') ? 'scene' : 'picture' }),
+  ...corrections.map((correction) => editing({ id: `correct-all-${correction.id}`, label: `${correction.label} for all below`, group: 'Corrections', keys: [] }, (host) => ({ type: 'add-correction-layer', correction: correction.id, ...correctionPlace(correction, selected(host)) }))),
+  ...corrections.map((correction) =>
+    editing({ id: `correct-material-${correction.id}`, label: `${correction.label} for the selected materials`, group: 'Corrections', keys: [] }, ({ session }) => {
+      const { selectedMaterialIds } = session.getState();
+      return selectedMaterialIds.length > 0 ? { type: 'correct-material', materialIds: selectedMaterialIds, correction: correction.id, ...correctionPlace(correction, null) } : null;
     }),
   ),
 

@@ -17,8 +17,8 @@ export type MaskSubject = { readonly kind: 'layer' } | { readonly kind: 'materia
 /** How the mask is shown on the picture. */
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
-/** What a press on the picture does in Surfaces: selects, paints into the selected term, or picks a value for it. */
-export type Tool = 'select' | 'brush' | 'pick';
+/** What a press on the picture does: selects, paints into the selected term, picks a value for it, or sets a point of the open curve. */
+export type Tool = 'select' | 'brush' | 'pick' | 'curve';
 
 export interface Brush {
   readonly sizePx: number;
@@ -57,6 +57,8 @@ export interface Session {
   /** The line of the shown mask that is looked at alone. */
   readonly soloIndex: number | null;
   readonly tool: Tool;
+  /** The curve that is drawn on the bench, by the name of its parameter. */
+  readonly openCurve: string;
   readonly brush: Brush;
   /** An element that is looked at alone instead of the picture. */
   readonly viewedSourceId: string | null;
@@ -96,7 +98,7 @@ export interface SessionActions {
   showMask(maskId: string): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'openCurve' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -115,6 +117,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     termIndex: null,
     soloIndex: null,
     tool: 'select',
+    openCurve: 'all',
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
     viewedSourceId: null,
     lookAt: null,
@@ -243,5 +246,5 @@ function keptTerm({ maskSubject, termIndex, soloIndex, tool }: Session, document
   const terms = (maskSubject.kind === 'mask' ? findMask(document, maskSubject.maskId)?.terms : undefined) ?? [];
   const kept = (index: number | null) => (index !== null && index < terms.length ? index : null);
   const open = kept(termIndex);
-  return { termIndex: open, soloIndex: kept(soloIndex), tool: open === null || (tool === 'brush' && terms[open].kind !== 'paint') ? 'select' : tool };
+  return { termIndex: open, soloIndex: kept(soloIndex), tool: tool !== 'curve' && (open === null || (tool === 'brush' && terms[open].kind !== 'paint')) ? 'select' : tool };
 }

@@ -6,6 +6,7 @@ export * from "./transfer";
 export * from "./alpha";
 export * from "./blend";
 export * from "./correct";
+export * from "./tables";
 export * from "./pack";
 export * from "./reduce";
 export * from "./raster";

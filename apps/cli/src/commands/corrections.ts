@@ -1,4 +1,4 @@
-import { corrections } from '@tazzel/core';
+import { corrections, paramKind } from '@tazzel/core';
 import type { Command } from '../command.ts';
 
 export const listCorrections: Command = {
@@ -9,7 +9,7 @@ export const listCorrections: Command = {
   run: async (invocation) => {
     for (const { id, label, summary, params, source } of corrections) {
       invocation.say(`${id}  ${label}. ${summary}`);
-      for (const [name, { label: title, unit, min, max, default: initial, help }] of Object.entries(params)) invocation.say(`  ${name}  ${title}, ${min} to ${max} ${unit}, ${initial} by default. ${help}`);
+      for (const [name, param] of Object.entries(params)) invocation.say(`  ${name}  ${param.label}: ${paramKind(param).range(param).replaceAll('`', '')}; ${paramKind(param).write(param, param.default)} by default. ${param.help}`);
       invocation.say(`  Source: ${source}`);
     }
     invocation.result(corrections.map(({ id, label, summary, params, zones, domain, source }) => ({ id, label, summary, params, zones, domain, source })));

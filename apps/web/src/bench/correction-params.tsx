@@ -1,13 +1,27 @@
-import { completeParams, correctionById, type CorrectionUse, isCorrectionId } from '@tazzel/core';
-import { useDocument } from '../workspace/context.ts';
-import { ParamFields } from './param-fields.tsx';
+import { cardKey, completeParams, correctionById, type CorrectionUse, enteringDocument, isCorrectionId, type KeptValues } from '@tazzel/core';
+import { useQuery } from '@tanstack/react-query';
+import { type ReactNode, useMemo } from 'react';
+import { EnteringValues } from '../fields/curve-fields.tsx';
+import { ParamFields } from '../fields/param-fields.tsx';
+import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
+
+interface CorrectionParamsProps {
+  readonly use: CorrectionUse;
+  readonly layerId: string;
+  /** In the layer's chain; null is the layer itself. */
+  readonly correctionId: string | null;
+}
 
 /** The fields of a correction, made from its declaration. */
-export function CorrectionParams({ use, onChange }: { use: CorrectionUse; onChange: (params: Record<string, number>, gesture?: string) => void }) {
+export function CorrectionParams({ use, layerId, correctionId }: CorrectionParamsProps) {
   const { sources } = useDocument();
+  const actions = useActions();
   if (!isCorrectionId(use.type)) return <p className="text-faint">This version does not know this correction. It stays in the document as it is, and does nothing.</p>;
   const correction = correctionById(use.type);
   const missing = (correction.work === 'points' ? (correction.reads ?? []) : []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
+  const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
+  const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', layerId, ...(correctionId === null ? {} : { correctionId }), params }, gesture);
+  const fields = <ParamFields params={correction.params} values={completeParams(correction, use.params)} onChange={change} />;
   return (
     <>
       {missing.map(({ label }) => (
@@ -15,8 +29,23 @@ export function CorrectionParams({ use, onChange }: { use: CorrectionUse; onChan
           The document has no {label}, and without it nothing is changed. Add that element of the render.
         </p>
       ))}
-      <ParamFields params={correction.params} colors={correction.colors} values={completeParams(correction, use.params)} onChange={onChange} />
-      {correction.points && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}
+      {kinds.has('curve') ? (
+        <Measured layerId={layerId} correctionId={correctionId}>
+          {fields}
+        </Measured>
+      ) : (
+        fields
+      )}
+      {kinds.has('point') && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}
     </>
   );
+}
+
+/** Fields that show how the values are spread which the correction works on. */
+function Measured({ layerId, correctionId, children }: { layerId: string; correctionId: string | null; children: ReactNode }) {
+  const { engine } = useWorkspace();
+  const document = useDocument();
+  const entering = useMemo(() => enteringDocument(document, layerId, correctionId), [document, layerId, correctionId]);
+  const { data = null } = useQuery({ queryKey: ['measure', document.id, cardKey(entering, {}), 'picture'], queryFn: ({ signal }) => engine.measure(entering, { options: {}, scale: 'picture', mask: null, signal }), gcTime: 0, staleTime: Number.POSITIVE_INFINITY, retry: false, placeholderData: (before) => before });
+  return <EnteringValues value={data}>{children}</EnteringValues>;
 }

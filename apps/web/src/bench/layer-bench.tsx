@@ -1,10 +1,10 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, corrections, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds, type Zone } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
-import { Menu } from '../ui/menu.tsx';
+import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { Line, Section } from '../ui/section.tsx';
@@ -48,7 +48,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
       </div>
 
       <Section title={layer.kind === 'correction' ? 'Correction' : layer.kind === 'group' ? 'Group' : 'Layer'}>
-        {layer.kind === 'correction' && <CorrectionParams use={layer.correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params }, gesture)} />}
+        {layer.kind === 'correction' && <CorrectionParams use={layer.correction} layerId={layer.id} correctionId={null} />}
         {layer.kind === 'group' && (
           <>
             <Check label="Composite by itself, then blend" checked={layer.isolated} onChange={(isolated) => change({ isolated })} />
@@ -77,7 +77,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
       </Section>
 
       {isPictureLayer(layer) && <PlacementSection layer={layer} />}
-      {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
+      {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} />}
     </>
   );
 }
@@ -98,14 +98,15 @@ const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: 
 );
 
 /** The corrections of one layer alone. */
-function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly ChainCorrection[]; zone: Zone }) {
+function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorrection[] }) {
+  const document = useDocument();
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
   const editMask = useEditMask();
   return (
     <Section
       title="Chain: this layer alone"
-      action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, onSelect: () => actions.edit({ type: 'add-chain-correction', layerId, correction: id }) }))} />}
+      action={<CorrectionMenu trigger={<Button className="h-6 px-2">Add …</Button>} document={document} edit={({ id }) => ({ type: 'add-chain-correction', layerId, correction: id })} onAdd={actions.edit} />}
     >
       {chain.length === 0 && <p className="text-faint">No corrections of its own.</p>}
       <ul>
@@ -130,7 +131,7 @@ function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly Chai
               </div>
               {open && (
                 <div className="pt-1">
-                  <CorrectionParams use={correction} onChange={(params, gesture) => actions.edit({ type: 'set-params', layerId, correctionId: correction.id, params }, gesture)} />
+                  <CorrectionParams use={correction} layerId={layerId} correctionId={correction.id} />
                   <OpacityField value={correction.opacity} onChange={(opacity, gesture) => set({ opacity }, gesture)} />
                   <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId, correctionId: correction.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId, correctionId: correction.id })} />
                 </div>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, problemSentence, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
+import { completeParams, type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, problemSentence, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Eye, Trash2, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -18,6 +18,12 @@ const operations = [
   { value: 'intersect', label: '∩ only where' },
 ] as const;
 
+/** A range of a term in full, defaults included. */
+function band(term: Extract<MaskTerm, { params: unknown }>, from: string, to: string, unit: string): string {
+  const values = completeParams(termSpec(term.kind), term.params);
+  return `${values[from]} – ${values[to]} ${unit}`;
+}
+
 /** Few words that tell a line from others of its kind. */
 function summary(term: MaskTerm, document: TazzelDocument): string {
   switch (term.kind) {
@@ -25,11 +31,11 @@ function summary(term: MaskTerm, document: TazzelDocument): string {
       return term.materialIds.map((id) => findMaterial(document, id)?.name ?? '?').join(', ') || 'none chosen';
     case 'depth':
     case 'distance':
-      return `${term.params.nearMetres} – ${term.params.farMetres} m`;
+      return band(term, 'nearMetres', 'farMetres', 'm');
     case 'height':
-      return `${term.params.lowMetres} – ${term.params.highMetres} m`;
+      return band(term, 'lowMetres', 'highMetres', 'm');
     case 'tone':
-      return `${term.params.lowPercent} – ${term.params.highPercent} %`;
+      return band(term, 'lowPercent', 'highPercent', '%');
     case 'paint':
       return `${term.strokes.length} stroke${term.strokes.length === 1 ? '' : 's'}`;
     case 'mask':

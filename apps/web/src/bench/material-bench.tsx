@@ -1,7 +1,8 @@
-import { corrections, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
+import { type Correction, correctionPlace, corrections, type Edit, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
 import { lrvOf } from '../schedules/lrv.ts';
 import { percent } from '../schedules/material-schedule.tsx';
 import { Button } from '../ui/button.tsx';
+import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { Chip } from '../ui/chip.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
@@ -10,6 +11,9 @@ import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { srgb } from './srgb.ts';
 import { Behind } from './behind.tsx';
 
+/** Corrections that are a button of their own: the first of the registry. */
+const AT_HAND = 4;
+
 /** The materials or objects that are selected, and what can be done to them. `children` is the layer at hand, if it works on them. */
 export function MaterialBench({ materials, children }: { materials: readonly Material[]; children: React.ReactNode }) {
   const document = useDocument();
@@ -17,6 +21,7 @@ export function MaterialBench({ materials, children }: { materials: readonly Mat
   const selectedLayerId = useSession((state) => state.selectedLayerId);
   const ids = materials.map(({ id }) => id);
   const [first] = materials;
+  const correct = (correction: Correction): Edit => ({ type: 'correct-material', materialIds: ids, correction: correction.id, ...correctionPlace(correction, null) });
   const surface = first.surface !== null && materials.every((row) => row.surface === first.surface) ? first.surface : null;
   const here = [...new Map(ids.flatMap((id) => layersOn(document, id)).map((layer) => [layer.id, layer])).values()];
   const area = materials.reduce((sum, row) => sum + row.area, 0);
@@ -38,11 +43,12 @@ export function MaterialBench({ materials, children }: { materials: readonly Mat
       </div>
       <Section title="Add a correction here">
         <div className="flex flex-wrap gap-1.5">
-          {corrections.map(({ id, label, zones }) => (
-            <Button key={id} onClick={() => actions.edit({ type: 'correct-material', materialIds: ids, correction: id, zone: zones[0] })}>
-              {label}
+          {corrections.slice(0, AT_HAND).map((correction) => (
+            <Button key={correction.id} onClick={() => actions.edit(correct(correction))}>
+              {correction.label}
             </Button>
           ))}
+          <CorrectionMenu trigger={<Button>More …</Button>} document={document} edit={correct} onAdd={actions.edit} />
         </div>
       </Section>
       <Section title="Works here">

@@ -1,11 +1,11 @@
-import { behindSource, findMaterial, layersInOrder, MATERIAL_ORIGINS, type MaskTerm, type Material, type MaterialOrigin, paramsOf, roleLabel, type TazzelDocument, termSpec } from '@tazzel/core';
+import { behindSource, completeParams, findMaterial, layersInOrder, MATERIAL_ORIGINS, type MaskTerm, type Material, type MaterialOrigin, roleLabel, type TazzelDocument, termSpec } from '@tazzel/core';
 import { Crosshair, Paintbrush, X } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Chip } from '../ui/chip.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
-import { ParamFields } from './param-fields.tsx';
+import { ParamFields } from '../fields/param-fields.tsx';
 import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 
@@ -47,7 +47,7 @@ type WithParams = Extract<MaskTerm, { params: unknown }>;
 
 function TermParams({ term, onChange }: { term: WithParams; onChange: TermFieldsProps['onChange'] }) {
   const { params } = termSpec(term.kind);
-  const values = paramsOf(termSpec(term.kind), term.params);
+  const values = completeParams(termSpec(term.kind), term.params);
   return <ParamFields params={params} values={values} onChange={(patch, gesture) => onChange({ ...term, params: { ...values, ...patch } }, gesture)} />;
 }
 

@@ -3,11 +3,12 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { corrections, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
+import { type Correction, correctionPlace, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
+import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { usePieces } from '../ui/pieces.ts';
 import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
@@ -94,6 +95,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
         <h2 className="lettering">Build-up</h2>
         <span className="text-[12px] text-faint">from the base to the finish</span>
         <span className="flex-1" />
+        <CorrectAll />
         <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={addItems(document, session.getState().selectedLayerId, actions)} />
         <Button
           aria-pressed={folded}
@@ -137,6 +139,23 @@ function ToneLine() {
   );
 }
 
+/** A correction of all below the place after the selected layer. */
+function CorrectAll() {
+  const document = useDocument();
+  const actions = useActions();
+  const place = useSession(({ document: shown, selectedLayerId }) => (selectedLayerId ? findLayer(shown, selectedLayerId) : null));
+  const where = (correction: Correction) => correctionPlace(correction, place);
+  return (
+    <CorrectionMenu
+      trigger={<Button className="h-[22px] px-2 text-[12px]">Correct all below …</Button>}
+      document={document}
+      edit={(correction) => ({ type: 'add-correction-layer', correction: correction.id, ...where(correction) })}
+      hint={(correction) => (where(correction).zone === (place?.zone ?? 'scene') ? undefined : `${where(correction).zone === 'picture' ? 'over' : 'under'} the tone line`)}
+      onAdd={actions.edit}
+    />
+  );
+}
+
 /** New layers go right after the selected one. */
 function addItems(document: TazzelDocument, selectedId: string | null, actions: ReturnType<typeof useActions>) {
   const place = selectedId ? findLayer(document, selectedId) : null;
@@ -145,8 +164,6 @@ function addItems(document: TazzelDocument, selectedId: string | null, actions: 
   return [
     { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-fill-layer', ...at }) },
     ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-snapshot-layer', layerId: place.layer.id, ...at }) }] : []),
-    null,
-    ...corrections.filter(({ zones }) => zones.includes(zone)).map(({ id, label }) => ({ label, hint: 'of all below', onSelect: () => void actions.edit({ type: 'add-correction-layer', correction: id, ...at }) })),
     null,
     ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-element-layer', sourceId: source.id, ...at }) })),
   ];

@@ -1,10 +1,9 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, completeParams, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer } from '@tazzel/core';
+import { blendMode, completeParams, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer, summaryOf } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
-import { hexOf } from '../ui/color-field.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useSession } from '../workspace/context.ts';
@@ -62,7 +61,7 @@ function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardPro
               <CardPicture kind="own" layerId={layer.id} />
             ) : (
               <span className="hatch-correction grid h-full place-items-center p-1 text-center text-[11px] leading-tight">
-                <span className="narrow bg-sheet px-1 py-0.5">{summary(layer)}</span>
+                <span className="narrow line-clamp-3 bg-sheet px-1 py-0.5">{summary(layer)}</span>
               </span>
             )}
           </span>
@@ -92,14 +91,8 @@ function GroupButton({ group, isOpen }: { group: GroupLayer; isOpen: boolean }) 
 /** The values of a correction in few words: `−0.35 EV`. */
 function summary(layer: Extract<Layer, { kind: 'correction' }>): string {
   if (!isCorrectionId(layer.correction.type)) return 'does nothing';
-  const { params, colors = [] } = correctionById(layer.correction.type);
-  const values = completeParams(correctionById(layer.correction.type), layer.correction.params);
-  // What it changes to is said; the first of several colours is that.
-  const [color] = colors;
-  const inColors = new Set(colors.flatMap(({ red, green, blue }) => [red, green, blue]));
-  const changed = Object.entries(params).filter(([name, param]) => values[name] !== param.default && !inColors.has(name));
-  const words = changed.map(([name, { digits, unit, choices }]) => (choices ? choices[values[name]].toLowerCase() : `${values[name].toFixed(digits).replace('-', '−')} ${unit}`.trim()));
-  return [...(color ? [hexOf([values[color.red], values[color.green], values[color.blue]])] : []), ...words].join(', ') || 'as it was';
+  const spec = correctionById(layer.correction.type);
+  return summaryOf(spec, completeParams(spec, layer.correction.params)) || 'as it was';
 }
 
 function Facts({ layer }: { layer: Layer }) {

@@ -10,17 +10,22 @@ export const CommandFinder = ({ open, host, onClose }: { open: boolean; host: Co
         <Finder.Empty className="p-2 text-faint">No command is called that.</Finder.Empty>
         {commands
           .filter((command) => command.isEnabled(host))
-          .map((command) => (
+          .map((command) => ({ command, reason: command.whyNot?.(host) ?? null }))
+          .map(({ command, reason }) => (
             <Finder.Item
               key={command.id}
               value={`${command.label} ${command.group}`}
+              disabled={reason !== null}
               onSelect={() => {
                 onClose();
                 command.run(host);
               }}
-              className="flex items-center gap-3 px-2 py-1 data-[selected=true]:bg-accent data-[selected=true]:text-on-accent"
+              className="flex items-center gap-3 px-2 py-1 data-[disabled=true]:text-faint data-[selected=true]:bg-accent data-[selected=true]:text-on-accent"
             >
-              <span className="flex-1">{command.label}</span>
+              <span className="flex-1">
+                {command.label}
+                {reason && <span className="block text-[11px]">{reason}</span>}
+              </span>
               <span className="text-[11px] opacity-75">{command.group}</span>
               <span className="figure w-24 text-right">{command.keys[0] ? keyLabel(command.keys[0]) : ''}</span>
             </Finder.Item>

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { type Placement, SCALE_LIMITS, UNPLACED } from '@tazzel/core';
-import { hexOf, readHex } from '../ui/color-field.tsx';
+import { hexOf, readHex } from '@tazzel/core';
 import { placedBy } from './layer-handles.tsx';
 
 const box = { x: 100, y: 50, width: 200, height: 100 };

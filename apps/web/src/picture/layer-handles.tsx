@@ -11,7 +11,7 @@ export function LayerHandles() {
   if (!layer?.visible) return null;
   const link = chainOf(layer).find(({ id }) => id === correctionId);
   const use = link ?? (layer.kind === 'correction' ? layer.correction : null);
-  if (use && isCorrectionId(use.type) && correctionById(use.type).points) return <CentreHandles layerId={layer.id} correctionId={link?.id} use={use} />;
+  if (use && isCorrectionId(use.type) && centresOf(use).length > 0) return <CentreHandles layerId={layer.id} correctionId={link?.id} use={use} />;
   if (layer.kind === 'fill' && layer.fill.shape !== 'plain' && !link) return <RampHandles layer={layer} />;
   const placement = placementOf(layer);
   return placement && !link ? <PlacementHandles layer={layer} placement={placement} box={boxOf(document, layer)} /> : null;
@@ -24,16 +24,26 @@ function CentreHandles({ layerId, correctionId, use }: { layerId: string; correc
   const { size } = useDocument();
   const actions = useActions();
   const spec = correctionById(use.type);
-  const values = completeParams(spec, use.params);
-  const points = spec.points ?? [];
+  const points = centresOf(use);
   return (
     <Handles
       label={`Handles of ${spec.label.toLowerCase()}`}
-      handles={points.map(({ label, x, y }): Handle => ({ label, at: [(values[x] / 100) * size.width, (values[y] / 100) * size.height], look: 'round' }))}
+      handles={points.map(({ param: { label, unit }, value: [x, y] }): Handle => ({ label, at: unit === '%' ? [(x / 100) * size.width, (y / 100) * size.height] : [x, y], look: 'round' }))}
       outline={(places) => places.map((place) => cross(place, 14)).join('')}
-      onMove={(handle, [x, y], gesture) => actions.edit({ type: 'set-params', layerId, ...(correctionId ? { correctionId } : {}), params: { [points[handle].x]: tenths((x / size.width) * 100), [points[handle].y]: tenths((y / size.height) * 100) } }, gesture)}
+      onMove={(handle, [x, y], gesture) => {
+        const { name, param } = points[handle];
+        const value = param.unit === '%' ? ([tenths((x / size.width) * 100), tenths((y / size.height) * 100)] as const) : ([tenths(x), tenths(y)] as const);
+        actions.edit({ type: 'set-params', layerId, ...(correctionId ? { correctionId } : {}), params: { [name]: value } }, gesture);
+      }}
     />
   );
+}
+
+/** The places on the picture that a correction has. */
+function centresOf(use: CorrectionUse) {
+  const spec = correctionById(use.type);
+  const values = completeParams(spec, use.params);
+  return Object.entries(spec.params).flatMap(([name, param]) => (param.kind === 'point' ? [{ name, param, value: values[name] as Point }] : []));
 }
 
 function RampHandles({ layer }: { layer: Extract<Layer, { kind: 'fill' }> }) {

@@ -7,7 +7,7 @@ import { BrushCircle } from './brush-circle.tsx';
 import { LayerHandles } from './layer-handles.tsx';
 import { PictureBar } from './picture-bar.tsx';
 import { TermHandles } from './term-handles.tsx';
-import { pickForTerm, usePainting } from './tools.ts';
+import { pickForTerm, pointOfCurve, usePainting } from './tools.ts';
 
 /** A press that moved less than this is a click. */
 const CLICK_PIXELS = 4;
@@ -24,7 +24,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
   const viewedSourceId = useSession((state) => state.viewedSourceId);
   const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
   const surfaces = stage === 'surfaces';
-  const tool = useSession((state) => (surfaces ? state.tool : 'select'));
+  const tool = useSession((state) => (surfaces || state.tool === 'curve' ? state.tool : 'select'));
   const workspace = useWorkspace();
   const painting = usePainting(workspace);
   const { settled } = useViewport();
@@ -70,7 +70,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
           tabIndex={0}
           data-testid="picture"
           data-settled={settled}
-          className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${grabbing ? 'cursor-grabbing' : tool === 'brush' ? 'cursor-none' : surfaces ? 'cursor-crosshair' : 'cursor-default'}`}
+          className={`absolute inset-0 h-full w-full touch-none -outline-offset-2 ${grabbing ? 'cursor-grabbing' : tool === 'brush' ? 'cursor-none' : surfaces || tool === 'curve' ? 'cursor-crosshair' : 'cursor-default'}`}
           onPointerDown={(event) => {
             if (event.button > 1) return;
             event.currentTarget.setPointerCapture(event.pointerId);
@@ -102,8 +102,10 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
             const wasClick = press.current !== null && !press.current.moved && event.button === 0;
             press.current = null;
             setGrabbing(false);
-            if (!wasClick || !surfaces) return;
+            if (!wasClick) return;
             const at = place(event);
+            if (tool === 'curve') void pointOfCurve(workspace, viewport.pixelAt(at.x, at.y));
+            if (!surfaces) return;
             if (tool === 'pick') void pickForTerm(workspace, viewport.pixelAt(at.x, at.y));
             else session.actions.selectMaterial(pointer.getState().material?.id ?? null, modeOf(event));
           }}

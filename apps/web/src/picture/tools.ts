@@ -1,6 +1,7 @@
 /** What a press on the picture does besides selecting: painting strokes, picking values for a term. */
-import { findMask, LIMITS, type MaskTerm, type Point, sourceOf, srgbEncode, type Stroke, termSpec, withinCoordinates } from '@tazzel/core';
+import { chainOf, completeParams, correctionById, type CurvePoint, enteringDocument, findLayer, findMask, isCorrectionId, LIMITS, luminosityOf, monotoneCurve, type MaskTerm, type Point, sourceOf, srgbDecode, srgbEncode, type Stroke, termSpec, withinCoordinates } from '@tazzel/core';
 import { type PointerEvent, useRef } from 'react';
+import { withPoint } from '../fields/curve-fields.tsx';
 import type { Workspace } from '../workspace/context.ts';
 
 /** The line of the shown mask that is open. */
@@ -98,16 +99,35 @@ export async function pickForTerm({ engine, session }: Workspace, pixel: { x: nu
   const params = { ...term.params };
   if (term.kind === 'colour') {
     const codes = source && values ? [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]).map((v) => (source.encoding === 'linear' ? srgbEncode(v) : v) * 255) : (await engine.probe(document, pixel.x, pixel.y, 0)).codes;
-    const [red, green, blue] = codes.map((code) => Math.min(255, Math.max(0, Math.round(code))));
-    Object.assign(params, { red, green, blue, atX: pixel.x, atY: pixel.y });
+    const color = codes.map((code) => srgbDecode(Math.min(255, Math.max(0, Math.round(code))) / 255));
+    Object.assign(params, { color, at: [pixel.x, pixel.y] });
   } else if (term.kind === 'facing' && values && Math.hypot(...values) > 0.2) {
     const length = Math.hypot(...values);
-    const [x, y, z] = values.map((v) => Math.round((v / length) * 1000) / 1000);
-    Object.assign(params, { x, y, z });
+    Object.assign(params, { direction: values.map((v) => Math.round((v / length) * 1000) / 1000) });
   } else if (term.kind === 'depth' && values) {
-    const half = ((params.farMetres ?? 25) - (params.nearMetres ?? 5)) / 2;
+    const { nearMetres, farMetres } = completeParams(termSpec(term.kind), term.params) as { nearMetres: number; farMetres: number };
+    const half = (farMetres - nearMetres) / 2;
     Object.assign(params, { nearMetres: Math.max(0, values[0] - half), farMetres: values[0] + half });
   } else return;
   session.actions.edit({ type: 'set-term', maskId: open.maskId, index: open.index, term: { ...term, params } });
   session.actions.set({ tool: 'select' });
+}
+
+/** Sets a point of the open curve at the value that a pixel brings to its correction. */
+export async function pointOfCurve({ engine, session }: Workspace, pixel: { x: number; y: number } | null): Promise<void> {
+  const { document, selectedLayerId, selectedCorrectionId, openCurve } = session.getState();
+  const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : null;
+  const link = layer ? chainOf(layer).find(({ id }) => id === selectedCorrectionId) : undefined;
+  const use = link ?? (layer?.kind === 'correction' ? layer.correction : null);
+  if (!pixel || !layer || !use || !isCorrectionId(use.type)) return;
+  const spec = correctionById(use.type);
+  const curves = Object.keys(spec.params).filter((name) => spec.params[name].kind === 'curve');
+  const name = curves.includes(openCurve) ? openCurve : curves[0];
+  if (!name) return;
+  const { codes } = await engine.probe(enteringDocument(document, layer.id, link?.id ?? null), pixel.x, pixel.y, 0);
+  const [red, green, blue] = codes.map((code) => Math.min(1, Math.max(0, code / 255)));
+  const x = { red, green, blue }[name] ?? luminosityOf([red, green, blue]);
+  const points = completeParams(spec, use.params)[name] as readonly CurvePoint[];
+  const added = withPoint(points, x, monotoneCurve(points)(x));
+  if (added) session.actions.edit({ type: 'set-params', layerId: layer.id, ...(link ? { correctionId: link.id } : {}), params: { [name]: added.points } });
 }

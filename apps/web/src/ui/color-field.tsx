@@ -1,4 +1,4 @@
-import { clampUnit, luminanceOf, srgbDecode, srgbEncode } from '@tazzel/core';
+import { hexOf, kelvinToLinearSrgb, lightOfHex, luminanceOf, readHex } from '@tazzel/core';
 import { useId, useRef, useState } from 'react';
 
 type Light = readonly [number, number, number];
@@ -12,14 +12,16 @@ interface ColorFieldProps {
   readonly onChange: (value: Light, gesture: string) => void;
 }
 
-/** Light as a hex code of the colour to show. */
-export const hexOf = (light: Light) => `#${light.map((v) => Math.round(clampUnit(srgbEncode(v)) * 255).toString(16).padStart(2, '0')).join('')}`;
-const lightOf = (hex: string): Light => [1, 3, 5].map((at) => Math.round(srgbDecode(Number.parseInt(hex.slice(at, at + 2), 16) / 255) * 1e5) / 1e5) as unknown as Light;
-/** `#rgb`, `rrggbb` and so on; null if it is none. */
-export function readHex(text: string): string | null {
-  const digits = /^#?([0-9a-f]{3}|[0-9a-f]{6})$/i.exec(text.trim())?.[1];
-  if (!digits) return null;
-  return `#${(digits.length === 3 ? [...digits].map((d) => d + d).join('') : digits).toLowerCase()}`;
+/** What is typed for a colour: a hex code, or a temperature (`3200 K`) for light as bright as it was; null if it is neither. */
+export function readColor(text: string, value: Light): Light | null {
+  const hex = readHex(text);
+  if (hex) return hex === hexOf(value) ? value : lightOfHex(hex);
+  const kelvin = Number(/^(\d{4,5})\s*k$/i.exec(text.trim())?.[1] ?? Number.NaN);
+  if (!(kelvin >= 1700 && kelvin <= 25_000)) return null;
+  const light = kelvinToLinearSrgb(kelvin);
+  // Nothing of a surface is brighter than white.
+  const scale = Math.min(luminanceOf(value), 1 / Math.max(...light));
+  return light.map((v) => Math.round(v * scale * 1e5) / 1e5) as unknown as Light;
 }
 /** @source BS 8493:2008+A1:2010: 100 · Y */
 const lrv = (light: Light) => 100 * luminanceOf(light);
@@ -31,8 +33,8 @@ export function ColorField({ label, value, isSurface = false, onChange }: ColorF
   const [draft, setDraft] = useState<string | null>(null);
   const hex = hexOf(value);
   const take = (text: string) => {
-    const found = readHex(text);
-    if (found && found !== hex) onChange(lightOf(found), `${id} ${++gesture.current}`);
+    const found = readColor(text, value);
+    if (found && found !== value) onChange(found, `${id} ${++gesture.current}`);
     setDraft(null);
   };
   return (
@@ -49,10 +51,11 @@ export function ColorField({ label, value, isSurface = false, onChange }: ColorF
         onPointerDown={() => {
           gesture.current++;
         }}
-        onChange={(event) => onChange(lightOf(event.currentTarget.value), `${id} ${gesture.current}`)}
+        onChange={(event) => onChange(lightOfHex(event.currentTarget.value), `${id} ${gesture.current}`)}
       />
       <input
         aria-label={`${label} as a hex code`}
+        title="A hex code, or a temperature such as 3200 K"
         className="field figure min-w-0 px-1 text-[12px]"
         spellCheck={false}
         autoComplete="off"

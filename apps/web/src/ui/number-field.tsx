@@ -1,3 +1,4 @@
+import { figureOf } from '@tazzel/core';
 import { useEffect, useId, useRef, useState } from 'react';
 
 interface NumberFieldProps {
@@ -23,7 +24,7 @@ const PIXELS_PER_STEP = 2;
 const stride = (event: { shiftKey: boolean; altKey: boolean }) => (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
 
 /**
- * A number with its unit: typed, dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
+ * A number with its unit: typed (also as a sum, `50 + 12.5`), dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
  * a double click on its name.
  */
 export function NumberField({ label, value, min, max, usual = [min, max], step, digits, unit, initial, help, disabled, onChange }: NumberFieldProps) {
@@ -56,43 +57,14 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
   const to = share(value);
 
   return (
-    <div className="grid grid-cols-[1fr_88px] items-center gap-x-2 gap-y-0.5 py-0.5" title={help}>
-      <label htmlFor={id} className="narrow truncate" onDoubleClick={() => commit(initial)} title="Double click resets">
+    <div className="grid grid-cols-[minmax(64px,32%)_minmax(0,1fr)_80px] items-center gap-x-2 py-0.5" title={help}>
+      <label htmlFor={id} className="narrow truncate" onDoubleClick={() => commit(initial)} title={`${label}: a double click resets`}>
         {label}
       </label>
-      <span className="field flex items-center gap-1 pr-1.5 has-[:focus-visible]:border-accent">
-        <input
-          ref={input}
-          id={id}
-          inputMode="decimal"
-          autoComplete="off"
-          disabled={disabled}
-          className="figure w-full min-w-0 bg-transparent text-right outline-none"
-          value={draft ?? value.toFixed(digits)}
-          onFocus={(event) => event.currentTarget.select()}
-          onChange={(event) => setDraft(event.currentTarget.value)}
-          onBlur={() => {
-            const typed = Number((draft ?? '').replace(',', '.').replace('−', '-'));
-            if (draft !== null && draft.trim() !== '' && Number.isFinite(typed)) commit(typed);
-            setDraft(null);
-          }}
-          onKeyDown={(event) => {
-            if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
-              event.preventDefault();
-              nudge((event.key === 'ArrowUp' ? step : -step) * stride(event));
-            } else if (event.key === 'Enter') input.current?.blur();
-            else if (event.key === 'Escape') {
-              setDraft(null);
-              event.currentTarget.select();
-            }
-          }}
-        />
-        <span className="figure text-faint">{unit}</span>
-      </span>
       {/* For the pointer alone: the field beside it is the same number for keyboard and screen reader. */}
       <div
         aria-hidden
-        className="relative col-span-2 h-4 touch-none"
+        className="relative h-5 touch-none"
         onPointerDown={(event) => {
           if (disabled || event.button !== 0) return;
           event.currentTarget.setPointerCapture(event.pointerId);
@@ -122,9 +94,38 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
       >
         <div className="absolute inset-x-0 top-1/2 h-px bg-rule" />
         <div className="absolute top-1/2 h-[3px] -translate-y-1/2 bg-ink" style={{ left: `${Math.min(from, to)}%`, width: `${Math.abs(to - from)}%` }} />
-        <div className="absolute top-[3px] h-2.5 w-px bg-rule" style={{ left: `${from}%` }} />
-        <div className="absolute top-0.5 h-3 w-[5px] -translate-x-1/2 border border-panel bg-ink" style={{ left: `${to}%` }} />
+        <div className="absolute top-[5px] h-2.5 w-px bg-rule" style={{ left: `${from}%` }} />
+        <div className="absolute top-1 h-3 w-[5px] -translate-x-1/2 border border-panel bg-ink" style={{ left: `${to}%` }} />
       </div>
+      <span className="field flex items-center gap-1 pr-1.5 has-[:focus-visible]:border-accent">
+        <input
+          ref={input}
+          id={id}
+          inputMode="text"
+          autoComplete="off"
+          disabled={disabled}
+          className="figure w-full min-w-0 bg-transparent text-right outline-none"
+          value={draft ?? value.toFixed(digits)}
+          onFocus={(event) => event.currentTarget.select()}
+          onChange={(event) => setDraft(event.currentTarget.value)}
+          onBlur={() => {
+            const typed = figureOf(draft ?? '');
+            if (draft !== null && Number.isFinite(typed)) commit(typed);
+            setDraft(null);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+              event.preventDefault();
+              nudge((event.key === 'ArrowUp' ? step : -step) * stride(event));
+            } else if (event.key === 'Enter') input.current?.blur();
+            else if (event.key === 'Escape') {
+              setDraft(null);
+              event.currentTarget.select();
+            }
+          }}
+        />
+        <span className="figure text-faint">{unit}</span>
+      </span>
     </div>
   );
 }

@@ -21,7 +21,8 @@ function clipColor(c: Triple): Triple {
   return result;
 }
 
-function setLuminosity(c: Triple, l: number): Triple {
+/** A colour with another luminosity, brought back into 0…1 along its own direction. */
+export function setLuminosity(c: Triple, l: number): Triple {
   const d = l - luminosityOf(c);
   return clipColor(map(c, (v) => v + d));
 }

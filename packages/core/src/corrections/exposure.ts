@@ -1,3 +1,4 @@
+import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 
 /** Brightness as a camera changes it: every stop doubles or halves the light. Unbounded; negatives are scaled alike. */
@@ -6,8 +7,9 @@ export const exposure = defineCorrection({
   id: 'exposure',
   label: 'Exposure',
   summary: 'Doubles or halves the light per stop; colours keep their hue and saturation.',
+  group: 'Light and tone',
   params: {
-    exposureStops: { label: 'Exposure', unit: 'EV', min: -10, max: 10, default: 0, step: 0.05, digits: 2, help: '+1 is twice the light, −1 half of it.' },
+    exposureStops: number({ label: 'Exposure', unit: 'EV', min: -10, max: 10, default: 0, step: 0.05, digits: 2, help: '+1 is twice the light, −1 half of it.' }),
   },
   domain: 'light',
   zones: ['scene', 'picture'],

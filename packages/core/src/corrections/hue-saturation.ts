@@ -1,4 +1,5 @@
 import { LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, multiply, RGB_TO_LMS, type Triple } from '../color/oklab.ts';
+import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 
 /**
@@ -13,9 +14,10 @@ export const hueSaturation = defineCorrection({
   id: 'hue-saturation',
   label: 'Hue and saturation',
   summary: 'Turns hues and changes how colourful they are; lightness stays.',
+  group: 'Colour',
   params: {
-    hueDegrees: { label: 'Hue', unit: '°', min: -180, max: 180, default: 0, step: 1, digits: 0, help: 'Turns every hue around the circle.' },
-    saturationPercent: { label: 'Saturation', unit: '%', min: 0, max: 200, default: 100, step: 1, digits: 0, help: '0 is grey, 100 as it was, 200 twice as colourful.' },
+    hueDegrees: number({ label: 'Hue', unit: '°', min: -180, max: 180, default: 0, step: 1, digits: 0, help: 'Turns every hue around the circle.' }),
+    saturationPercent: number({ label: 'Saturation', unit: '%', min: 0, max: 200, default: 100, step: 1, digits: 0, help: '0 is grey, 100 as it was, 200 twice as colourful.' }),
   },
   domain: 'light',
   zones: ['scene', 'picture'],

@@ -1,3 +1,4 @@
+import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 
 /** White for black in display values: a shadow element that is white where shadow is becomes one that darkens. */
@@ -6,8 +7,9 @@ export const invert = defineCorrection({
   id: 'invert',
   label: 'Invert',
   summary: 'Exchanges light and dark, as a photographic negative does.',
+  group: 'Light and tone',
   params: {
-    amountPercent: { label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 is the full negative, 50 an even grey.' },
+    amountPercent: number({ label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 is the full negative, 50 an even grey.' }),
   },
   domain: 'display',
   zones: ['picture'],

@@ -1,14 +1,17 @@
 import { CoreError } from '../errors.ts';
+import { colourBalance } from './colour-balance.ts';
+import { curves } from './curves.ts';
 import type { Correction } from './define.ts';
 import { exposure } from './exposure.ts';
 import { gaussianBlur } from './gaussian-blur.ts';
+import { hueFamilies } from './hue-families.ts';
 import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
 import { repaint } from './repaint.ts';
 import { vignette } from './vignette.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, invert, repaint, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, curves, hueFamilies, colourBalance, invert, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -1,7 +1,10 @@
 import { luminanceOf } from '../color/luminance.ts';
 import type { Triple } from '../color/oklab.ts';
+import { color } from '../params/color.ts';
+import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 
+const MID_GREY = 0.18;
 /** Surfaces darker than this have no texture that could be kept. */
 const LEAST_LUMINANCE = 1e-4;
 /** Beauty darker than this says nothing of what was done to the light since. */
@@ -22,21 +25,14 @@ export const repaint = defineCorrection({
   id: 'repaint',
   label: 'Repaint',
   summary: 'Gives surfaces another colour and keeps the light on them, from the diffuse filter and the raw light.',
+  group: 'Surface',
   params: {
-    red: { label: 'New colour, red', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of red light that the new surface throws back.' },
-    green: { label: 'New colour, green', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of green light that the new surface throws back.' },
-    blue: { label: 'New colour, blue', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Share of blue light that the new surface throws back.' },
-    nowRed: { label: 'Present colour, red', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
-    nowGreen: { label: 'Present colour, green', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
-    nowBlue: { label: 'Present colour, blue', unit: '', min: 0, max: 1, default: 0.18, step: 0.01, digits: 3, help: 'Mean surface colour as rendered; texture is what differs from it.' },
-    texturePercent: { label: 'Texture', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 keeps the light and dark of the surface, 0 paints it flat.' },
-    amountPercent: { label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: 'How much of the old colour is gone.' },
+    color: color({ label: 'New colour', of: 'surface', default: [MID_GREY, MID_GREY, MID_GREY], help: 'What the new surface throws back of the light.' }),
+    presentColor: color({ label: 'Present colour', of: 'surface', default: [MID_GREY, MID_GREY, MID_GREY], help: 'Mean surface colour as rendered; texture is what differs from it.' }),
+    texturePercent: number({ label: 'Texture', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 keeps the light and dark of the surface, 0 paints it flat.' }),
+    amountPercent: number({ label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: 'How much of the old colour is gone.' }),
   },
-  colors: [
-    { label: 'New colour', red: 'red', green: 'green', blue: 'blue' },
-    { label: 'Present colour', red: 'nowRed', green: 'nowGreen', blue: 'nowBlue' },
-  ],
-  onSurface: ([red, green, blue]) => ({ red, green, blue, nowRed: red, nowGreen: green, nowBlue: blue }),
+  onSurface: (mean) => ({ color: mean, presentColor: mean }),
   domain: 'light',
   zones: ['scene'],
   actsAtOnce: true,
@@ -47,8 +43,8 @@ export const repaint = defineCorrection({
     { roles: ['denoised-beauty', 'beauty'], label: 'beauty', isOptional: true },
   ],
   isNoOp: ({ amountPercent }) => amountPercent === 0,
-  prepare: ({ red, green, blue, nowRed, nowGreen, nowBlue, texturePercent, amountPercent }) => {
-    const now = luminanceOf([nowRed, nowGreen, nowBlue]);
+  prepare: ({ color: [red, green, blue], presentColor, texturePercent, amountPercent }) => {
+    const now = luminanceOf(presentColor);
     return Float32Array.of(red, green, blue, now > LEAST_LUMINANCE ? texturePercent / 100 : 0, now > LEAST_LUMINANCE ? 1 / now : 0, amountPercent / 100);
   },
   pixel: (rgb, prepared, _place, [filter, direct, indirect, beauty]) => {
@@ -58,9 +54,9 @@ export const repaint = defineCorrection({
   },
   kernel: 'repaint',
   examples: [
-    { red: 0.5, green: 0.1, blue: 0.05, nowRed: 0.2, nowGreen: 0.2, nowBlue: 0.25, texturePercent: 100, amountPercent: 100 },
-    { red: 0.18, green: 0.18, blue: 0.18, nowRed: 0, nowGreen: 0, nowBlue: 0, texturePercent: 60, amountPercent: 80 },
-    { red: 0.18, green: 0.18, blue: 0.18, nowRed: 0.18, nowGreen: 0.18, nowBlue: 0.18, texturePercent: 50, amountPercent: 0 },
+    { color: [0.5, 0.1, 0.05], presentColor: [0.2, 0.2, 0.25], texturePercent: 100, amountPercent: 100 },
+    { color: [0.18, 0.18, 0.18], presentColor: [0, 0, 0], texturePercent: 60, amountPercent: 80 },
+    { color: [0.18, 0.18, 0.18], presentColor: [0.18, 0.18, 0.18], texturePercent: 50, amountPercent: 0 },
   ],
   source: 'J. T. Kajiya, “The Rendering Equation”, SIGGRAPH 1986: light from a diffuse surface is its reflectance times the light it receives; texture as a ratio of luminances is common practice, no published source',
 });

@@ -3,9 +3,10 @@
  * part that did not change, so keeping old documents is a cheap undo history.
  */
 import { type BlendModeId, blendMode } from '../blend/modes.ts';
-import { completeParams, type Correction, defaultsOf } from '../corrections/define.ts';
+import type { Correction } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
+import { completeParams, defaultsOf, type KeptValues } from '../params/table.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
 import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Placement, type Source, type Stroke, type TazzelDocument } from './model.ts';
@@ -57,7 +58,7 @@ export type Edit =
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
   | { type: 'remove-chain-correction'; layerId: string; correctionId: string }
-  | { type: 'set-params'; layerId: string; correctionId?: string; params: Readonly<Record<string, number>> };
+  | { type: 'set-params'; layerId: string; correctionId?: string; params: KeptValues };
 
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 type Handler<T extends Edit['type']> = { label: string; apply: (document: TazzelDocument, edit: EditOf<T>) => TazzelDocument };
@@ -405,7 +406,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   'set-params': {
     label: 'Adjust',
     apply: (document, { layerId, correctionId, params }) => {
-      const complete = (use: { type: string; params: Readonly<Record<string, number>> }) => completeParams(correctionById(use.type), { ...use.params, ...params });
+      const complete = (use: { type: string; params: KeptValues }) => completeParams(correctionById(use.type), { ...use.params, ...params });
       if (correctionId !== undefined) return patchChain(document, layerId, correctionId, (correction) => ({ ...correction, params: complete(correction) }));
       return patchLayer(document, layerId, (layer) =>
         layer.kind === 'correction' ? { ...layer, correction: { ...layer.correction, params: complete(layer.correction) } } : refuse(`${layer.name} is not a correction.`),

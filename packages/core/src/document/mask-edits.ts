@@ -2,7 +2,7 @@
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened, withinCoordinates } from './limits.ts';
 import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from './model.ts';
-import { completeParams, defaultsOf } from '../corrections/define.ts';
+import { completeParams, defaultsOf, scaledParams } from '../params/table.ts';
 import { masksWithin } from '../masks/evaluate.ts';
 import { termSpec } from '../masks/registry.ts';
 import { findMask, findMaterial, freshId } from './query.ts';
@@ -51,7 +51,7 @@ export const isJustMaterials = (mask: Mask, materialIds: readonly string[]): boo
 export const usesMaterial = (mask: Mask, materialId: string): boolean => mask.terms.some((term) => term.kind === 'material' && term.materialIds.includes(materialId));
 
 /** Whether a mask holds what was drawn on the picture by hand. */
-export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'points' in term || (term.kind === 'paint' && term.strokes.length > 0) || (term.kind === 'colour' && term.params.isConnected === 1));
+export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'points' in term || (term.kind === 'paint' && term.strokes.length > 0) || (term.kind === 'colour' && term.params.extent === 'connected'));
 
 /**
  * A mask for a picture of another size: shapes, strokes, picked places and edges lie where they lay. What would grow beyond what a mask may hold
@@ -61,12 +61,11 @@ export function scaledMask(mask: Mask, acrossBy: number, downBy: number): Mask {
   const mean = Math.sqrt(acrossBy * downBy);
   const across = (x: number) => withinCoordinates(x * acrossBy);
   const down = (y: number) => withinCoordinates(y * downBy);
-  const scaledParams = (kind: MaskTerm['kind'], params: Readonly<Record<string, number>>) => completeParams(termSpec(kind), params);
   const terms = mask.terms.map((term): MaskTerm => {
-    if ('points' in term) return { ...term, points: term.points.map(([x, y]) => [across(x), down(y)]), params: term.params.softPx === undefined ? term.params : scaledParams(term.kind, { ...term.params, softPx: term.params.softPx * mean }) };
     if (term.kind === 'paint') return { ...term, strokes: term.strokes.map((stroke) => ({ ...stroke, sizePx: clampTo(stroke.sizePx * mean, LIMITS.brushPx), path: stroke.path.map((value, i) => (i % 3 === 0 ? across(value) : i % 3 === 1 ? down(value) : value)) })) };
-    if (term.kind === 'colour') return { ...term, params: scaledParams(term.kind, { ...term.params, atX: Math.round((term.params.atX ?? 0) * acrossBy), atY: Math.round((term.params.atY ?? 0) * downBy) }) };
-    return term;
+    if (!('params' in term)) return term;
+    const params = scaledParams(termSpec(term.kind), term.params, { across: acrossBy, down: downBy });
+    return 'points' in term ? { ...term, params, points: term.points.map(([x, y]) => [across(x), down(y)]) } : { ...term, params };
   });
   return { ...mask, terms, growPx: clampTo(mask.growPx * mean, [-LIMITS.edgePx, LIMITS.edgePx]), featherPx: clampTo(mask.featherPx * mean, [0, LIMITS.edgePx]) };
 }

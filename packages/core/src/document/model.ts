@@ -8,12 +8,13 @@ import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { Fill } from '../evaluate/fill.ts';
+import type { KeptValues } from '../params/table.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
 import { shortened } from './limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
-export const DOCUMENT_VERSION = 1;
+export const DOCUMENT_VERSION = 2;
 
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
@@ -113,7 +114,7 @@ export interface ElementTerm extends TermBase {
   readonly sourceId: string | null;
   /** Reads the picture after this layer instead; only tone and colour can. */
   readonly layerId: string | null;
-  readonly params: Readonly<Record<string, number>>;
+  readonly params: KeptValues;
 }
 
 /** A point of the picture, in pixels of its full size. */
@@ -123,7 +124,7 @@ export interface ShapeTerm extends TermBase {
   readonly kind: 'ellipse' | 'rectangle' | 'polygon' | 'gradient';
   /** Ellipse and rectangle: centre, and the ends of both half axes. Polygon: its corners. Gradient: from full to nothing. */
   readonly points: readonly Point[];
-  readonly params: Readonly<Record<string, number>>;
+  readonly params: KeptValues;
 }
 
 /** One movement of the brush. */
@@ -183,7 +184,7 @@ export interface MaskUse {
 
 export interface CorrectionUse {
   readonly type: string;
-  readonly params: Readonly<Record<string, number>>;
+  readonly params: KeptValues;
 }
 
 /** A correction in one layer's own chain. */

@@ -2,7 +2,7 @@
 import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
-import { completeParams } from '../corrections/define.ts';
+import { completeParams } from '../params/table.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
@@ -39,7 +39,7 @@ const plain = (problem: (value: unknown, parent: unknown) => string | null) =>
   });
 const fits = (complete: (params: Record<string, unknown>, parent: { type?: unknown }) => unknown, misfit: string) =>
   plain((params, parent) => {
-    if (typeof params !== 'object' || params === null || Array.isArray(params)) return 'must be a table of numbers';
+    if (typeof params !== 'object' || params === null || Array.isArray(params)) return 'must be a table of parameters';
     try {
       complete(params as Record<string, unknown>, parent as { type?: unknown });
       return null;

@@ -135,6 +135,32 @@ export function beforeDocument(document: TazzelDocument): TazzelDocument {
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };
 }
 
+/** Where a correction of all below goes: after a layer, or, if it does not work on that side of the tone line, to the near end of the other. */
+export function correctionPlace({ zones }: { readonly zones: readonly Zone[] }, after: LayerPlace | null): { zone: Zone; index?: number; groupId?: string } {
+  const zone = after?.zone ?? 'scene';
+  if (zones.includes(zone)) return { zone, ...(after ? { index: after.index + 1, groupId: after.groupIds.at(-1) } : {}) };
+  return zone === 'scene' ? { zone: 'picture', index: 0 } : { zone: 'scene' };
+}
+
+/** The document whose result is what a correction works on: all that lies below it, or its layer alone with what comes before it in the chain. */
+export function enteringDocument(document: TazzelDocument, layerId: string, correctionId: string | null): TazzelDocument {
+  const place = findLayer(document, layerId);
+  if (!place) return document;
+  const { layer, zone } = place;
+  if (correctionId !== null && 'chain' in layer) {
+    const alone = { ...layer, visible: true, opacity: 1, blend: 'normal' as const, mask: null, chain: layer.chain.slice(0, Math.max(0, layer.chain.findIndex(({ id }) => id === correctionId))) };
+    return { ...document, buildUp: { scene: [], picture: [], [zone]: [alone] } };
+  }
+  let isPast = false;
+  const below = (layers: readonly Layer[]): Layer[] =>
+    layers.flatMap((each): Layer[] => {
+      if (each.id === layerId) isPast = true;
+      if (isPast) return [];
+      return [each.kind === 'group' ? { ...each, layers: below(each.layers) } : each];
+    });
+  return { ...document, buildUp: { scene: below(document.buildUp.scene), picture: below(document.buildUp.picture) } };
+}
+
 /** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are. */
 export function elementDocument(document: TazzelDocument, source: Source): TazzelDocument {
   const layer: Layer = { id: 'element', kind: 'element', name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], sourceId: source.id, placement: null };

@@ -5,7 +5,8 @@
 import * as yup from 'yup';
 import { type BlendModeId, blendModesFor } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
-import { completeParams, defaultsOf } from '../corrections/define.ts';
+import { completeParams, defaultsOf } from '../params/table.ts';
+import { layersWithKinds } from './migrations.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { type MissingLight, type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild-set.ts';
 import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
@@ -269,10 +270,11 @@ const recipeSchema = yup.object({
   picture: yup.array(entrySchema('picture', 0) as yup.AnySchema).strict().defined(),
 }).noUnknown().strict();
 
-/** Reads a recipe from a file or the storage. @throws CoreError `bad-document` naming what does not fit */
+/** Reads a recipe from a file or the storage, of this version or an earlier one. @throws CoreError `bad-document` naming what does not fit */
 export function readRecipe(json: unknown): Recipe {
   try {
-    const recipe = recipeSchema.validateSync(json, { strict: true }) as unknown as Recipe;
+    const given = json as Partial<Recipe> | null;
+    const recipe = recipeSchema.validateSync({ ...given, scene: layersWithKinds(given?.scene), picture: layersWithKinds(given?.picture) }, { strict: true }) as unknown as Recipe;
     const check = (entries: readonly RecipeEntry[]): void => {
       for (const entry of entries) {
         if (entry.kind === 'group') check(entry.layers);

@@ -8,6 +8,7 @@ import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
 import { faultOf, isPictureLayer, pictureKinds } from './layers.ts';
+import { migrated } from './migrations.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
 import { chainOf } from './query.ts';
 import { chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
@@ -25,11 +26,12 @@ export interface ReadDocument {
  * @throws CoreError `bad-document` if not even name and size can be read, `newer-document` for a later version
  */
 export function readDocument(json: unknown): ReadDocument {
-  const raw = json as Record<string, unknown> | null;
-  if (typeof raw !== 'object' || raw === null || raw.format !== DOCUMENT_FORMAT) throw new CoreError('bad-document', 'This is not a Tazzel document: the mark “tazzel-document” is missing.');
-  if (typeof raw.version === 'number' && raw.version > DOCUMENT_VERSION) {
-    throw new CoreError('newer-document', `The document was written by a newer version (document version ${raw.version}, this program reads up to ${DOCUMENT_VERSION}). Update to open it.`);
+  const given = json as Record<string, unknown> | null;
+  if (typeof given !== 'object' || given === null || given.format !== DOCUMENT_FORMAT) throw new CoreError('bad-document', 'This is not a Tazzel document: the mark “tazzel-document” is missing.');
+  if (typeof given.version === 'number' && given.version > DOCUMENT_VERSION) {
+    throw new CoreError('newer-document', `The document was written by a newer version (document version ${given.version}, this program reads up to ${DOCUMENT_VERSION}). Update to open it.`);
   }
+  const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
   const head = { ...raw, name: named(raw.name), tone: raw.tone ?? { curve: 'srgb' } };
   const headless = misfit(frame, head);

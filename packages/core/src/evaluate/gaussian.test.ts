@@ -127,7 +127,7 @@ describe('alpha, masks, bad numbers', () => {
     const results = [kernels, referenceBackend()].map((backend) => light(masked, grey(scene, width, height), backend, water).planes);
     for (const planes of results) for (let i = 0; i < width * height; i++) expect(planes[i]).toSatisfy((value: number) => (i % width < 45 ? value > 0.49 && value < 0.61 : value === 50));
     for (let i = 0; i < width * height; i++) expect(Math.abs(results[0][i] - results[1][i])).toBeLessThan(1e-4);
-    const open = after(masked, { type: 'set-params', layerId: 'layer-2', params: { staysInside: 0 } });
+    const open = after(masked, { type: 'set-params', layerId: 'layer-2', params: { staysInside: false } });
     expect(light(open, grey(scene, width, height), kernels, water).planes[44]).toBeGreaterThan(5);
   });
   it('an empty mask blurs nothing, a width far beyond the picture makes it even', () => {

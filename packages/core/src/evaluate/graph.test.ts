@@ -63,7 +63,7 @@ describe('chains and groups carry what reads across pixels', () => {
     const half: Edit = { type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.25 } };
     same(light(begin(...blur('layer-1', 3), half)), plain.map((v, i) => v + 0.25 * (blurred[i] - v)), 1e-6);
     same(light(begin(...blurBelow('layer-2', 3), { type: 'set-layer', layerId: 'layer-2', patch: { opacity: 0.25 } })), plain.map((v, i) => v + 0.25 * (blurred[i] - v)), 1e-6);
-    const masked = light(begin(...blurBelow('layer-2', 3), { type: 'set-params', layerId: 'layer-2', params: { staysInside: 0 } }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: true, enabled: true } } }));
+    const masked = light(begin(...blurBelow('layer-2', 3), { type: 'set-params', layerId: 'layer-2', params: { staysInside: false } }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: true, enabled: true } } }));
     expect([at(masked, 5, 5), at(masked, 30, 5)]).toEqual([at(plain, 5, 5), at(blurred, 30, 5)]);
   });
   const pair = (isolated: boolean, ...edits: readonly Edit[]) => begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' }, { type: 'group-layer', layerId: 'layer-2' }, { type: 'set-layer', layerId: 'layer-3', patch: { isolated, opacity: 0.999999 } }, { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene', groupId: 'layer-3' }, { type: 'set-params', layerId: 'layer-4', params: { sigmaPx: 2 } }, ...edits);
@@ -276,7 +276,7 @@ describe('corrections with places and second inputs', () => {
   it('repainting adds the raw light times what changed of the filter', () => {
     const sources = begin().sources.map((each) => (each.id === 'source-2' ? { ...each, role: 'diffuse-filter' as const } : each));
     const base = { ...begin(), sources };
-    const document = after(base, { type: 'add-correction-layer', correction: 'repaint', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { red: 0.4, green: 0.3, blue: 0.2, texturePercent: 0 } });
+    const document = after(base, { type: 'add-correction-layer', correction: 'repaint', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { color: [0.4, 0.3, 0.2], texturePercent: 0 } });
     const [before, planes] = [light(base), light(document)];
     const [filter, raw] = ['source-2', 'source-3'].map((id) => views[id].color.map(({ data }) => data[333]));
     const expected = [0.4, 0.3, 0.2].map((color, c) => before[c * 1200 + 333] + raw[c] * (color - filter[c]));

@@ -5,7 +5,7 @@
  * Most of a build-up is one run of steps, pixel by pixel. Where something reads across pixels the run is cut: what lies below becomes a
  * picture of its own, which the operation reads, and the next run goes on from there.
  */
-import { completeParams, type Domain, type NeighbourhoodCorrection, type ParamTable, type ParamValues, type PointCorrection } from '../corrections/define.ts';
+import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import { srgbEncode } from '../color/srgb.ts';
@@ -13,6 +13,7 @@ import { placementOf, problemOf } from '../document/layers.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource } from '../document/query.ts';
 import { CoreError } from '../errors.ts';
+import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
 import { remembered } from '../remembered.ts';
 import type { Region } from '../raster/region.ts';
 import { type FillColor, prepareFill } from './fill.ts';
@@ -62,7 +63,7 @@ function pictureKey(document: TazzelDocument, layerId: string, emptied: Readonly
 
 /** What was prepared for a set of parameters: these never change. */
 interface Prepared {
-  readonly params: ParamValues;
+  readonly params: KeptValues;
   readonly isNoOp: boolean;
   readonly tableKey: string;
   table: Float32Array | null;

@@ -1,9 +1,14 @@
 import { linearToOklab } from '../color/oklab.ts';
-import { srgbDecode } from '../color/srgb.ts';
 import { sizeAtLevel } from '../raster/region.ts';
-import { choice, type FillRow, number, rise } from './define.ts';
+import { choice } from '../params/choice.ts';
+import { color } from '../params/color.ts';
+import { number } from '../params/number.ts';
+import { point } from '../params/point.ts';
+import { type FillRow, rise } from './define.ts';
 import { elementTerm } from './element-term.ts';
 import { readLooks } from './read.ts';
+
+const clamp = (v: number) => Math.min(1, Math.max(0, v));
 
 /** Below this coverage a connected area ends. */
 const CONNECTED = 0.05;
@@ -14,24 +19,20 @@ export const colour = elementTerm({
   label: 'Colour',
   summary: 'What looks like a colour picked from an element or from the picture so far; everywhere, or connected with the picked place.',
   params: {
-    red: number('Red', '', 0, 255, 128, 1, 0, 'Display value of the picked colour.'),
-    green: number('Green', '', 0, 255, 128, 1, 0, 'Display value of the picked colour.'),
-    blue: number('Blue', '', 0, 255, 128, 1, 0, 'Display value of the picked colour.'),
-    tolerance: number('Tolerance', '', 0, 100, 8, 0.5, 1, 'Distance in OKLab, in hundredths: 2 is just noticed, 10 another colour.'),
-    soft: number('Soft', '', 0, 100, 4, 0.5, 1, 'How much more difference it takes to fade out.'),
-    isConnected: choice('Select', ['Everywhere', 'Connected'], 'Connected areas begin at the picked place.'),
-    atX: number('Place X', 'px', 0, 65_536, 0, 1, 0, 'Where the colour was picked.'),
-    atY: number('Place Y', 'px', 0, 65_536, 0, 1, 0, 'Where the colour was picked.'),
+    color: color({ label: 'Colour', of: 'light', default: [0.21586, 0.21586, 0.21586], help: 'The picked colour.' }),
+    tolerance: number({ label: 'Tolerance', unit: '', min: 0, max: 100, default: 8, step: 0.5, digits: 1, help: 'Distance in OKLab, in hundredths: 2 is just noticed, 10 another colour.' }),
+    soft: number({ label: 'Soft', unit: '', min: 0, max: 100, default: 4, step: 0.5, digits: 1, help: 'How much more difference it takes to fade out.' }),
+    extent: choice({ label: 'Select', options: { everywhere: 'Everywhere', connected: 'Connected' }, default: 'everywhere', help: 'Connected areas begin at the picked place.' }),
+    at: point({ label: 'Place', unit: 'px', default: [0, 0], help: 'Where the colour was picked.' }),
   },
   roles: ['denoised-beauty', 'beauty', 'picture'],
   any: true,
   picture: true,
   source: 'B. Ottosson, "A perceptual color space for image processing" (2020)',
-  prepare: ({ red, green, blue, tolerance, soft, isConnected, atX, atY }, term, inputs) => {
+  prepare: ({ color: [red, green, blue], tolerance, soft, extent, at }, term, inputs) => {
     const [r, g, b] = readLooks(term, inputs);
-    const wanted = linearToOklab([srgbDecode(red / 255), srgbDecode(green / 255), srgbDecode(blue / 255)]);
+    const wanted = linearToOklab([clamp(red), clamp(green), clamp(blue)]);
     const fall = rise((tolerance + soft) / 100, tolerance / 100);
-    const clamp = (v: number) => Math.min(1, Math.max(0, v));
     const coverage = (x: number, y: number) => {
       const [l, m, s] = linearToOklab([clamp(r(x, y)), clamp(g(x, y)), clamp(b(x, y))]);
       const difference = Math.hypot(l - wanted[0], m - wanted[1], s - wanted[2]);
@@ -40,11 +41,11 @@ export const colour = elementTerm({
     const everywhere: FillRow = (y, out) => {
       for (let x = 0; x < out.length; x++) out[x] = coverage(x, y);
     };
-    if (isConnected !== 1) return everywhere;
+    if (extent !== 'connected') return everywhere;
     const { width, height } = sizeAtLevel(inputs.size, inputs.level);
     const whole = new Float32Array(width * height);
     for (let y = 0; y < height; y++) everywhere(y, whole.subarray(y * width, (y + 1) * width));
-    const reached = connected(whole, width, height, Math.min(width - 1, atX >> inputs.level), Math.min(height - 1, atY >> inputs.level));
+    const reached = connected(whole, width, height, Math.min(width - 1, Math.max(0, at[0]) >> inputs.level), Math.min(height - 1, Math.max(0, at[1]) >> inputs.level));
     return (y, out) => {
       for (let x = 0, i = y * width; x < width; x++, i++) out[x] = reached[i] === 1 ? whole[i] : 0;
     };

@@ -4,7 +4,7 @@
  * A term is prepared once for a picture at a level and then fills rows of coverage, so that no branch on parameters stands
  * in the loop over pixels.
  */
-import { completeParams, type NumberParam, type ParamTable } from '../corrections/define.ts';
+import type { ParamTable } from '../params/table.ts';
 import type { Encoding } from '../color/zones.ts';
 import type { MaskTerm, TazzelDocument } from '../document/model.ts';
 import type { RoleId } from '../elements/roles.ts';
@@ -100,13 +100,6 @@ export interface TermSpec<K extends MaskTerm['kind'] = MaskTerm['kind']> {
 }
 
 export type TermOf<K extends MaskTerm['kind']> = MaskTerm & { readonly kind: K };
-
-export const number = (label: string, unit: string, min: number, max: number, fallback: number, step: number, digits: number, help: string, usual?: readonly [number, number]): NumberParam => ({ label, unit, min, max, default: fallback, step, digits, help, ...(usual ? { usual } : {}) });
-/** One of several, kept as its number. */
-export const choice = (label: string, choices: readonly string[], help: string): NumberParam => ({ label, unit: '', min: 0, max: choices.length - 1, default: 0, step: 1, digits: 0, help, choices });
-
-/** A term's parameters in full. @throws CoreError `bad-parameter` */
-export const paramsOf = (spec: Pick<TermSpec, 'label' | 'params'>, given: Readonly<Record<string, unknown>>): Readonly<Record<string, number>> => completeParams(spec, given);
 
 /** 0 before `from`, 1 after `to`, a smooth step between them. `from` may lie after `to`: then it falls. */
 export function rise(from: number, to: number): (value: number) => number {

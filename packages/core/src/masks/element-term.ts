@@ -1,8 +1,8 @@
 /** What all terms have in common that read an element, or the picture after a layer. */
 import type { ElementTerm } from '../document/model.ts';
 import type { RoleId } from '../elements/roles.ts';
-import type { ParamTable } from '../corrections/define.ts';
-import { type FillRow, type MaskInputs, paramsOf, type TermOf, type TermSpec } from './define.ts';
+import { completeParams, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { FillRow, MaskInputs, TermOf, TermSpec } from './define.ts';
 import { missingElement, viewNeeds } from './read.ts';
 
 interface ElementSpec<K extends ElementTerm['kind'], P extends ParamTable> {
@@ -17,7 +17,7 @@ interface ElementSpec<K extends ElementTerm['kind'], P extends ParamTable> {
   /** Whether it may read the picture after a layer instead. */
   readonly picture?: boolean;
   readonly source: string;
-  readonly prepare: (params: { readonly [N in keyof P]: number }, term: TermOf<K>, inputs: MaskInputs) => FillRow;
+  readonly prepare: (params: ParamValues<P>, term: TermOf<K>, inputs: MaskInputs) => FillRow;
 }
 
 export function elementTerm<K extends ElementTerm['kind'], const P extends ParamTable>({ roles, any = false, picture = false, prepare, ...spec }: ElementSpec<K, P>): TermSpec<K> {
@@ -27,6 +27,6 @@ export function elementTerm<K extends ElementTerm['kind'], const P extends Param
     areShares: false,
     needs: (term, document) => viewNeeds(term, document, roles),
     problem: (term, document) => missingElement(term, document, roles),
-    prepare: (term, inputs) => prepare(paramsOf(spec, term.params) as { readonly [N in keyof P]: number }, term, inputs),
+    prepare: (term, inputs) => prepare(completeParams(spec, term.params) as ParamValues<P>, term, inputs),
   };
 }

@@ -1,5 +1,7 @@
 import { sizeAtLevel } from '../raster/region.ts';
-import { number, rise } from './define.ts';
+import { direction } from '../params/direction.ts';
+import { number } from '../params/number.ts';
+import { rise } from './define.ts';
 import { elementTerm } from './element-term.ts';
 import { readChannel, viewOf } from './read.ts';
 
@@ -9,15 +11,13 @@ export const facing = elementTerm({
   label: 'Facing',
   summary: 'Surfaces whose normal points into a direction: floors, roofs, walls towards the sun.',
   params: {
-    x: number('Direction X', '', -1, 1, 0, 0.05, 3, 'In the axes of the normals.'),
-    y: number('Direction Y', '', -1, 1, 1, 0.05, 3, 'In the axes of the normals.'),
-    z: number('Direction Z', '', -1, 1, 0, 0.05, 3, 'In the axes of the normals.'),
-    spreadDegrees: number('Within', '°', 0, 180, 30, 1, 1, 'The angle up to which surfaces are fully selected.'),
-    softDegrees: number('Soft', '°', 0, 180, 15, 1, 1, 'How many degrees more it takes to fade out.'),
+    direction: direction({ label: 'Direction', default: [0, 1, 0], help: 'In the axes of the normals.' }),
+    spreadDegrees: number({ label: 'Within', unit: '°', min: 0, max: 180, default: 30, step: 1, digits: 1, help: 'The angle up to which surfaces are fully selected.' }),
+    softDegrees: number({ label: 'Soft', unit: '°', min: 0, max: 180, default: 15, step: 1, digits: 1, help: 'How many degrees more it takes to fade out.' }),
   },
   roles: ['normals'],
   source: 'common practice, no published source',
-  prepare: ({ x: dx, y: dy, z: dz, spreadDegrees, softDegrees }, term, inputs) => {
+  prepare: ({ direction: [dx, dy, dz], spreadDegrees, softDegrees }, term, inputs) => {
     const view = viewOf(term, inputs);
     const [nx, ny, nz] = [0, 1, 2].map((c) => readChannel(view, c));
     const length = Math.hypot(dx, dy, dz) || 1;

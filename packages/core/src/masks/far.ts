@@ -1,14 +1,15 @@
 /** What depth, distance and height have in common: a band of metres whose antialiased edges have no halo. */
-import { type FillRow, type MaskInputs, number } from './define.ts';
+import { number } from '../params/number.ts';
+import type { FillRow, MaskInputs } from './define.ts';
 import type { ReadPixel } from './read.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 
 /** The ends of a band along the view, and how soft they are. */
 export const metresBand = {
-  nearMetres: number('From', 'm', 0, 10_000, 5, 0.5, 2, 'Nothing nearer is selected, but for the soft end.', [0, 100]),
-  farMetres: number('To', 'm', 0, 10_000, 25, 0.5, 2, 'Nothing farther is selected, but for the soft end.', [0, 100]),
-  softNearMetres: number('Soft before', 'm', 0, 10_000, 2, 0.25, 2, 'How long the near end takes to fade in.', [0, 50]),
-  softFarMetres: number('Soft behind', 'm', 0, 10_000, 5, 0.25, 2, 'How long the far end takes to fade out.', [0, 50]),
+  nearMetres: number({ label: 'From', unit: 'm', min: 0, max: 10_000, default: 5, step: 0.5, digits: 2, usual: [0, 100], help: 'Nothing nearer is selected, but for the soft end.' }),
+  farMetres: number({ label: 'To', unit: 'm', min: 0, max: 10_000, default: 25, step: 0.5, digits: 2, usual: [0, 100], help: 'Nothing farther is selected, but for the soft end.' }),
+  softNearMetres: number({ label: 'Soft before', unit: 'm', min: 0, max: 10_000, default: 2, step: 0.25, digits: 2, usual: [0, 50], help: 'How long the near end takes to fade in.' }),
+  softFarMetres: number({ label: 'Soft behind', unit: 'm', min: 0, max: 10_000, default: 5, step: 0.25, digits: 2, usual: [0, 50], help: 'How long the far end takes to fade out.' }),
 } as const;
 
 /** Neighbours that differ by more than this share, and by more than this many metres, lie on two things. */

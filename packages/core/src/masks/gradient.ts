@@ -1,4 +1,4 @@
-import { choice } from './define.ts';
+import { choice } from '../params/choice.ts';
 import { shapeTerm } from './shapes.ts';
 
 /** A linear gradient from full to nothing. */
@@ -6,14 +6,14 @@ export const gradient = shapeTerm({
   kind: 'gradient',
   label: 'Gradient',
   summary: 'Full on one side, nothing on the other, and a straight passage between two points.',
-  params: { isSmooth: choice('Passage', ['Straight', 'Smooth'], 'Smooth passages begin and end without a visible line.') },
+  params: { passage: choice({ label: 'Passage', options: { straight: 'Straight', smooth: 'Smooth' }, default: 'straight', help: 'Smooth passages begin and end without a visible line.' }) },
   points: { least: 2, most: 2 },
-  shape: ([from, to], { isSmooth }) => {
+  shape: ([from, to], { passage }) => {
     const [dx, dy] = [to[0] - from[0], to[1] - from[1]];
     const length = dx * dx + dy * dy || 1;
     return (x, y) => {
       const t = 1 - Math.min(1, Math.max(0, ((x - from[0]) * dx + (y - from[1]) * dy) / length));
-      return isSmooth === 1 ? t * t * (3 - 2 * t) : t;
+      return passage === 'smooth' ? t * t * (3 - 2 * t) : t;
     };
   },
 });

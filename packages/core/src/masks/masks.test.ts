@@ -9,6 +9,7 @@ import type { ElementTerm, Mask, MaskTerm, PaintTerm, ShapeTerm, Stroke, TazzelD
 import { addCoverage, beginCoverage } from '../elements/coverage-shares.ts';
 import { maskKey } from '../evaluate/plan.ts';
 import { floatToHalf } from '../raster/half.ts';
+import { faultOf, type KeptValues } from '../params/table.ts';
 import type { Plane } from '../raster/planes.ts';
 import { type MaskInputs, type MaskView, needKey } from './define.ts';
 import { evaluateMask, masksWithin, resolveMask } from './evaluate.ts';
@@ -23,8 +24,8 @@ const plane = (value: (x: number, y: number) => number, size = SIZE): Plane => (
 const view = (...channels: readonly ((x: number, y: number) => number)[]): MaskView => ({ color: channels.map((channel) => plane(channel)), alpha: null, premultiplied: false, x: 0, y: 0, encoding: 'data', scale: 1, offset: 0 });
 const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, materials: {}, ...patch });
 const withView = (given: MaskView) => inputs({ views: { 'view s': given } });
-const element = (kind: ElementTerm['kind'], params: Record<string, number> = {}): ElementTerm => ({ kind, operation: 'add', muted: false, sourceId: 's', layerId: null, params });
-const shape = (kind: ShapeTerm['kind'], points: ShapeTerm['points'], params: Record<string, number> = {}): ShapeTerm => ({ kind, operation: 'add', muted: false, points, params });
+const element = (kind: ElementTerm['kind'], params: KeptValues = {}): ElementTerm => ({ kind, operation: 'add', muted: false, sourceId: 's', layerId: null, params });
+const shape = (kind: ShapeTerm['kind'], points: ShapeTerm['points'], params: KeptValues = {}): ShapeTerm => ({ kind, operation: 'add', muted: false, points, params });
 const mask = (...terms: readonly MaskTerm[]): Mask => newMask('m', 'm', terms);
 const values = (made: Plane) => Float64Array.from(made.data, (v) => v / (made.type === 'u8' ? 255 : 65535));
 const evaluate = (given: MaskInputs, ...terms: readonly MaskTerm[]) => values(evaluateMask(mask(...terms), given));
@@ -37,7 +38,7 @@ describe('all terms', () => {
       expect(spec.source.length).toBeGreaterThan(10);
       const term = newTerm(spec.kind, 'add', smallDocument());
       expect(term.kind).toBe(spec.kind);
-      for (const { min, max, default: fallback, choices } of Object.values(spec.params)) expect(fallback >= min && fallback <= max && (choices === undefined || choices.length === max + 1)).toBe(true);
+      expect(faultOf(spec.params)).toBeNull();
     }
     expect(() => termSpec('lasso')).toThrow(/There are: material, depth/);
   });
@@ -63,7 +64,7 @@ describe('bands of metres', () => {
     for (let y = 2; y < 46; y++) for (let x = 2; x < 62; x++) expect(Math.abs(at(far, x, y) - (1 - near(x, y)))).toBeLessThan(0.02);
   });
   it('distances from depth follow the ray: √(1 + tan²) of 45° at the edge', () => {
-    const params = { isDepth: 1, viewDegrees: 90, horizonPercent: 50, softNearMetres: 0, softFarMetres: 0 };
+    const params = { holds: 'depths', viewDegrees: 90, horizonPercent: 50, softNearMetres: 0, softFarMetres: 0 };
     const ten = view(() => 10);
     const within = (nearMetres: number, farMetres: number) => evaluate(withView(ten), element('distance', { ...params, nearMetres, farMetres }));
     expect(at(within(9.9, 10.1), 32, 24)).toBe(1);
@@ -78,7 +79,7 @@ describe('bands of metres', () => {
     // On level ground the camera's height is depth × tangent: the ground is at 0.
     const focal = 32;
     const ground = view((_, y) => (y + 0.5 > 24 ? (1.6 * focal) / (y + 0.5 - 24) : 1000));
-    const floor = evaluate(withView(ground), element('height', { isDepth: 1, lowMetres: -0.05, highMetres: 0.05, softMetres: 0, eyeMetres: 1.6, viewDegrees: 90, horizonPercent: 50 }));
+    const floor = evaluate(withView(ground), element('height', { holds: 'depths', lowMetres: -0.05, highMetres: 0.05, softMetres: 0, eyeMetres: 1.6, viewDegrees: 90, horizonPercent: 50 }));
     expect([at(floor, 10, 30), at(floor, 60, 46), at(floor, 10, 10)]).toEqual([1, 1, 0]);
   });
 });
@@ -86,7 +87,7 @@ describe('bands of metres', () => {
 describe('what the picture looks like', () => {
   it('facing takes the angle between the normal and a direction', () => {
     const normals = view((x) => Math.sin((x * Math.PI) / 126), (x) => Math.cos((x * Math.PI) / 126), () => 0);
-    const up = evaluate(withView(normals), element('facing', { x: 0, y: 1, z: 0, spreadDegrees: 30, softDegrees: 0 }));
+    const up = evaluate(withView(normals), element('facing', { direction: [0, 1, 0], spreadDegrees: 30, softDegrees: 0 }));
     // At 30° exactly, rounding decides.
     for (let x = 0; x < 64; x++) if (x !== 21) expect(at(up, x, 3)).toBe((x * 180) / 126 < 30 ? 1 : 0);
     expect(Math.max(...evaluate(withView(view(() => 0, () => 0, () => 0)), element('facing')))).toBe(0);
@@ -104,7 +105,7 @@ describe('what the picture looks like', () => {
     const random = seeded(17);
     const pixels = Array.from({ length: SIZE.width * SIZE.height }, () => [random(), random(), random()]);
     const read = (c: number) => (x: number, y: number) => pixels[y * SIZE.width + x][c];
-    const coverage = evaluate(withView({ ...view(read(0), read(1), read(2)), encoding: 'display' }), element('colour', { red: 128, green: 100, blue: 90, tolerance: 15, soft: 0 }));
+    const coverage = evaluate(withView({ ...view(read(0), read(1), read(2)), encoding: 'display' }), element('colour', { color: [srgbDecode(128 / 255), srgbDecode(100 / 255), srgbDecode(90 / 255)], tolerance: 15, soft: 0 }));
     const wanted = culoriOklab({ mode: 'rgb', r: 128 / 255, g: 100 / 255, b: 90 / 255 });
     for (const [i, [r, g, b]] of pixels.entries()) {
       const lab = culoriOklab({ mode: 'rgb', r, g, b });
@@ -114,9 +115,9 @@ describe('what the picture looks like', () => {
   });
   it('connected colours end where the colour ends', () => {
     const stripes = view(...[0, 1, 2].map(() => (x: number) => (x % 20 < 10 ? 0.2 : 0.8)));
-    const params = { red: 51, green: 51, blue: 51, tolerance: 3, soft: 0, atX: 24, atY: 10 };
+    const params = { color: [srgbDecode(0.2), srgbDecode(0.2), srgbDecode(0.2)], tolerance: 3, soft: 0, at: [24, 10] };
     const everywhere = evaluate(withView({ ...stripes, encoding: 'display' }), element('colour', params));
-    const connected = evaluate(withView({ ...stripes, encoding: 'display' }), element('colour', { ...params, isConnected: 1 }));
+    const connected = evaluate(withView({ ...stripes, encoding: 'display' }), element('colour', { ...params, extent: 'connected' }));
     expect([at(everywhere, 5, 5), at(everywhere, 25, 5), at(everywhere, 45, 5)]).toEqual([1, 1, 1]);
     expect([at(connected, 5, 5), at(connected, 25, 5), at(connected, 45, 5)]).toEqual([0, 1, 0]);
   });

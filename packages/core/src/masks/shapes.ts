@@ -1,21 +1,22 @@
 /** What shapes have in common: they are given in pixels of the full picture and read at the centres of a level's pixels. */
 import type { ShapeTerm } from '../document/model.ts';
-import type { ParamTable } from '../corrections/define.ts';
-import { type FillRow, type MaskInputs, number, paramsOf, type TermOf, type TermSpec } from './define.ts';
+import { number } from '../params/number.ts';
+import { completeParams, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { FillRow, MaskInputs, TermOf, TermSpec } from './define.ts';
 
-export const softPx = number('Soft', 'px', 0, 20_000, 60, 5, 0, 'How wide the edge is, in pixels of the full picture.', [0, 600]);
+export const softPx = number({ label: 'Soft', unit: 'px', min: 0, max: 20_000, default: 60, step: 5, digits: 0, usual: [0, 600], help: 'How wide the edge is, in pixels of the full picture.' });
 
-interface ShapeSpec<K extends ShapeTerm['kind']> {
+interface ShapeSpec<K extends ShapeTerm['kind'], P extends ParamTable> {
   readonly kind: K;
   readonly label: string;
   readonly summary: string;
-  readonly params: ParamTable;
+  readonly params: P;
   readonly points: { readonly least: number; readonly most: number };
   /** Coverage at a place of the full picture. `pixelPx` is how large a pixel of the level is there. */
-  readonly shape: (points: ShapeTerm['points'], params: Readonly<Record<string, number>>, pixelPx: number) => (x: number, y: number) => number;
+  readonly shape: (points: ShapeTerm['points'], params: ParamValues<P>, pixelPx: number) => (x: number, y: number) => number;
 }
 
-export function shapeTerm<K extends ShapeTerm['kind']>({ points, shape, ...spec }: ShapeSpec<K>): TermSpec<K> {
+export function shapeTerm<K extends ShapeTerm['kind'], const P extends ParamTable>({ points, shape, ...spec }: ShapeSpec<K, P>): TermSpec<K> {
   const fits = (term: TermOf<K>) => term.points.length >= points.least && term.points.length <= points.most;
   return {
     ...spec,
@@ -26,7 +27,7 @@ export function shapeTerm<K extends ShapeTerm['kind']>({ points, shape, ...spec 
     prepare: (term, inputs: MaskInputs): FillRow => {
       if (!fits(term)) return (_, out) => void out.fill(0);
       const scale = 2 ** inputs.level;
-      const coverage = shape(term.points, paramsOf(spec, term.params), scale);
+      const coverage = shape(term.points, completeParams(spec, term.params) as ParamValues<P>, scale);
       return (y, out) => {
         for (let x = 0; x < out.length; x++) out[x] = coverage((x + 0.5) * scale, (y + 0.5) * scale);
       };

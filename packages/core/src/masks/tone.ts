@@ -1,4 +1,5 @@
-import { band, number } from './define.ts';
+import { number } from '../params/number.ts';
+import { band } from './define.ts';
 import { elementTerm } from './element-term.ts';
 import { lightness, readLooks } from './read.ts';
 
@@ -8,10 +9,10 @@ export const tone = elementTerm({
   label: 'Tone band',
   summary: 'Lights, darks or what lies between, by the brightness of an element or of the picture so far.',
   params: {
-    lowPercent: number('From', '%', 0, 100, 60, 1, 1, 'As it looks: 0 is black, 100 white.'),
-    highPercent: number('To', '%', 0, 100, 100, 1, 1, 'As it looks: 0 is black, 100 white and everything brighter.'),
-    softLowPercent: number('Soft below', '%', 0, 100, 20, 1, 1, 'How long the dark end takes to fade in.'),
-    softHighPercent: number('Soft above', '%', 0, 100, 20, 1, 1, 'How long the bright end takes to fade out.'),
+    lowPercent: number({ label: 'From', unit: '%', min: 0, max: 100, default: 60, step: 1, digits: 1, help: 'As it looks: 0 is black, 100 white.' }),
+    highPercent: number({ label: 'To', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 1, help: 'As it looks: 0 is black, 100 white and everything brighter.' }),
+    softLowPercent: number({ label: 'Soft below', unit: '%', min: 0, max: 100, default: 20, step: 1, digits: 1, help: 'How long the dark end takes to fade in.' }),
+    softHighPercent: number({ label: 'Soft above', unit: '%', min: 0, max: 100, default: 20, step: 1, digits: 1, help: 'How long the bright end takes to fade out.' }),
   },
   roles: ['denoised-beauty', 'beauty', 'picture'],
   any: true,

@@ -1,0 +1,76 @@
+/**
+ * Documents of earlier versions as this one writes them, version by version. What is not understood stays as it is: the schema says later what does
+ * not fit.
+ */
+import { srgbDecode } from '../color/srgb.ts';
+
+type Table = Record<string, unknown>;
+const isTable = (value: unknown): value is Table => typeof value === 'object' && value !== null && !Array.isArray(value);
+
+/** Layers, or entries of a recipe, as they were kept when parameters were numbers only: colours and places as numbers of their own, choices and flags by their place in a list. */
+export const layersWithKinds = (list: unknown): unknown =>
+  Array.isArray(list)
+    ? list.map((layer) => {
+        if (!isTable(layer)) return layer;
+        const { correction, chain, layers } = layer;
+        return { ...layer, ...(isTable(correction) ? { correction: withKinds(correction) } : {}), ...(Array.isArray(chain) ? { chain: chain.map(withKinds) } : {}), ...(layers === undefined ? {} : { layers: layersWithKinds(layers) }) };
+      })
+    : list;
+
+/** What a document of version n becomes in version n + 1, at the place n. */
+const steps: Readonly<Record<number, (document: Table) => Table>> = {
+  1: (document) => ({
+    ...document,
+    masks: Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map(termWithKinds) } : mask)) : document.masks,
+    buildUp: isTable(document.buildUp) ? Object.fromEntries(Object.entries(document.buildUp).map(([zone, list]) => [zone, layersWithKinds(list)])) : document.buildUp,
+  }),
+};
+
+/** @param to the version that is read */
+export function migrated(document: Table, to: number): Table {
+  let at = document;
+  for (let version = Number(document.version); version < to && steps[version]; version++) at = { ...steps[version](at), version: version + 1 };
+  return at;
+}
+
+/** Numbers that became one value of another kind; `null` if they are not there. */
+type Convert = (params: Table) => Table | null;
+
+/** `fallbacks` stand for numbers that were left out because they were the default. */
+const joined = (to: string, fallbacks: Readonly<Record<string, number>>, make: (values: number[]) => unknown = (values) => values): Convert => (params) => {
+  const names = Object.keys(fallbacks);
+  if (!names.some((name) => typeof params[name] === 'number')) return null;
+  const rest = Object.fromEntries(Object.entries(params).filter(([name]) => !names.includes(name)));
+  return { ...rest, [to]: make(names.map((name) => (typeof params[name] === 'number' ? (params[name] as number) : fallbacks[name]))) };
+};
+const listed = (from: string, to: string, values: readonly unknown[]): Convert => (params) => {
+  if (typeof params[from] !== 'number') return null;
+  const { [from]: at, ...rest } = params;
+  return { ...rest, [to]: values[at as number] ?? values[0] };
+};
+
+const GREY = 0.18;
+const corrections: Readonly<Record<string, readonly Convert[]>> = {
+  repaint: [joined('color', { red: GREY, green: GREY, blue: GREY }), joined('presentColor', { nowRed: GREY, nowGreen: GREY, nowBlue: GREY })],
+  vignette: [joined('centre', { centreX: 50, centreY: 50 })],
+  'gaussian-blur': [listed('staysInside', 'staysInside', [false, true])],
+};
+
+const terms: Readonly<Record<string, readonly Convert[]>> = {
+  colour: [joined('color', { red: 128, green: 128, blue: 128 }, (codes) => codes.map((code) => srgbDecode(code / 255))), joined('at', { atX: 0, atY: 0 }), listed('isConnected', 'extent', ['everywhere', 'connected'])],
+  facing: [joined('direction', { x: 0, y: 1, z: 0 })],
+  channel: [listed('channel', 'channel', ['red', 'green', 'blue'])],
+  distance: [listed('isDepth', 'holds', ['distances', 'depths'])],
+  height: [listed('isDepth', 'holds', ['positions', 'depths']), listed('upAxis', 'up', ['y', 'z', 'x'])],
+  gradient: [listed('isSmooth', 'passage', ['straight', 'smooth'])],
+};
+
+const converted = (converts: readonly Convert[] | undefined, params: unknown): unknown => (isTable(params) ? (converts ?? []).reduce<Table>((values, convert) => convert(values) ?? values, params) : params);
+
+function withKinds(use: unknown): unknown {
+  return isTable(use) ? { ...use, params: converted(corrections[String(use.type)], use.params) } : use;
+}
+
+function termWithKinds(term: unknown): unknown {
+  return isTable(term) && 'params' in term ? { ...term, params: converted(terms[String(term.kind)], term.params) } : term;
+}

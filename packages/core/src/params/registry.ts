@@ -1,0 +1,31 @@
+import { type BandsParam, bandsKind } from './bands.ts';
+import { type ChoiceParam, choiceKind } from './choice.ts';
+import { type ColorParam, colorKind } from './color.ts';
+import { type CurveParam, curveKind } from './curve.ts';
+import type { ParamKind } from './define.ts';
+import { type DirectionParam, directionKind } from './direction.ts';
+import { type FlagParam, flagKind } from './flag.ts';
+import { type NumberParam, numberKind } from './number.ts';
+import { type PointParam, pointKind } from './point.ts';
+import { type TonesParam, tonesKind } from './tones.ts';
+
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam;
+/** Plain JSON. */
+export type ParamValue = Param['default'];
+export type ValueOf<P extends Param> = P['default'];
+
+/** Every kind of parameter. */
+export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Param, { kind: K }>> } = {
+  number: numberKind,
+  choice: choiceKind,
+  flag: flagKind,
+  color: colorKind,
+  point: pointKind,
+  direction: directionKind,
+  curve: curveKind,
+  bands: bandsKind,
+  tones: tonesKind,
+};
+
+/** The kind of a parameter, for any of them. */
+export const paramKind = (param: Param): ParamKind<Param> => paramKinds[param.kind] as unknown as ParamKind<Param>;

@@ -1,0 +1,32 @@
+/** Values of any kind of parameter, by chance. */
+import { HUE_FAMILIES, type Param, type ParamTable, type ParamValue } from '@tazzel/core';
+
+export function randomValue(param: Param, random: () => number): ParamValue {
+  const within = (min: number, max: number) => min + random() * (max - min);
+  switch (param.kind) {
+    case 'number': {
+      const [low, high] = param.usual ?? [param.min, param.max];
+      return within(low, high);
+    }
+    case 'choice': {
+      const ids = Object.keys(param.options);
+      return ids[Math.floor(random() * ids.length)];
+    }
+    case 'flag':
+      return random() < 0.5;
+    case 'color':
+      return [random(), random(), random()];
+    case 'point':
+      return param.unit === '%' ? [within(0, 100), within(0, 100)] : [Math.floor(within(0, 100)), Math.floor(within(0, 100))];
+    case 'direction':
+      return [within(-1, 1), within(-1, 1), within(-1, 1)];
+    case 'curve':
+      return [[0, random()], [within(0.1, 0.45), random()], [within(0.55, 0.9), random()], [1, random()]];
+    case 'bands':
+      return HUE_FAMILIES.map(() => within(param.min, param.max));
+    case 'tones':
+      return [within(param.min, param.max), within(param.min, param.max), within(param.min, param.max)];
+  }
+}
+
+export const randomParams = (params: ParamTable, random: () => number): Record<string, ParamValue> => Object.fromEntries(Object.entries(params).map(([name, param]) => [name, randomValue(param, random)]));
