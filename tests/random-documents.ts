@@ -1,5 +1,5 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
-import { applyEdit, blendModesFor, chainOf, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
+import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
 import { seeded } from './random.ts';
 import { randomParams } from './random-params.ts';
 
@@ -30,6 +30,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'add-chain-correction', layerId: layer.id, correction },
       { type: 'set-params', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), params },
       { type: 'set-params', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), params },
+      { type: 'set-correction-blend', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), blend: among(CORRECTION_BLENDS) },
       { type: 'set-layer', layerId: layer.id, patch: { opacity: random() < 0.5 ? 1 : random(), mask: used === 'none' ? null : { maskId: used, inverted: random() < 0.5, enabled: true } } },
       { type: 'set-layer', layerId: layer.id, patch: { placement: { ...UNPLACED, offsetX: between(-99, 99), offsetY: Math.round(between(-50, 50)), scaleX: between(-1.5, 1.5), scaleY: between(0.1, 2), rotationDegrees: among([0, 90, between(-180, 180)]), filter: among(['mitchell', 'lanczos']) } } },
       { type: 'add-mask', name: 'Oval', terms: [{ kind: 'ellipse', operation: 'add', muted: false, points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]], params: {} }] },

@@ -1,4 +1,5 @@
 export { type Rgba, composite } from './blend/composite.ts';
+export { CORRECTION_BLENDS, type CorrectionBlend, correctionBlend, type CorrectionBlendId, correctionBlends, isOfferedIn } from './blend/correction-blends.ts';
 export { type BlendMode, type BlendModeId, blendMode, blendModes, blendModesFor, isBlendModeId, type ZoneBlend, zoneBlend } from './blend/modes.ts';
 export { DIVIDE_FLOOR } from './blend/separable.ts';
 export { multiply as multiplyMatrix } from './color/oklab.ts';
@@ -20,7 +21,7 @@ export { TONES } from './params/tones.ts';
 export { hexOf, lightOfHex, readHex } from './params/color.ts';
 export { type Param, paramKind, type ParamValue } from './params/registry.ts';
 export { completeParams, defaultsOf, type KeptValues, type ParamTable, summaryOf, valueFromText } from './params/table.ts';
-export { correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
+export { blendsOf, correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
 export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './document/identity.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';

@@ -27,7 +27,7 @@ beforeEach(async () => {
 afterEach(() => engine.pool.terminate());
 
 const tone = (layerId: string): MaskTerm => ({ ...(newTerm('tone', 'add', document) as Extract<MaskTerm, { layerId: string | null }>), layerId });
-const lift = (id: string, maskId: string): Layer => ({ id, kind: 'correction', name: id, visible: true, opacity: 1, mask: { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', params: { exposureStops: 0.1 } } });
+const lift = (id: string, maskId: string): Layer => ({ id, kind: 'correction', name: id, visible: true, opacity: 1, mask: { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', blend: 'all', params: { exposureStops: 0.1 } } });
 const pixels = async (of: TazzelDocument) => Buffer.from((await engine.flatten({ document: of, kind: 'rgba8' })).pixels);
 
 describe('masks on masks', () => {

@@ -15,14 +15,14 @@ function looked(table: usize, steps: f32, x: f32): f32 {
 
 // @ts-ignore: decorator
 @inline
-function luminosity(red: f32, green: f32, blue: f32): f32 {
+export function luminosity(red: f32, green: f32, blue: f32): f32 {
   return <f32>0.3 * red + <f32>0.59 * green + <f32>0.11 * blue;
 }
 
 /** Writes a colour whose luminosity becomes `wanted`, brought back into 0…1 along its own direction. @source W3C Compositing and Blending, SetLum */
 // @ts-ignore: decorator
 @inline
-function storeWithLuminosity(r: usize, g: usize, b: usize, red: f32, green: f32, blue: f32, wanted: f32): void {
+export function storeWithLuminosity(r: usize, g: usize, b: usize, red: f32, green: f32, blue: f32, wanted: f32): void {
   const d = wanted - luminosity(red, green, blue);
   let x = red + d;
   let y = green + d;

@@ -2,6 +2,7 @@
 type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number, sb: number, sa: number, n: number, opaque: boolean) => void;
 /** Those that ask for it are given the places of pixels, and the registers of other elements. */
 type Correct = (r: number, g: number, b: number, params: number, n: number, x: number, y: number, ...others: number[]) => void;
+type Join = (r: number, g: number, b: number, r0: number, g0: number, b0: number, n: number) => void;
 type Tone = (p: number, n: number) => void;
 
 export interface KernelExports {
@@ -48,6 +49,7 @@ export interface KernelExports {
   b44_channel(out: number, stride: number, width: number, rows: number, src: number, end: number): number;
   [blend: `blend_${string}`]: Blend;
   [correct: `correct_${string}`]: Correct;
+  [join: `join_${string}`]: Join;
 }
 
 /** `color-burn` → `color_burn`: kernel names follow the ids of the operations that name them. */
@@ -62,6 +64,12 @@ export function blendKernel(exports: KernelExports, kernel: string): Blend {
 export function correctKernel(exports: KernelExports, kernel: string): Correct {
   const found = exports[`correct_${exportName(kernel)}`];
   if (!found) throw new Error(`The kernels hold no correction “${kernel}”.`);
+  return found;
+}
+
+export function joinKernel(exports: KernelExports, kernel: string): Join {
+  const found = exports[`join_${exportName(kernel)}`];
+  if (!found) throw new Error(`The kernels hold no correction blend “${kernel}”.`);
   return found;
 }
 

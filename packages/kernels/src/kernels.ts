@@ -1,6 +1,6 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlaneType, type Region, type Register, splineWeights, srgbDecode, toneCurves, type ToneCurveId, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlaneType, type Region, type Register, splineWeights, srgbDecode, toneCurves, type ToneCurveId, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
-import { blendKernel, correctKernel, type KernelExports, toneKernel } from './exports.ts';
+import { blendKernel, correctKernel, joinKernel, type KernelExports, toneKernel } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
 
 interface WasmRegister extends Register {
@@ -130,6 +130,11 @@ export class Kernels extends Codecs implements Backend {
     if (prepared.length <= PARAM_FLOATS) this.floats(params, prepared.length).set(prepared);
     else params = this.table(tableKey, prepared);
     kernel(at(color[0]), at(color[1]), at(color[2]), params, count, place ? at(place[0]) : 0, place ? at(place[1]) : 0, ...others.flatMap((other) => other.map(at)));
+  }
+
+  join(blend: string, zone: 'scene' | 'picture', before: ColorRegisters, made: ColorRegisters, count: number): void {
+    const row = correctionBlend(blend)[zone];
+    if (row) joinKernel(this.exports, row.kernel)(at(made[0]), at(made[1]), at(made[2]), at(before[0]), at(before[1]), at(before[2]), count);
   }
 
   generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void {

@@ -1,19 +1,22 @@
-import { cardKey, completeParams, correctionById, type CorrectionUse, enteringDocument, isCorrectionId, type KeptValues } from '@tazzel/core';
+import { blendsOf, cardKey, completeParams, correctionBlend, correctionById, type CorrectionUse, enteringDocument, isCorrectionId, type KeptValues, type Zone } from '@tazzel/core';
 import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useMemo } from 'react';
 import { EnteringValues } from '../fields/curve-fields.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
+import { Choice } from '../ui/choice.tsx';
+import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 
 interface CorrectionParamsProps {
   readonly use: CorrectionUse;
   readonly layerId: string;
+  readonly zone: Zone;
   /** In the layer's chain; null is the layer itself. */
   readonly correctionId: string | null;
 }
 
 /** The fields of a correction, made from its declaration. */
-export function CorrectionParams({ use, layerId, correctionId }: CorrectionParamsProps) {
+export function CorrectionParams({ use, layerId, zone, correctionId }: CorrectionParamsProps) {
   const { sources } = useDocument();
   const actions = useActions();
   if (!isCorrectionId(use.type)) return <p className="text-faint">This version does not know this correction. It stays in the document as it is, and does nothing.</p>;
@@ -36,6 +39,14 @@ export function CorrectionParams({ use, layerId, correctionId }: CorrectionParam
       ) : (
         fields
       )}
+      <Line label="Takes">
+        <Choice
+          label="What of it is taken"
+          value={use.blend}
+          options={blendsOf(correction, zone, correctionId !== null).map((id) => ({ value: id, label: correctionBlend(id).label, hint: correctionBlend(id).summary }))}
+          onChange={(blend) => actions.edit({ type: 'set-correction-blend', layerId, ...(correctionId === null ? {} : { correctionId }), blend })}
+        />
+      </Line>
       {kinds.has('point') && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}
     </>
   );

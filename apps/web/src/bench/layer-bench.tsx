@@ -1,4 +1,4 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -48,7 +48,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
       </div>
 
       <Section title={layer.kind === 'correction' ? 'Correction' : layer.kind === 'group' ? 'Group' : 'Layer'}>
-        {layer.kind === 'correction' && <CorrectionParams use={layer.correction} layerId={layer.id} correctionId={null} />}
+        {layer.kind === 'correction' && <CorrectionParams use={layer.correction} layerId={layer.id} zone={zone} correctionId={null} />}
         {layer.kind === 'group' && (
           <>
             <Check label="Composite by itself, then blend" checked={layer.isolated} onChange={(isolated) => change({ isolated })} />
@@ -77,7 +77,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
       </Section>
 
       {isPictureLayer(layer) && <PlacementSection layer={layer} />}
-      {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} />}
+      {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
     </>
   );
 }
@@ -98,7 +98,7 @@ const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: 
 );
 
 /** The corrections of one layer alone. */
-function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorrection[] }) {
+function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly ChainCorrection[]; zone: Zone }) {
   const document = useDocument();
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
@@ -131,7 +131,7 @@ function Chain({ layerId, chain }: { layerId: string; chain: readonly ChainCorre
               </div>
               {open && (
                 <div className="pt-1">
-                  <CorrectionParams use={correction} layerId={layerId} correctionId={correction.id} />
+                  <CorrectionParams use={correction} layerId={layerId} zone={zone} correctionId={correction.id} />
                   <OpacityField value={correction.opacity} onChange={(opacity, gesture) => set({ opacity }, gesture)} />
                   <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId, correctionId: correction.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId, correctionId: correction.id })} />
                 </div>

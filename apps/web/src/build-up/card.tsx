@@ -1,6 +1,6 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, completeParams, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer, summaryOf } from '@tazzel/core';
+import { blendMode, completeParams, correctionBlend, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer, summaryOf } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
@@ -101,7 +101,7 @@ function Facts({ layer }: { layer: Layer }) {
   return (
     <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
       <span className="flex justify-between gap-2">
-        <span className="truncate">{layer.kind === 'correction' ? correctionLabel(layer.correction.type) : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
+        <span className="truncate">{layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)}${layer.correction.blend === 'all' ? '' : `, ${correctionBlend(layer.correction.blend).label.toLowerCase()}`}` : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
         <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
       </span>
       <span className="flex items-center gap-1 truncate text-faint">

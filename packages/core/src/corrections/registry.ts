@@ -1,3 +1,5 @@
+import { CORRECTION_BLENDS, type CorrectionBlendId, isOfferedIn } from '../blend/correction-blends.ts';
+import type { Zone } from '../color/zones.ts';
 import { CoreError } from '../errors.ts';
 import { colourBalance } from './colour-balance.ts';
 import { curves } from './curves.ts';
@@ -24,6 +26,12 @@ export function correctionById(id: string): Correction {
   const correction = byId.get(id);
   if (!correction) throw new CoreError('unknown-operation', `There is no correction “${id}”. Known: ${[...byId.keys()].join(', ')}.`);
   return correction;
+}
+
+/** Blends that a correction may have: as a layer in the numbers of its side of the tone line, in a chain in those it computes in. */
+export function blendsOf({ domain }: Pick<Correction, 'domain'>, zone: Zone, isInChain: boolean): readonly CorrectionBlendId[] {
+  const numbers = !isInChain || domain === 'as-found' ? zone : domain === 'light' ? 'scene' : 'picture';
+  return CORRECTION_BLENDS.filter((id) => isOfferedIn(id, numbers));
 }
 
 export const isCorrectionId = (id: string): boolean => byId.has(id);

@@ -58,6 +58,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'set-chain-correction': [{ type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.5, visible: false } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ opacity: 0.5, visible: false }, {}] })],
   'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
   'remove-chain-correction': [{ type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }] })],
+  'set-correction-blend': [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'colour' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ blend: 'colour' }, { blend: 'all' }] })],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
@@ -155,6 +156,9 @@ describe('refusals say what is wrong', () => {
     [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
     [{ type: 'add-chain-correction', layerId: 'layer-1', correction: 'invert' }, /Invert does not work under the tone line/],
     [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
+    [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
+    [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
+    [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],
     [{ type: 'mask-with-material', materialIds: ['material-7'], layerId: 'layer-1' }, /no material material-7/],
     [{ type: 'set-layer', layerId: 'layer-1', patch: { isolated: true } }, /Only a group can be isolated/],
     [{ type: 'build', name: 'x', scene: rich.buildUp.scene, picture: rich.buildUp.scene }, /share an id/],

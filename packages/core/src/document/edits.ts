@@ -2,9 +2,10 @@
  * All changes to a document. An edit is plain data; `applyEdit` is pure: the old document is untouched and shares every
  * part that did not change, so keeping old documents is a cheap undo history.
  */
+import { CORRECTION_BLENDS, correctionBlend, type CorrectionBlendId } from '../blend/correction-blends.ts';
 import { type BlendModeId, blendMode } from '../blend/modes.ts';
 import type { Correction } from '../corrections/define.ts';
-import { correctionById, isCorrectionId } from '../corrections/registry.ts';
+import { blendsOf, correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, defaultsOf, type KeptValues } from '../params/table.ts';
 import type { Size } from '../raster/region.ts';
@@ -58,6 +59,7 @@ export type Edit =
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
   | { type: 'remove-chain-correction'; layerId: string; correctionId: string }
+  | { type: 'set-correction-blend'; layerId: string; correctionId?: string; blend: CorrectionBlendId }
   | { type: 'set-params'; layerId: string; correctionId?: string; params: KeptValues };
 
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
@@ -252,7 +254,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const declared = fitting(correctionById(correction), zone);
       if (maskId !== undefined && !findMask(document, maskId)) refuse(`There is no mask ${maskId}.`);
       const mask = maskId === undefined ? null : { maskId, inverted: false, enabled: true };
-      const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, params: defaultsOf(declared) } };
+      const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, blend: 'all', params: defaultsOf(declared) } };
       return insert(document, zone, index, layer, groupId ?? null);
     },
   },
@@ -374,7 +376,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const declared = correctionById(correction);
       const place = findLayer(document, layerId);
       if (place) fitting(declared, place.zone);
-      const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, params: defaultsOf(declared), visible: true, opacity: 1, mask: null };
+      const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, blend: 'all', params: defaultsOf(declared), visible: true, opacity: 1, mask: null };
       return patchPicture(document, layerId, (layer) => ({ ...layer, chain: [...layer.chain, added] }));
     },
   },
@@ -402,6 +404,16 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
         if (!layer.chain.some((correction) => correction.id === correctionId)) refuse(`There is no correction ${correctionId}.`);
         return { ...layer, chain: layer.chain.filter((correction) => correction.id !== correctionId) };
       }),
+  },
+  'set-correction-blend': {
+    label: 'Blend of a correction',
+    apply: (document, { layerId, correctionId, blend }) => {
+      const { layer, zone } = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const use = correctionId === undefined ? (layer.kind === 'correction' ? layer.correction : refuse(`${layer.name} is not a correction.`)) : (chainOf(layer).find(({ id }) => id === correctionId) ?? refuse(`There is no correction ${correctionId} in ${layer.name}.`));
+      if (!CORRECTION_BLENDS.includes(blend)) refuse(`There is no such blend. There are: ${CORRECTION_BLENDS.join(', ')}.`);
+      if (isCorrectionId(use.type) && !blendsOf(correctionById(use.type), zone, correctionId !== undefined).includes(blend)) refuse(`“${correctionBlend(blend).label}” means nothing in light, which has no upper end.`);
+      return correctionId === undefined ? patchLayer(document, layerId, (found) => (found.kind === 'correction' ? { ...found, correction: { ...found.correction, blend } } : found)) : patchChain(document, layerId, correctionId, (link) => ({ ...link, blend }));
+    },
   },
   'set-params': {
     label: 'Adjust',

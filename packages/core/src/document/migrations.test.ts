@@ -26,7 +26,7 @@ describe('a document of version 1', () => {
   it('is read as one of today, and nothing of it is lost', () => {
     expect([old.document.version, document.version, problems, remarks]).toEqual([1, DOCUMENT_VERSION, [], []]);
     expect(document.buildUp.scene).toMatchObject([
-      { chain: [{ type: 'gaussian-blur', params: { sigmaPx: 1.5, staysInside: false } }] },
+      { chain: [{ type: 'gaussian-blur', params: { sigmaPx: 1.5, staysInside: false }, blend: 'all' }] },
       { correction: { type: 'repaint', params: { color: [0.5, 0.1, 0.05], presentColor: [0.2, 0.3, 0.25], texturePercent: 70 } } },
       { correction: { type: 'vignette', params: { cornerStops: -2, centre: [20, 70] } } },
     ]);
@@ -57,7 +57,7 @@ describe('what is no document of an earlier version', () => {
     for (const broken of [{ version: 1 }, { version: 1, masks: [null, { terms: 'x' }, { terms: [null, { kind: 'colour', params: [] }] }], buildUp: [] }, { version: 1, buildUp: { scene: [null, { chain: [7], correction: null, layers: 'x' }] } }, { version: 'x' }, { version: -3 }]) expect(() => migrated(broken as never, DOCUMENT_VERSION)).not.toThrow();
   });
   it('corrections of today are not changed', () => {
-    const layer = { correction: { type: 'repaint', params: { color: [1, 0, 0] } }, chain: [{ type: 'gaussian-blur', params: { staysInside: true } }] };
+    const layer = { correction: { type: 'repaint', blend: 'colour', params: { color: [1, 0, 0] } }, chain: [{ type: 'gaussian-blur', blend: 'all', params: { staysInside: true } }] };
     expect(layersWithKinds([layer])).toEqual([layer]);
   });
 });

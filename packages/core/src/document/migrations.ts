@@ -68,7 +68,7 @@ const terms: Readonly<Record<string, readonly Convert[]>> = {
 const converted = (converts: readonly Convert[] | undefined, params: unknown): unknown => (isTable(params) ? (converts ?? []).reduce<Table>((values, convert) => convert(values) ?? values, params) : params);
 
 function withKinds(use: unknown): unknown {
-  return isTable(use) ? { ...use, params: converted(corrections[String(use.type)], use.params) } : use;
+  return isTable(use) ? { blend: 'all', ...use, params: converted(corrections[String(use.type)], use.params) } : use;
 }
 
 function termWithKinds(term: unknown): unknown {

@@ -2,6 +2,7 @@
  * The document: immutable plain data. Everything that is saved and undone is here and nothing else is.
  * Shapes are checked by schema.ts at every border; changes go through edits.ts.
  */
+import type { CorrectionBlendId } from '../blend/correction-blends.ts';
 import type { BlendModeId } from '../blend/modes.ts';
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
@@ -184,6 +185,8 @@ export interface MaskUse {
 
 export interface CorrectionUse {
   readonly type: string;
+  /** What of its result is taken over. */
+  readonly blend: CorrectionBlendId;
   readonly params: KeptValues;
 }
 

@@ -2,6 +2,7 @@
 import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
+import { CORRECTION_BLENDS } from '../blend/correction-blends.ts';
 import { completeParams } from '../params/table.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
@@ -57,6 +58,7 @@ const survives = (value: unknown): boolean =>
 
 /** Corrections that a later version brought stay as they are, and do nothing. */
 const correctionFields = {
+  blend: text().oneOf(CORRECTION_BLENDS),
   type: text(LIMITS.id).matches(/^[a-z][a-z0-9-]*$/),
   params: fits((params, { type }) => {
     if (isCorrectionId(String(type))) return completeParams(correctionById(String(type)), params);

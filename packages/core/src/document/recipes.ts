@@ -6,6 +6,7 @@ import * as yup from 'yup';
 import { type BlendModeId, blendModesFor } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
 import { completeParams, defaultsOf } from '../params/table.ts';
+import { CORRECTION_BLENDS } from '../blend/correction-blends.ts';
 import { layersWithKinds } from './migrations.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { type MissingLight, type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild-set.ts';
@@ -77,7 +78,7 @@ const on = (name: string, ...materials: readonly string[][]): RecipeMask => ({ n
 
 const element = (name: string, roles: readonly RoleId[], blend: BlendModeId, opacity: number, more: Partial<RecipeElement> = {}): RecipeElement => ({ kind: 'element', name, roles, element: null, blend, opacity, visible: true, mask: null, chain: [], lack: null, ...more });
 const group = (name: string, layers: readonly RecipeEntry[]): RecipeGroup => ({ kind: 'group', name, isolated: false, blend: 'normal', visible: true, opacity: 1, mask: null, layers });
-const use = (type: string, params: CorrectionUse['params']): CorrectionUse => ({ type, params: { ...defaultsOf(correctionById(type)), ...params } });
+const use = (type: string, params: CorrectionUse['params']): CorrectionUse => ({ type, blend: 'all', params: { ...defaultsOf(correctionById(type)), ...params } });
 const grey = use('hue-saturation', { saturationPercent: 0 });
 
 const BEAUTY = element('Beauty', ['denoised-beauty', 'beauty', 'picture'], 'normal', 1);
@@ -244,7 +245,7 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
       // A recipe is made for other elements: fills and snapshots belong to this picture.
       const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
       if (!source || layer.kind !== 'element') return [];
-      return [{ ...base, kind: 'element', roles: [source.role], element: source.name, blend: layer.blend, chain: layer.chain.filter((link) => link.visible).map(({ type, params }) => ({ type, params })), lack: null }];
+      return [{ ...base, kind: 'element', roles: [source.role], element: source.name, blend: layer.blend, chain: layer.chain.filter((link) => link.visible).map(({ type, blend, params }) => ({ type, blend, params })), lack: null }];
     });
   const { scene, picture } = document.buildUp;
   return { id, name, summary: 'Your own.', scene: entries(scene), picture: entries(picture) };
@@ -253,7 +254,7 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
 const text = () => yup.string().strict().defined().max(LIMITS.elementName);
 const maskSchema = yup.object({ name: text(), materials: yup.array(text()).strict().defined(), inverted: yup.boolean().strict().defined() }).noUnknown().strict().nullable().defined();
 const base = { name: text(), visible: yup.boolean().strict().defined(), opacity: yup.number().strict().defined().min(0).max(1), mask: maskSchema };
-const correctionSchema = yup.object({ type: text().test('correction', '${path} is unknown', (id) => isCorrectionId(id)), params: yup.object().defined() });
+const correctionSchema = yup.object({ type: text().test('correction', '${path} is unknown', (id) => isCorrectionId(id)), blend: text().oneOf(CORRECTION_BLENDS), params: yup.object().defined() });
 const entrySchema = (zone: Zone, depth: number): yup.Schema =>
   yup.lazy((value) => {
     const blend = text().oneOf(blendModesFor(zone).map((mode) => mode.id));

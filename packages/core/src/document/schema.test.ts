@@ -57,7 +57,7 @@ describe('a damaged document', () => {
   });
 
   it('a correction of a later version stays as it is, does nothing, and is named', () => {
-    const later = { type: 'glow-softly', params: { sizePx: 12, shape: 'round', curve: [[0, 0], [1, 1]] } };
+    const later = { type: 'glow-softly', blend: 'all', params: { sizePx: 12, shape: 'round', curve: [[0, 0], [1, 1]] } };
     const json = changed(['buildUp', 'scene', 0, 'chain', 0], { id: 'correction-1', visible: true, opacity: 1, mask: null, ...later });
     const { document, problems, remarks } = readDocument(json);
     expect(problems).toEqual([]);

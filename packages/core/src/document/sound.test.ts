@@ -62,6 +62,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'set-chain-correction', layerId: 'layer-2', correctionId: 'correction-1', patch: { visible: false, opacity: 0.3, mask: { maskId: 'mask-2', inverted: false, enabled: true } } },
   { type: 'move-chain-correction', layerId: 'layer-2', correctionId: 'correction-1', index: 0 },
   { type: 'remove-chain-correction', layerId: 'layer-2', correctionId: 'correction-1' },
+  { type: 'set-correction-blend', layerId: 'layer-3', blend: 'lightness' },
   { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 1 } },
 ];
 
@@ -174,7 +175,7 @@ describe('limits', () => {
     expect(() => applyEdit(rich(), { type: 'set-source', sourceId: 'source-1', patch: { fit: { width: 60000, height: 60000 } } })).toThrow(/too large/);
   });
   it('a document of very many parts is read as far as the limits go', () => {
-    const layers = Array.from({ length: LIMITS.layers + 3 }, (_, i) => ({ id: `l${i}`, kind: 'correction', name: 'x', visible: true, opacity: 1, mask: null, correction: { type: 'invert', params: {} } }));
+    const layers = Array.from({ length: LIMITS.layers + 3 }, (_, i) => ({ id: `l${i}`, kind: 'correction', name: 'x', visible: true, opacity: 1, mask: null, correction: { type: 'invert', blend: 'all', params: {} } }));
     const { document, problems } = readDocument({ ...rich(), buildUp: { scene: [], picture: layers } });
     expect(document.buildUp.picture).toHaveLength(LIMITS.layers);
     expect(problems).toEqual([expect.stringMatching(/^3 layers were left out/)]);

@@ -38,6 +38,8 @@ export interface Backend {
   blend(mode: string, zone: Zone, onto: ColorRegisters, ontoAlpha: Register, source: ColorRegisters, alpha: Register, count: number, opaque: boolean): void;
   /** `place` is given to corrections that ask for it; `others` are what it reads beside, in the order of its declaration. */
   correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void;
+  /** What of a correction is taken over: `made` is what it made of `before` and becomes what is mixed in. Nothing happens where the blend is not offered. */
+  join(blend: string, zone: Zone, before: ColorRegisters, made: ColorRegisters, count: number): void;
   /** A colour or a ramp at the places of pixels; the last register gets its alpha. */
   generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void;
   /** Light to picture values by a tone curve, in place. */

@@ -265,6 +265,44 @@ describe('placement', () => {
   });
 });
 
+describe('what of a correction is taken', () => {
+  const tinted: Edit[] = [{ type: 'add-correction-layer', correction: 'hue-saturation', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { hueDegrees: 90, saturationPercent: 150 } }];
+  const luminance = (planes: Float32Array, i: number) => 0.2126 * planes[i] + 0.7152 * planes[1200 + i] + 0.0722 * planes[2400 + i];
+  it('colour only keeps the luminance, lightness only the chromaticity', () => {
+    const plain = light(begin());
+    const [colour, lightness] = (['colour', 'lightness'] as const).map((blend) => begin(...tinted, { type: 'set-correction-blend', layerId: 'layer-2', blend }));
+    for (const document of [colour, lightness]) expectClose(light(document), light(document, referenceBackend()), 2e-5);
+    const [tint, made] = [light(colour), light(lightness)];
+    for (let i = 0; i < 1200; i += 37) {
+      expect(luminance(tint, i)).toBeCloseTo(luminance(plain, i), 4);
+      if (plain[i] > 0.05) expect(made[1200 + i] / made[i]).toBeCloseTo(plain[1200 + i] / plain[i], 3);
+    }
+  });
+  it('is the same in a chain and for all below, of a blur too', () => {
+    const all = begin(...blurBelow('layer-2', 3));
+    const [plain, blurred, product] = [light(begin()), light(all), light(after(all, { type: 'set-correction-blend', layerId: 'layer-2', blend: 'multiply' }))];
+    same(product.subarray(0, 3600), plain.subarray(0, 3600).map((v, i) => v * blurred[i]), 1e-6);
+    const chained = begin(...blur('layer-1', 3), { type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'multiply' });
+    same(light(chained), product, 1e-6);
+    same(light(chained), light(chained, referenceBackend()), 1e-5);
+  });
+  it('is of straight colours where what is below is transparent', () => {
+    const plain = light(begin());
+    const group: Edit[] = [{ type: 'group-layer', layerId: 'layer-1' }, { type: 'set-layer', layerId: 'layer-2', patch: { isolated: true } }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5 } }];
+    const inside = (correction: string, params: Record<string, number>) => begin(...group, { type: 'add-correction-layer', correction, zone: 'scene', groupId: 'layer-2' }, { type: 'set-params', layerId: 'layer-3', params }, { type: 'set-correction-blend', layerId: 'layer-3', blend: 'multiply' });
+    same(light(inside('exposure', { exposureStops: 1 })).subarray(0, 3600), plain.subarray(0, 3600).map((v) => 0.5 * v * 2 * v), 1e-5);
+    const blurred = inside('gaussian-blur', { sigmaPx: 3 });
+    same(light(blurred), light(blurred, referenceBackend()), 1e-5);
+    same(light(blurred).subarray(0, 3600), light(begin(...blurBelow('layer-2', 3), { type: 'set-correction-blend', layerId: 'layer-2', blend: 'multiply' })).subarray(0, 3600).map((v) => v / 2), 1e-5);
+  });
+  it('that means nothing in light takes all, and that is said', () => {
+    const document = begin(...tinted);
+    const forced: TazzelDocument = { ...document, buildUp: { ...document.buildUp, scene: document.buildUp.scene.map((layer) => (layer.kind === 'correction' ? { ...layer, correction: { ...layer.correction, blend: 'screen' as const } } : layer)) } };
+    same(light(forced), light(document));
+    expect(planDocument(forced).problems).toEqual(['Hue and saturation: “Screen” means nothing in light, which has no upper end. All of it is taken.']);
+  });
+});
+
 describe('corrections with places and second inputs', () => {
   it('a vignette leaves the centre alone and takes stops from the corners', () => {
     const document = begin({ type: 'add-correction-layer', correction: 'vignette', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { cornerStops: -1, softnessPercent: 0, midpointPercent: 50 } });

@@ -6,12 +6,13 @@
  * picture of its own, which the operation reads, and the next run goes on from there.
  */
 import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
-import { correctionById, isCorrectionId } from '../corrections/registry.ts';
+import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import { srgbEncode } from '../color/srgb.ts';
 import { placementOf, problemOf } from '../document/layers.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource } from '../document/query.ts';
+import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
 import { remembered } from '../remembered.ts';
@@ -20,7 +21,7 @@ import { type FillColor, prepareFill } from './fill.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
+import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -165,7 +166,15 @@ class Planner {
     return prepared.isNoOp ? null : { spec, prepared };
   }
 
-  #point(spec: PointCorrection<ParamTable>, prepared: Prepared, opacity: number, mask: MaskUse | null): PlannedCorrection | null {
+  /** A blend that is not offered for those numbers takes all, and that is said. */
+  #blend({ type, blend }: CorrectionUse, zone: Zone): PlannedBlend {
+    if (blend === 'all') return null;
+    if (isOfferedIn(blend, zone)) return { id: blend, zone };
+    this.#problems.add(`${correctionLabel(type)}: “${correctionBlend(blend).label}” means nothing in light, which has no upper end. All of it is taken.`);
+    return null;
+  }
+
+  #point(spec: PointCorrection<ParamTable>, prepared: Prepared, opacity: number, mask: MaskUse | null, blend: PlannedBlend): PlannedCorrection | null {
     const reads: (PlannedRead | null)[] = [];
     for (const read of spec.reads ?? []) {
       const source = read.roles.map((role) => this.document.sources.find((each) => each.role === role && !this.options.missing?.has(each.id))).find((each) => each !== undefined);
@@ -177,7 +186,7 @@ class Planner {
       reads.push(source ? { sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' } : null);
     }
     prepared.table ??= spec.prepare(prepared.params, this.document.size);
-    return { type: spec.id, prepared: prepared.table, tableKey: prepared.tableKey, opacity, mask: this.#mask(mask), reads, isPlaced: spec.isPlaced === true };
+    return { type: spec.id, blend, prepared: prepared.table, tableKey: prepared.tableKey, opacity, mask: this.#mask(mask), reads, isPlaced: spec.isPlaced === true };
   }
 
   /** The picture that a neighbourhood operation makes of another one. */
@@ -279,16 +288,16 @@ class Planner {
       const found = link.visible ? this.#prepared(link, link.opacity) : null;
       if (!found) continue;
       const { spec, prepared } = found;
+      convert(spec.domain === 'as-found' && link.blend !== 'all' ? zoneDomain : spec.domain);
       if (spec.work === 'points') {
-        const correction = this.#point(spec, prepared, link.opacity, link.mask);
+        const correction = this.#point(spec, prepared, link.opacity, link.mask, this.#blend(link, domain === 'light' ? 'scene' : 'picture'));
         if (!correction) continue;
-        convert(spec.domain);
         actions.push({ kind: 'correct', correction });
         bounded = false;
         continue;
       }
       const run = asRun();
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), link.mask), link.opacity, link.mask);
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), link.mask), link.opacity, link.mask, this.#blend(link, domain === 'light' ? 'scene' : 'picture'));
       goOnFrom(this.#graph.cut(run));
     }
     convert(zoneDomain);
@@ -310,10 +319,10 @@ class Planner {
   }
 
   /** The run goes over to another picture. Where nothing of its own remains, it need not even be made. */
-  #goOver(run: Run, layerId: string, node: number, opacity: number, mask: MaskUse | null): void {
+  #goOver(run: Run, layerId: string, node: number, opacity: number, mask: MaskUse | null, blend: PlannedBlend): void {
     const planned = this.#mask(mask);
-    if (opacity === 1 && planned === null) this.#graph.goOnFrom(run, node);
-    else this.#graph.push(run, { kind: 'replace', layerId, node, opacity, mask: planned });
+    if (opacity === 1 && planned === null && blend === null) this.#graph.goOnFrom(run, node);
+    else this.#graph.push(run, { kind: 'replace', layerId, node, blend, opacity, mask: planned });
   }
 
   #pictureLayer(layer: PictureLayer, { run, zone }: Among): void {
@@ -328,10 +337,10 @@ class Planner {
     if (!found) return;
     const { spec, prepared } = found;
     if (spec.work === 'points') {
-      const correction = this.#point(spec, prepared, layer.opacity, layer.mask);
+      const correction = this.#point(spec, prepared, layer.opacity, layer.mask, this.#blend(layer.correction, zone));
       if (correction) this.#graph.push(run, { kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && spec.domain === 'light', correction });
     } else if (!isEmpty(run)) {
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), layer.mask), layer.opacity, layer.mask);
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), layer.mask), layer.opacity, layer.mask, this.#blend(layer.correction, zone));
     }
   }
 
@@ -355,7 +364,7 @@ class Planner {
       if (inner.steps.length === 0 && inner.base === below) return;
       const node = this.#graph.cut(inner);
       if (isolated) this.#graph.push(run, { kind: 'layer', layerId: group.id, from: { kind: 'picture', node }, load: 'as-is', actions: zone === 'picture' ? [{ kind: 'clamp' }] : [], blend, zone, opacity, mask });
-      else this.#graph.push(run, { kind: 'replace', layerId: group.id, node, opacity, mask });
+      else this.#graph.push(run, { kind: 'replace', layerId: group.id, node, blend: null, opacity, mask });
       return;
     }
     const opening = placeOf(run);

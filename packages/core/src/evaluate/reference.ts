@@ -1,4 +1,5 @@
 import { composite } from '../blend/composite.ts';
+import { correctionBlend } from '../blend/correction-blends.ts';
 import { zoneBlend } from '../blend/modes.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
@@ -79,6 +80,10 @@ export function referenceBackend(spanLength = 1024): Backend {
       const correction = correctionById(type);
       if (correction.work !== 'points') throw new CoreError('unknown-operation', `${correction.label} does not work pixel by pixel.`);
       eachPixel(color, count, (rgb, i) => correction.pixel(rgb, prepared, place ? [place[0].values[i], place[1].values[i]] : [0, 0], others.map((other) => [other[0].values[i], other[1].values[i], other[2].values[i]])));
+    },
+    join: (blend, zone, before, made, count) => {
+      const row = correctionBlend(blend)[zone];
+      if (row) eachPixel(made, count, (rgb, i) => row.formula([before[0].values[i], before[1].values[i], before[2].values[i]], rgb));
     },
     generate: (prepared, color, alpha, count, [xs, ys]) => {
       for (let i = 0; i < count; i++) {

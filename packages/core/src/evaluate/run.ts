@@ -6,7 +6,7 @@ import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
-import type { CloseGroupStep, CorrectStep, LayerStep, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
+import type { CloseGroupStep, CorrectStep, LayerStep, PlannedBlend, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
 import type { SourceView } from './view.ts';
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
@@ -176,12 +176,28 @@ export class Evaluator {
     const covered = this.#coverage(this.#weight, step.opacity, null, step.mask, task, span);
     if (covered === 'empty') return opaque;
     const pixels = task.pictures.get(step.node) as Pixels;
-    const into = covered === 'full' ? [...this.#sum, this.#sumAlpha] : [...this.#scratch, this.#spanAlpha];
+    const takesAll = covered === 'full' && step.blend === null;
+    const into = takesAll ? [...this.#sum, this.#sumAlpha] : [...this.#scratch, this.#spanAlpha];
     for (const [plane, register] of into.entries()) this.#copyFrom(pixels, plane, register, task, span);
-    if (covered === 'full') return pixels.opaque;
+    if (takesAll) return pixels.opaque;
+    if (step.blend) this.#joinPicture(step.blend, span.count, opaque && pixels.opaque);
     this.#backend.mix(this.#sum, this.#scratch, this.#weight, span.count);
     this.#mixAlpha(this.#sumAlpha, this.#spanAlpha, span.count);
     return opaque && pixels.opaque;
+  }
+
+  /** Blends of corrections are of straight colours; what another picture brings (in scratch) and what is there are premultiplied. */
+  #joinPicture(blend: NonNullable<PlannedBlend>, count: number, opaque: boolean): void {
+    const backend = this.#backend;
+    if (opaque) {
+      backend.join(blend.id, blend.zone, this.#sum, this.#scratch, count);
+      return;
+    }
+    for (const channel of [0, 1, 2] as const) this.#span[channel].values.set(this.#sum[channel].values.subarray(0, count));
+    backend.divideAlpha(this.#span, this.#sumAlpha, count);
+    backend.divideAlpha(this.#scratch, this.#spanAlpha, count);
+    backend.join(blend.id, blend.zone, this.#span, this.#scratch, count);
+    backend.multiplyAlpha(this.#scratch, this.#spanAlpha, count);
   }
 
   #mixAlpha(alpha: Register, changed: Register, count: number): void {
@@ -232,7 +248,7 @@ export class Evaluator {
   /** A correction in a layer's chain, on the layer's own straight colours. */
   #correct(correction: PlannedCorrection, task: RunTask, span: Span): void {
     const backend = this.#backend;
-    if (correction.mask === null && correction.opacity === 1) {
+    if (correction.mask === null && correction.opacity === 1 && correction.blend === null) {
       this.#apply(correction, this.#span, task, span);
       return;
     }
@@ -240,6 +256,7 @@ export class Evaluator {
     if (this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span) === 'empty') return;
     this.#copyToScratch(this.#span, span.count);
     this.#apply(correction, this.#scratch, task, span);
+    if (correction.blend) backend.join(correction.blend.id, correction.blend.zone, this.#span, this.#scratch, span.count);
     backend.mix(this.#span, this.#scratch, this.#mask, span.count);
   }
 
@@ -267,8 +284,20 @@ export class Evaluator {
     if (throughLight) backend.transfer('decode', this.#scratch, count);
     this.#apply(correction, this.#scratch, task, span);
     if (throughLight) backend.transfer('encode', this.#scratch, count);
+    if (correction.blend) this.#joinSum(correction.blend, count, opaque);
     if (!opaque) backend.multiplyAlpha(this.#scratch, this.#sumAlpha, count);
     backend.mix(this.#sum, this.#scratch, this.#mask, count);
+  }
+
+  /** The accumulator is premultiplied, what was made of it (in scratch) is not yet again. */
+  #joinSum({ id, zone }: NonNullable<PlannedBlend>, count: number, opaque: boolean): void {
+    if (opaque) {
+      this.#backend.join(id, zone, this.#sum, this.#scratch, count);
+      return;
+    }
+    for (const channel of [0, 1, 2] as const) this.#span[channel].values.set(this.#sum[channel].values.subarray(0, count));
+    this.#backend.divideAlpha(this.#span, this.#sumAlpha, count);
+    this.#backend.join(id, zone, this.#span, this.#scratch, count);
   }
 
   #tone(curve: ToneStep['curve'], count: number, opaque: boolean): void {

@@ -19,8 +19,12 @@ export interface PlannedRead {
   readonly load: 'as-is' | 'to-light';
 }
 
+/** What of a correction is taken over, and in which numbers; null takes all of it. */
+export type PlannedBlend = { readonly id: string; readonly zone: Zone } | null;
+
 export interface PlannedCorrection {
   readonly type: string;
+  readonly blend: PlannedBlend;
   readonly prepared: Float32Array;
   /** Stands for `prepared`: tables are handed to the kernels once. */
   readonly tableKey: string;
@@ -69,6 +73,7 @@ export interface ReplaceStep {
   readonly kind: 'replace';
   readonly layerId: string;
   readonly node: number;
+  readonly blend: PlannedBlend;
   readonly opacity: number;
   readonly mask: PlannedMask | null;
 }

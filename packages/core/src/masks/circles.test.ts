@@ -11,7 +11,7 @@ import { resolveMask } from './evaluate.ts';
 
 const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
 const tonesAfter = (document: TazzelDocument, layerId: string): MaskTerm => ({ ...(newTerm('tone', 'add', document) as Extract<MaskTerm, { layerId: string | null }>), layerId });
-const correction = (n: number, maskId: string | null): Layer => ({ id: `c${n}`, kind: 'correction', name: `c${n}`, visible: true, opacity: 1, mask: maskId === null ? null : { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', params: { exposureStops: n / 10 + 0.1 } } });
+const correction = (n: number, maskId: string | null): Layer => ({ id: `c${n}`, kind: 'correction', name: `c${n}`, visible: true, opacity: 1, mask: maskId === null ? null : { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', blend: 'all', params: { exposureStops: n / 10 + 0.1 } } });
 
 /** Corrections one over the other, each masked by the tones of the picture below it. */
 function tower(height: number): TazzelDocument {
