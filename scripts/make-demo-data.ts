@@ -120,7 +120,7 @@ class Making {
   }
 
   element(source: string, name: string, zone: 'scene' | 'picture', blend: 'add' | 'subtract' | 'multiply' | 'soft-light', opacity: number): string {
-    const layer = this.apply({ type: 'add-element-layer', sourceId: this.source(source), zone, blend });
+    const layer = this.apply({ type: 'add-layer', layer: 'element', params: { source: this.source(source) }, zone, blend });
     this.apply({ type: 'set-layer', layerId: layer, patch: { name, opacity } });
     return layer;
   }

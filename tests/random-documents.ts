@@ -1,5 +1,6 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
 import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
+import { fillParams } from './documents.ts';
 import { seeded } from './random.ts';
 import { randomParams } from './random-params.ts';
 
@@ -23,9 +24,9 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
     const type = link?.type ?? (found.layer.kind === 'correction' ? found.layer.correction.type : 'exposure');
     const params = randomParams(correctionById(type).params, random);
     const edit = among<Edit>([
-      { type: 'add-element-layer', sourceId: among(document.sources).id, ...place, blend },
-      { type: 'add-fill-layer', ...place, blend, fill: { shape: among(['plain', 'linear', 'radial']), from: [random(), random(), random(), 1], to: [random(), random(), random(), random()], start: [between(0, width), between(0, height)], end: [between(0, width), between(0, height)] } },
-      { type: 'add-snapshot-layer', layerId: layer.id, ...place },
+      { type: 'add-layer', layer: 'element', params: { source: among(document.sources).id }, ...place, blend },
+      { type: 'add-layer', layer: 'fill', ...place, blend, params: fillParams({ shape: among(['plain', 'linear', 'radial']), from: [random(), random(), random(), 1], to: [random(), random(), random(), random()], start: [between(0, width), between(0, height)], end: [between(0, width), between(0, height)] }) },
+      { type: 'add-layer', layer: 'snapshot', params: { after: layer.id }, ...place },
       { type: 'add-correction-layer', correction, ...place },
       { type: 'add-chain-correction', layerId: layer.id, correction },
       { type: 'set-params', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), params },

@@ -24,6 +24,9 @@ export function randomValue(param: Param, random: () => number): ParamValue {
       return [[0, random()], [within(0.1, 0.45), random()], [within(0.55, 0.9), random()], [1, random()]];
     case 'bands':
       return HUE_FAMILIES.map(() => within(param.min, param.max));
+    case 'element':
+    case 'layer':
+      return `${param.kind === 'element' ? 'source' : 'layer'}-${1 + Math.floor(random() * 4)}`;
     case 'tones':
       return [within(param.min, param.max), within(param.min, param.max), within(param.min, param.max)];
   }

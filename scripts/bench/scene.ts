@@ -62,7 +62,7 @@ export async function benchDocument(engine: Engine, folder: string, width: numbe
   for (let layer = 0; layer < LAYERS; layer++) {
     const source = await add(`layer_${layer}`, layerPixels(width, height, layer));
     const blend = layer === 0 ? 'normal' : MODES[(layer - 1) % MODES.length];
-    document = applyEdit(document, { type: 'add-element-layer', sourceId: source.id, zone: 'picture', blend });
+    document = applyEdit(document, { type: 'add-layer', layer: 'element', params: { source: source.id }, zone: 'picture', blend });
     const added = document.buildUp.picture[layer];
     if (layer > 0 && layer % 2 === 0) document = applyEdit(document, { type: 'mask-with-material', materialIds: [document.materials[layer % 8].id], layerId: added.id });
   }

@@ -26,9 +26,11 @@ export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './docu
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';
 export * from './color/zones.ts';
-export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, layersOn, masksOf, maskUses, materialSources, surfaceOf, usesOf, usedSourceIds } from './document/query.ts';
+export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, layersOn, masksOf, maskUses, materialSources, sourceIdOf, surfaceOf, usesOf } from './document/query.ts';
 export { beautyOnly, builtInRecipes, buildExact, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
-export { isPictureLayer, pictureKinds, placementOf, SCALE_LIMITS, snapshotProblem, UNPLACED } from './document/layers.ts';
+export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
+export type { LayerSpec } from './layers/define.ts';
+export { isLayerType, layerLabel, layerSpec, layerSpecs } from './layers/registry.ts';
 export { planRefresh, type RefreshPlan } from './document/refresh.ts';
 export { LIMITS, shortened, withinCoordinates } from './document/limits.ts';
 export { unsoundness } from './document/sound.ts';

@@ -153,8 +153,8 @@ export const commands: readonly Command[] = [
     },
   },
 
-  editing({ id: 'add-fill', label: 'Fill: a colour or a ramp as a layer', group: 'Build-up', keys: [] }, (host) => ({ type: 'add-fill-layer', ...above(selected(host)) })),
-  editing({ id: 'add-snapshot', label: 'Snapshot: the picture so far as a layer', group: 'Build-up', keys: [] }, ofLayer((place) => ({ type: 'add-snapshot-layer', layerId: place.layer.id, ...above(place) }))),
+  editing({ id: 'add-fill', label: 'Fill: a colour or a ramp as a layer', group: 'Build-up', keys: [] }, (host) => ({ type: 'add-layer', layer: 'fill', ...above(selected(host)) })),
+  editing({ id: 'add-snapshot', label: 'Snapshot: the picture so far as a layer', group: 'Build-up', keys: [] }, ofLayer((place) => ({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...above(place) }))),
 
   ...corrections.map((correction) => editing({ id: `correct-all-${correction.id}`, label: `${correction.label} for all below`, group: 'Corrections', keys: [] }, (host) => ({ type: 'add-correction-layer', correction: correction.id, ...correctionPlace(correction, selected(host)) }))),
   ...corrections.map((correction) =>

@@ -12,10 +12,10 @@ const blend = fc.constantFrom(...blendModes.map((mode) => mode.id)) as fc.Arbitr
 const use = fc.option(fc.record({ maskId: id('mask'), inverted: fc.boolean(), enabled: fc.boolean() }), { nil: null });
 const edits: fc.Arbitrary<Edit> = fc.oneof(
   fc.record({ type: fc.constant('rename-document' as const), name: fc.string({ maxLength: 5 }) }),
-  fc.record({ type: fc.constant('add-element-layer' as const), sourceId: id('source'), zone, index: fc.integer({ min: -2, max: 9 }), blend }),
-  fc.record({ type: fc.constant('add-fill-layer' as const), zone, index: fc.integer({ min: -2, max: 9 }), blend }),
-  fc.record({ type: fc.constant('add-snapshot-layer' as const), layerId: id('layer'), zone, index: fc.integer({ min: -2, max: 9 }) }),
-  fc.record({ type: fc.constant('set-layer' as const), layerId: id('layer'), patch: fc.record({ layerId: id('layer') }) }),
+  fc.record({ type: fc.constant('add-layer' as const), layer: fc.constant('element'), params: fc.record({ source: id('source') }), zone, index: fc.integer({ min: -2, max: 9 }), blend }),
+  fc.record({ type: fc.constant('add-layer' as const), layer: fc.constant('fill'), zone, index: fc.integer({ min: -2, max: 9 }), blend }),
+  fc.record({ type: fc.constant('add-layer' as const), layer: fc.constant('snapshot'), params: fc.record({ after: id('layer') }), zone, index: fc.integer({ min: -2, max: 9 }) }),
+  fc.record({ type: fc.constant('set-params' as const), layerId: id('layer'), params: fc.record({ after: id('layer') }) }),
   fc.record({ type: fc.constant('set-layer' as const), layerId: id('layer'), patch: fc.record({ placement: fc.option(fc.record({ offsetX: fc.double(), offsetY: fc.integer(), scaleX: fc.double({ min: -2, max: 2 }), scaleY: fc.double({ min: -200, max: 2 }), rotationDegrees: fc.integer({ min: -400, max: 400 }), filter: fc.constantFrom('mitchell' as const, 'lanczos' as const) }), { nil: null }) }) }),
   fc.record({ type: fc.constant('add-correction-layer' as const), correction, zone, index: fc.integer({ min: 0, max: 9 }) }),
   fc.record({ type: fc.constant('correct-material' as const), materialIds: fc.array(id('material'), { maxLength: 3 }), correction, zone }),

@@ -29,7 +29,7 @@ beforeAll(async () => {
     loaded,
     { type: 'correct-material', materialIds: [loaded.materials[0].id], correction: 'exposure', zone: 'scene' },
     { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -1 } },
-    { type: 'add-element-layer', sourceId: overlay, zone: 'picture', blend: 'soft-light' },
+    { type: 'add-layer', layer: 'element', params: { source: overlay }, zone: 'picture', blend: 'soft-light' },
     { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0.8 } },
     { type: 'add-correction-layer', correction: 'hue-saturation', zone: 'picture' },
     { type: 'set-params', layerId: 'layer-4', params: { hueDegrees: 20 } },
@@ -252,7 +252,7 @@ describe('trouble', () => {
       expect(other.bytesHeld).toBeLessThan(all);
       expect([...other.files.keys()]).toEqual([beauty.file.hash]);
       expect(other.materialAt(loaded, 10, 10)).toBeNull();
-      const { problems } = await other.flatten({ document: after(loaded, { type: 'add-element-layer', sourceId: overlay.id, zone: 'picture' }), kind: 'rgba8' });
+      const { problems } = await other.flatten({ document: after(loaded, { type: 'add-layer', layer: 'element', params: { source: overlay.id }, zone: 'picture' }), kind: 'rgba8' });
       expect(problems).toEqual([expect.stringContaining('“overlay.png” is missing')]);
       other.keepOnly(new Set());
       expect(other.bytesHeld).toBe(0);

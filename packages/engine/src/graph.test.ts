@@ -180,7 +180,7 @@ describe('trouble', () => {
     }
   });
   it('what is left out is said with the picture', async () => {
-    const document = after(base, { type: 'add-correction-layer', correction: 'repaint', zone: 'scene' }, { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'remove-layer', layerId: 'layer-1' });
+    const document = after(base, { type: 'add-correction-layer', correction: 'repaint', zone: 'scene' }, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'scene' }, { type: 'remove-layer', layerId: 'layer-1' });
     const { problems } = await engine.render({ document, level: 2, tiles: [], onTile: () => undefined });
     // Asked first without what does nothing: the picture is the same, what is said of it is not.
     expect((await engine.render({ document: after(document, { type: 'remove-layer', layerId: 'layer-2' }), level: 2, tiles: [], onTile: () => undefined })).problems).toHaveLength(1);

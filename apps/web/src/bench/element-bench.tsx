@@ -45,7 +45,7 @@ export function ElementBench({ source }: { source: Source }) {
     await keepRoleRules(withRule(await roleRules(), rule));
     toast(`Elements called “${rule.words.join(' ')}” are read as ${roleLabel(role).toLowerCase()} from now on.`);
   };
-  const add = (zone: Zone) => actions.edit({ type: 'add-element-layer', sourceId: source.id, zone });
+  const add = (zone: Zone) => actions.edit({ type: 'add-layer', layer: 'element', params: { source: source.id }, zone });
   const { width, height, x, y, file } = source;
   const covers = x === 0 && y === 0 && width === document.size.width && height === document.size.height;
   const isDepth = source.role === 'depth' || source.role === 'distance';

@@ -1,4 +1,4 @@
-import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isPictureLayer, type LayerPlace, pictureKinds, type Zone } from '@tazzel/core';
+import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isLayerType, isPictureLayer, layerLabel, type LayerPlace, layerSpec, type PictureLayer, sourceIdOf, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
 import { useNavigate, useParams } from 'react-router';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -12,7 +12,9 @@ import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { CorrectionParams } from './correction-params.tsx';
 import { Histogram } from './histogram.tsx';
 import { MaskFields } from './mask-fields.tsx';
-import { FillFields, PlacementSection, SnapshotFields } from './picture-fields.tsx';
+import { LayerFields } from '../layers/layer-fields.tsx';
+import { PlacementSection } from '../layers/placement-section.tsx';
+import { layerKind } from '../layers/registry.ts';
 
 const zoneText = { scene: 'under the tone line', picture: 'over the tone line' } as const;
 
@@ -22,7 +24,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
   const actions = useActions();
   const change = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
   const editMask = useEditMask();
-  const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
+  const source = findSource(document, sourceIdOf(layer) ?? '');
 
   return (
     <>
@@ -43,7 +45,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
           </IconButton>
         </div>
         <p className="narrow truncate text-faint">
-          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : source ? `Element ${source.name}, ${source.encoding} values` : pictureKinds[layer.kind].label}, {zoneText[zone]}
+          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : source ? `Element ${source.name}, ${source.encoding} values` : layerLabel(layer.type)}, {zoneText[zone]}
         </p>
       </div>
 
@@ -55,8 +57,7 @@ export function LayerBench({ place }: { place: LayerPlace }) {
             {!layer.isolated && <p className="text-faint">Its layers work on what is below; opacity and mask say how much of that is seen.</p>}
           </>
         )}
-        {layer.kind === 'fill' && <FillFields layer={layer} />}
-        {layer.kind === 'snapshot' && <SnapshotFields layer={layer} />}
+        {layer.kind === 'picture' && <OwnFields layer={layer} zone={zone} />}
         {(isPictureLayer(layer) || (layer.kind === 'group' && layer.isolated)) && (
           <Line label="Blend">
             <Choice
@@ -76,10 +77,16 @@ export function LayerBench({ place }: { place: LayerPlace }) {
         <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId: layer.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId: layer.id })} />
       </Section>
 
-      {isPictureLayer(layer) && <PlacementSection layer={layer} />}
+      {isPictureLayer(layer) && isLayerType(layer.type) && layerSpec(layer.type).isPlaced && <PlacementSection layer={layer} />}
       {isPictureLayer(layer) && <Chain layerId={layer.id} chain={layer.chain} zone={zone} />}
     </>
   );
+}
+
+function OwnFields({ layer, zone }: { layer: PictureLayer; zone: Zone }) {
+  if (!isLayerType(layer.type)) return <p className="text-faint">This version does not know this kind of layer. It stays in the document as it is, and shows nothing.</p>;
+  const { Fields } = layerKind(layer.type);
+  return Fields ? <Fields layer={layer} zone={zone} /> : <LayerFields layer={layer} />;
 }
 
 /** Recipes are edited among the surfaces. */

@@ -20,7 +20,7 @@ export function RefreshSection() {
   const { engine, session } = useWorkspace();
   const actions = useActions();
   const [offer, setOffer] = useState<Offer | null>(null);
-  const [scaleMasks, setScaleMasks] = useState(true);
+  const [scales, setScales] = useState(true);
   const read = async (files: readonly File[]) => {
     const { document } = session.getState();
     // What was stored and is not taken after all is swept later on; until then the page has it.
@@ -29,7 +29,7 @@ export function RefreshSection() {
     else setOffer({ plan: planRefresh(document, sources, materials, size), problems: [...camera, ...problems] });
   };
   const apply = () => {
-    if (offer && actions.edit({ ...offer.plan.edit, scaleMasks: scaleMasks && offer.plan.drawnMasks.length > 0 })) setOffer(null);
+    if (offer && actions.edit({ ...offer.plan.edit, scales: scales && offer.plan.size !== null })) setOffer(null);
   };
   return (
     <Section title="A newer render">
@@ -37,9 +37,9 @@ export function RefreshSection() {
       <FileButton text="Replace by a newer render …" label="Files of the newer render" accept={PICTURE_FILES} multiple onFiles={(files) => void read(files)} />
       <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
         {offer && <Changes {...offer} />}
-        {offer && offer.plan.drawnMasks.length > 0 && (
+        {offer && offer.plan.size !== null && (
           <div className="mt-3">
-            <Check label="Scale what was drawn by hand with the picture" checked={scaleMasks} onChange={setScaleMasks} />
+            <Check label="Scale what was drawn by hand or given in pixels with the picture" checked={scales} onChange={setScales} />
           </div>
         )}
         <div className="mt-4 flex justify-end gap-1.5">

@@ -5,7 +5,7 @@ import { cardQueue } from './card-queue.ts';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
 describe('dragging a card', () => {
-  const document = after(smallDocument(), { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene' });
+  const document = after(smallDocument(), { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' });
   it('every place of the row is reached, and the row is then as it was shown', () => {
     const shown = layersInOrder;
     const idsOf = (of: TazzelDocument) => idsInOrder(shown(of));

@@ -162,9 +162,9 @@ function addItems(document: TazzelDocument, selectedId: string | null, actions: 
   const zone: Zone = place?.zone ?? 'scene';
   const at = { zone, index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) };
   return [
-    { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-fill-layer', ...at }) },
-    ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-snapshot-layer', layerId: place.layer.id, ...at }) }] : []),
+    { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'fill', ...at }) },
+    ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...at }) }] : []),
     null,
-    ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-element-layer', sourceId: source.id, ...at }) })),
+    ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'element', params: { source: source.id }, ...at }) })),
   ];
 }

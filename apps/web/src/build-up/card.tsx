@@ -4,6 +4,7 @@ import { blendMode, completeParams, correctionBlend, correctionById, correctionL
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
+import { layerKind } from '../layers/registry.ts';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { useActions, useSession } from '../workspace/context.ts';
@@ -54,7 +55,7 @@ function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardPro
         {layer.kind === 'group' && <GroupButton group={layer} isOpen={isOpen} />}
         {grip}
       </div>
-      <div className={`h-[5px] border-y hatch-${layer.kind}`} />
+      <div className={`h-[5px] border-y ${layer.kind === 'picture' ? layerKind(layer.type).hatch : `hatch-${layer.kind}`}`} />
       <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={(event) => listeners?.onPointerDown?.(event)} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
         <span className="grid h-[62px] w-full grid-cols-2 gap-px bg-hair">
           <span className="checker block h-[62px] min-w-0">{layer.kind !== 'correction' ? (

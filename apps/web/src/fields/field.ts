@@ -6,6 +6,8 @@ export interface FieldProps<P extends Param> {
   readonly value: P['default'];
   /** `gesture` is the same for all steps of one drag, so that they undo as one. */
   readonly onChange: (value: P['default'], gesture?: string) => void;
+  /** Why a value would be refused; null if it would not. */
+  readonly whyNot: (value: P['default']) => string | null;
 }
 
 /** What the fields of all parameters of a kind are given, where they stand together. */

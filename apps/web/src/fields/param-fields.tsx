@@ -1,11 +1,12 @@
 /** The fields of whatever is declared with parameters: one for each kind. A parameter takes one row, but for those that are drawn. */
-import type { KeptValues, Param, ParamTable } from '@tazzel/core';
-import { type ComponentType, Fragment, type ReactNode } from 'react';
+import { type KeptValues, layersInOrder, type Param, type ParamTable } from '@tazzel/core';
+import type { ComponentType } from 'react';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { ColorField } from '../ui/color-field.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { Line } from '../ui/section.tsx';
+import { useDocument } from '../workspace/context.ts';
 import { CurveFields } from './curve-fields.tsx';
 import type { FieldProps, GroupProps } from './field.ts';
 import { BandsFields, TonesFields } from './parted-fields.tsx';
@@ -20,13 +21,32 @@ function ChoiceField({ param: { label, options }, value, onChange }: FieldProps<
   );
 }
 
+/** One of the parts of the document that a value may name; what it names now stays in the list, gone or not. */
+function ReferenceField({ label, value, parts, whyNot, onChange }: { label: string; value: string; parts: readonly { readonly id: string; readonly name: string }[]; whyNot: (value: string) => string | null; onChange: (value: string) => void }) {
+  const offered = parts.filter(({ id }) => id === value || whyNot(id) === null);
+  const options = [...(offered.some(({ id }) => id === value) ? [] : [{ value, label: 'Nothing' }]), ...offered.map(({ id, name }) => ({ value: id, label: name }))];
+  return (
+    <Line label={label}>
+      <Choice label={label} value={value} options={options} onChange={onChange} />
+    </Line>
+  );
+}
+
+function ElementField({ param: { label }, ...props }: FieldProps<Of<'element'>>) {
+  return <ReferenceField label={label} parts={useDocument().sources} {...props} />;
+}
+
+function LayerField({ param: { label }, ...props }: FieldProps<Of<'layer'>>) {
+  return <ReferenceField label={label} parts={layersInOrder(useDocument()).map(({ layer }) => layer)} {...props} />;
+}
+
 /** Coordinates as rows of their own, under one heading. */
 function CoordinateFields<V extends readonly number[]>({ label, help, value, names, limits: [min, max], step, digits, unit, initial, onChange }: { label: string; help: string; value: V; names: readonly string[]; limits: readonly [number, number]; step: number; digits: number; unit: string; initial: V; onChange: (value: V, gesture: string) => void }) {
   return names.map((name, i) => <NumberField key={name} label={`${label} ${name}`} value={value[i]} min={min} max={max} step={step} digits={digits} unit={unit} initial={initial[i]} help={help} onChange={(next, gesture) => onChange(value.with(i, next) as unknown as V, gesture)} />);
 }
 
 /** A field for each kind whose parameters stand alone. */
-const single: { readonly [K in Param['kind']]?: (props: FieldProps<Of<K>>) => ReactNode } = {
+const single: { readonly [K in Param['kind']]?: ComponentType<FieldProps<Of<K>>> } = {
   number: ({ param: { label, min, max, usual, step, digits, unit, help, default: initial }, value, onChange }) => <NumberField label={label} value={value} min={min} max={max} usual={usual} step={step} digits={digits} unit={unit} initial={initial} help={help} onChange={onChange} />,
   choice: ChoiceField,
   flag: ({ param: { label, help }, value, onChange }) => (
@@ -36,6 +56,8 @@ const single: { readonly [K in Param['kind']]?: (props: FieldProps<Of<K>>) => Re
   ),
   color: ({ param: { label, of }, value, onChange }) => <ColorField label={label} isSurface={of === 'surface'} value={value} onChange={onChange} />,
   point: ({ param: { label, unit, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['across', 'down']} limits={unit === '%' ? [0, 100] : [-(2 ** 20), 2 ** 20]} step={unit === '%' ? 0.5 : 1} digits={unit === '%' ? 1 : 0} unit={unit} initial={initial} onChange={onChange} />,
+  element: ElementField,
+  layer: LayerField,
   direction: ({ param: { label, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['X', 'Y', 'Z']} limits={[-1, 1]} step={0.05} digits={3} unit="" initial={initial} onChange={onChange} />,
 };
 
@@ -50,14 +72,16 @@ interface ParamFieldsProps {
   readonly params: ParamTable;
   readonly values: KeptValues;
   readonly onChange: (patch: KeptValues, gesture?: string) => void;
+  /** Why a change would be refused: such values are not offered. */
+  readonly whyNot?: (patch: KeptValues) => string | null;
 }
 
-export function ParamFields({ params, values, onChange }: ParamFieldsProps) {
+export function ParamFields({ params, values, onChange, whyNot = () => null }: ParamFieldsProps) {
   const entries = Object.entries(params);
   return entries.map(([name, param], i) => {
     const Group = together[param.kind] as ComponentType<GroupProps<Param>> | undefined;
     if (Group) return entries.findIndex(([, { kind }]) => kind === param.kind) === i ? <Group key={param.kind} params={entries.filter(([, { kind }]) => kind === param.kind)} values={values} onChange={onChange} /> : null;
-    const field = single[param.kind] as ((props: FieldProps<Param>) => ReactNode) | undefined;
-    return <Fragment key={name}>{field?.({ param, value: values[name], onChange: (value, gesture) => onChange({ [name]: value }, gesture) })}</Fragment>;
+    const Field = single[param.kind] as ComponentType<FieldProps<Param>> | undefined;
+    return Field && <Field key={name} param={param} value={values[name]} onChange={(value, gesture) => onChange({ [name]: value }, gesture)} whyNot={(value) => whyNot({ [name]: value })} />;
   });
 }

@@ -1,5 +1,6 @@
 /** Handles of the selected layer on the picture: where it lies, where its ramp runs, where a correction has its centre. */
-import { chainOf, completeParams, correctionById, type CorrectionUse, type Edit, findLayer, findSource, isCorrectionId, type Layer, type Placement, placementOf, type Point, type Region, SCALE_LIMITS, type TazzelDocument } from '@tazzel/core';
+import { chainOf, completeParams, correctionById, type CorrectionUse, type Edit, findLayer, isCorrectionId, isLayerType, isPictureLayer, knownLayer, type Layer, type Placement, placementOf, type Point, type Region, SCALE_LIMITS, type TazzelDocument } from '@tazzel/core';
+import { layerKind } from '../layers/registry.ts';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { type Handle, Handles, type Place } from './handles.tsx';
 
@@ -12,7 +13,8 @@ export function LayerHandles() {
   const link = chainOf(layer).find(({ id }) => id === correctionId);
   const use = link ?? (layer.kind === 'correction' ? layer.correction : null);
   if (use && isCorrectionId(use.type) && centresOf(use).length > 0) return <CentreHandles layerId={layer.id} correctionId={link?.id} use={use} />;
-  if (layer.kind === 'fill' && layer.fill.shape !== 'plain' && !link) return <RampHandles layer={layer} />;
+  const Own = isPictureLayer(layer) && isLayerType(layer.type) && !link ? layerKind(layer.type).handles?.(layer) : null;
+  if (Own && isPictureLayer(layer)) return <Own layer={layer} />;
   const placement = placementOf(layer);
   return placement && !link ? <PlacementHandles layer={layer} placement={placement} box={boxOf(document, layer)} /> : null;
 }
@@ -46,31 +48,10 @@ function centresOf(use: CorrectionUse) {
   return Object.entries(spec.params).flatMap(([name, param]) => (param.kind === 'point' ? [{ name, param, value: values[name] as Point }] : []));
 }
 
-function RampHandles({ layer }: { layer: Extract<Layer, { kind: 'fill' }> }) {
-  const actions = useActions();
-  const { fill } = layer;
-  const radial = fill.shape === 'radial';
-  return (
-    <Handles
-      label="Handles of the ramp"
-      handles={[{ label: radial ? 'Middle of the ramp' : 'The ramp begins here', at: fill.start, look: 'round' }, { label: 'The ramp ends here', at: fill.end }]}
-      outline={([start, end]) => {
-        const radius = Math.hypot(end.x - start.x, end.y - start.y);
-        return `M${start.x} ${start.y}L${end.x} ${end.y}${radial ? `M${start.x - radius} ${start.y}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0` : ''}`;
-      }}
-      onMove={(handle, to, gesture) => {
-        // The middle of a round ramp takes its rim along.
-        const along: Point = radial && handle === 0 ? [fill.end[0] + to[0] - fill.start[0], fill.end[1] + to[1] - fill.start[1]] : fill.end;
-        actions.edit({ type: 'set-layer', layerId: layer.id, patch: { fill: handle === 0 ? { ...fill, start: to, end: along } : { ...fill, end: to } } }, gesture);
-      }}
-    />
-  );
-}
-
 /** Where the pixels of a layer lie before it is placed. */
 function boxOf(document: TazzelDocument, layer: Layer): Region {
-  const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
-  return source ? { x: source.x, y: source.y, ...(source.fit ?? { width: source.width, height: source.height }) } : { x: 0, y: 0, ...document.size };
+  const known = isPictureLayer(layer) ? knownLayer(layer) : null;
+  return known?.spec.boxOf?.({ document, values: known.values, layerId: layer.id }) ?? { x: 0, y: 0, ...document.size };
 }
 
 const CORNERS = [[-1, -1, 'Upper left corner'], [1, -1, 'Upper right corner'], [1, 1, 'Lower right corner'], [-1, 1, 'Lower left corner']] as const;

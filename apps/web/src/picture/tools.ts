@@ -99,7 +99,7 @@ export async function pickForTerm({ engine, session }: Workspace, pixel: { x: nu
   const params = { ...term.params };
   if (term.kind === 'colour') {
     const codes = source && values ? [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]).map((v) => (source.encoding === 'linear' ? srgbEncode(v) : v) * 255) : (await engine.probe(document, pixel.x, pixel.y, 0)).codes;
-    const color = codes.map((code) => srgbDecode(Math.min(255, Math.max(0, Math.round(code))) / 255));
+    const color = codes.slice(0, 3).map((code) => srgbDecode(Math.min(255, Math.max(0, Math.round(code))) / 255));
     Object.assign(params, { color, at: [pixel.x, pixel.y] });
   } else if (term.kind === 'facing' && values && Math.hypot(...values) > 0.2) {
     const length = Math.hypot(...values);

@@ -35,7 +35,7 @@ export function ElementSchedule() {
           label={`Add ${source.name} as a layer`}
           onClick={(event) => {
             event.stopPropagation();
-            actions.edit({ type: 'add-element-layer', sourceId: source.id, zone: source.encoding === 'linear' ? 'scene' : 'picture' });
+            actions.edit({ type: 'add-layer', layer: 'element', params: { source: source.id }, zone: source.encoding === 'linear' ? 'scene' : 'picture' });
           }}
         >
           <Plus size={13} aria-hidden />

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
+import { UNPLACED } from './layers.ts';
 import { emptyDocument, type TazzelDocument } from './model.ts';
 import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses, surfaceOf } from './query.ts';
 import { materialTerm, newTerm } from './mask-edits.ts';
@@ -41,9 +42,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'remove-term': [{ type: 'remove-term', maskId: 'mask-3', index: 0 }, (d) => expect(d.masks[2].terms.map(({ kind }) => kind)).toEqual(['paint'])],
   'add-stroke': [{ type: 'add-stroke', maskId: 'mask-3', index: 1, stroke: STROKE }, (d) => expect(d.masks[2].terms[1]).toMatchObject({ strokes: [STROKE] })],
   'unlink-mask': [{ type: 'unlink-mask', layerId: 'layer-4' }, (d) => expect([d.masks.length, layer(d, 'layer-4')?.mask?.maskId]).toEqual([2, 'mask-2'])],
-  'add-element-layer': [{ type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, blend: 'add' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ kind: 'element', blend: 'add', opacity: 1 })],
-  'add-fill-layer': [{ type: 'add-fill-layer', zone: 'picture', blend: 'multiply' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'fill', blend: 'multiply', chain: [], fill: { shape: 'plain', start: [4, 0], end: [4, 6] } })],
-  'add-snapshot-layer': [{ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'picture' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'snapshot', layerId: 'layer-1', name: 'After element 1', placement: null })],
+  'add-layer': [{ type: 'add-layer', layer: 'fill', zone: 'picture', blend: 'multiply' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'picture', type: 'fill', blend: 'multiply', opacity: 1, chain: [], placement: null, params: { shape: 'plain', start: [4, 0], end: [4, 6] } })],
   'add-correction-layer': [{ type: 'add-correction-layer', correction: 'exposure', zone: 'picture', maskId: 'mask-1' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'correction', mask: { maskId: 'mask-1' }, correction: { params: { exposureStops: 0 } } })],
   'correct-material': [{ type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'scene' }, (d) => expect([d.masks.length, d.buildUp.scene.at(-1)?.mask?.maskId]).toEqual([1, 'mask-1'])],
   'mask-with-material': [{ type: 'mask-with-material', materialIds: ['material-2'], layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ mask: { maskId: 'mask-2' } }, {}] })],
@@ -110,7 +109,7 @@ describe('groups', () => {
     expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 0, groupId: 'layer-5' }))).toEqual(['layer-5', 'layer-5/layer-3', 'layer-5/layer-1', 'layer-2', 'layer-4']);
     expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-1', zone: 'picture', index: 0 }))).toEqual(['layer-5', 'layer-5/layer-3', 'layer-1', 'layer-2', 'layer-4']);
     expect(tree(after(grouped, { type: 'move-layer', layerId: 'layer-5', zone: 'picture', index: 2 }))).toEqual(['layer-2', 'layer-4', 'layer-5', 'layer-5/layer-1', 'layer-5/layer-3']);
-    expect(tree(after(grouped, { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene', index: 0, groupId: 'layer-5' }))).toContain('layer-5/layer-6');
+    expect(tree(after(grouped, { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene', index: 0, groupId: 'layer-5' }))).toContain('layer-5/layer-6');
   });
   it('are changed, copied and deleted with all that lies in them', () => {
     expect(layer(after(grouped, { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 1 } }), 'layer-3')).toMatchObject({ correction: { params: { exposureStops: 1 } } });
@@ -141,6 +140,15 @@ describe('groups', () => {
   });
 });
 
+describe('a render of another size', () => {
+  it('what is given in pixels grows with the picture, in corrections, layers and where they lie', () => {
+    const start = after(smallDocument(), { type: 'add-chain-correction', layerId: 'layer-1', correction: 'gaussian-blur' }, { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { sigmaPx: 4, sigmaPercent: 1 } }, { type: 'set-layer', layerId: 'layer-1', patch: { placement: { ...UNPLACED, offsetX: 3, offsetY: -2 } } }, { type: 'add-layer', layer: 'fill', zone: 'scene' }, { type: 'group-layer', layerId: 'layer-3' }, { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene' }, { type: 'set-params', layerId: 'layer-5', params: { sigmaPx: 2 } });
+    const grown = (scales: boolean) => after(start, { type: 'refresh', sources: start.sources, materials: null, size: { width: 16, height: 12 }, scales }).buildUp.scene;
+    expect(grown(true)).toMatchObject([{ placement: { offsetX: 6, offsetY: -4 }, chain: [{ params: { sigmaPx: 8, sigmaPercent: 1 } }] }, { layers: [{ params: { start: [8, 0], end: [8, 12] } }] }, { correction: { params: { sigmaPx: 4 } } }]);
+    expect(grown(false)).toEqual(start.buildUp.scene);
+  });
+});
+
 describe('refusals say what is wrong', () => {
   const refused: readonly [Edit, RegExp][] = [
     [{ type: 'rename-document', name: '  ' }, /name of a document cannot be empty/],
@@ -155,7 +163,10 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-9', inverted: false, enabled: true } } }, /There is no mask mask-9/],
     [{ type: 'add-chain-correction', layerId: 'layer-3', correction: 'exposure' }, /has no chain of its own/],
     [{ type: 'add-chain-correction', layerId: 'layer-1', correction: 'invert' }, /Invert does not work under the tone line/],
-    [{ type: 'set-params', layerId: 'layer-1', params: {} }, /is not a correction/],
+    [{ type: 'set-params', layerId: 'layer-1', params: { exposureStops: 1 } }, /Element has no parameter “exposureStops”/],
+    [{ type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } }, /element 1: its element is missing/],
+    [{ type: 'add-layer', layer: 'element', params: { source: 'source-99' }, zone: 'scene' }, /Element: its element is missing/],
+    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, fill, snapshot/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],
@@ -192,7 +203,7 @@ describe('starting and asking', () => {
   it('the beauty becomes the base under the tone line, the ID picture is found', () => {
     const sources = [source(1, { role: 'reflection' }), source(2, { role: 'beauty' }), source(3, { role: 'object-id' }), source(4, { role: 'material-id' })];
     const document = addElements(emptyDocument('x', 'X', { width: 8, height: 6 }), sources);
-    expect(document.buildUp.scene).toMatchObject([{ sourceId: 'source-2', blend: 'normal' }]);
+    expect(document.buildUp.scene).toMatchObject([{ type: 'element', params: { source: 'source-2' }, blend: 'normal' }]);
     expect(addElements(document, [source(5)]).buildUp.scene).toHaveLength(1);
     expect(scheduleSources(sources).map(({ id }) => id)).toEqual(['source-4', 'source-3']);
     expect(baseSource([source(1, { encoding: 'data', role: 'depth' })])?.id).toBe('source-1');

@@ -10,16 +10,16 @@ import { CoreError } from '../errors.ts';
 import { completeParams, defaultsOf, type KeptValues } from '../params/table.ts';
 import type { Size } from '../raster/region.ts';
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type ChainCorrection, type ElementLayer, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Placement, type Source, type Stroke, type TazzelDocument } from './model.ts';
+import { type BuildUp, type ChainCorrection, type GroupLayer, type Layer, type Mask, type MaskTerm, type MaskUse, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Placement, type Source, type Stroke, type TazzelDocument } from './model.ts';
 import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, scaledMask, usesMaterial, withStroke, withTerm } from './mask-edits.ts';
-import type { Fill } from '../evaluate/fill.ts';
-import { isPictureLayer, snapshotProblem } from './layers.ts';
+import { isLayerType, layerSpec } from '../layers/registry.ts';
+import { faultOf, isPictureLayer, problemOf, scaledLayer, usedSourceIds } from './layers.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { mergedMaterials } from './merge-rows.ts';
 import { unsoundness } from './sound.ts';
-import { chainOf, findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf, usedSourceIds } from './query.ts';
+import { chainOf, findLayer, findMask, findMaterial, findSource, freshId, freshIds, layersOf, usesOf } from './query.ts';
 
-type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null; fill?: Fill; layerId?: string };
+type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null };
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
 type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;
 
@@ -28,7 +28,7 @@ export type Edit =
   | { type: 'add-sources'; sources: readonly Source[] }
   | { type: 'set-source'; sourceId: string; patch: SourcePatch }
   | { type: 'remove-source'; sourceId: string }
-  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; scaleMasks?: boolean }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean }
   | { type: 'set-materials'; sourceId: string; materials: readonly Material[] }
   | { type: 'rename-material'; materialId: string; name: string }
   | { type: 'group-materials'; materialIds: readonly string[]; surface: string | null }
@@ -42,9 +42,7 @@ export type Edit =
   | { type: 'remove-term'; maskId: string; index: number }
   | { type: 'add-stroke'; maskId: string; index: number; stroke: Stroke }
   | { type: 'unlink-mask'; layerId: string; correctionId?: string }
-  | { type: 'add-element-layer'; sourceId: string; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
-  | { type: 'add-fill-layer'; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId; fill?: Fill }
-  | { type: 'add-snapshot-layer'; layerId: string; zone: Zone; index?: number; groupId?: string }
+  | { type: 'add-layer'; layer: string; params?: KeptValues; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
   | { type: 'add-correction-layer'; correction: string; zone: Zone; index?: number; groupId?: string; maskId?: string }
   | { type: 'correct-material'; materialIds: readonly string[]; correction: string; zone: Zone; index?: number }
   | { type: 'mask-with-material'; materialIds: readonly string[]; layerId: string; correctionId?: string }
@@ -117,7 +115,7 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
   },
   refresh: {
     label: 'Replace by a newer render',
-    apply: (document, { sources, materials, size, scaleMasks = false }) => {
+    apply: (document, { sources, materials, size, scales = false }) => {
       const ids = new Set(sources.map((source) => source.id));
       const lost = document.sources.find((source) => !ids.has(source.id));
       if (lost) refuse(`${lost.name} would be lost.`);
@@ -125,8 +123,9 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       const rows = materials && mergedMaterials(document, materials);
       // Masks keep what they were made for: it may be back in the next render.
       const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
-      const masks = scaleMasks ? document.masks.map((mask) => scaledMask(mask, size.width / document.size.width, size.height / document.size.height)) : document.masks;
-      return { ...document, sources: sources.map(withinLimits), size, masks, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      const by = { across: size.width / document.size.width, down: size.height / document.size.height };
+      const scaled = scales ? { masks: document.masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: document.buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: document.buildUp.picture.map((layer) => scaledLayer(layer, by)) } } : {};
+      return { ...document, ...scaled, sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   'rename-material': {
@@ -221,30 +220,16 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
       return correctionId === undefined ? patchLayer(masked, layerId, (layer) => ({ ...layer, mask })) : patchChain(masked, layerId, correctionId, (link) => ({ ...link, mask }));
     },
   },
-  'add-element-layer': {
+  'add-layer': {
     label: 'Add layer',
-    apply: (document, { sourceId, zone, index, groupId, blend = 'normal' }) => {
-      const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
-      const layer: ElementLayer = { id: freshId(document, 'layer'), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId, blend: offered(blend, zone), chain: [], placement: null };
-      return insert(document, zone, index, layer, groupId ?? null);
-    },
-  },
-  'add-fill-layer': {
-    label: 'Add fill',
-    apply: (document, { zone, index, groupId, blend = 'normal', fill }) => {
-      const { width, height } = document.size;
-      const plain: Fill = { shape: 'plain', from: [0.18, 0.18, 0.18, 1], to: [0.18, 0.18, 0.18, 0], start: [width / 2, 0], end: [width / 2, height] };
-      const layer: Layer = { id: freshId(document, 'layer'), kind: 'fill', name: 'Fill', visible: true, opacity: 1, mask: null, blend: offered(blend, zone), chain: [], fill: fill ?? plain };
-      return insert(document, zone, index, layer, groupId ?? null);
-    },
-  },
-  'add-snapshot-layer': {
-    label: 'Add snapshot',
-    apply: (document, { layerId, zone, index, groupId }) => {
-      const shown = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const layer: Layer = { id: freshId(document, 'layer'), kind: 'snapshot', name: shortened(`After ${shown.layer.name}`), visible: true, opacity: 1, mask: null, blend: 'normal', chain: [], layerId, placement: null };
+    apply: (document, { layer: type, params, zone, index, groupId, blend = 'normal' }) => {
+      const spec = layerSpec(type);
+      const values = completeParams(spec, { ...spec.begin?.(document), ...params });
+      const lack = spec.fault?.({ document, values, layerId: null }) ?? spec.problem?.({ document, values, layerId: null }) ?? null;
+      if (lack) refuse(`${spec.label}: ${lack}${lack.endsWith('.') ? '' : '.'}`);
+      const layer: PictureLayer = { id: freshId(document, 'layer'), kind: 'picture', type, params: values, name: shortened(spec.nameOf({ document, values, layerId: null })), visible: true, opacity: 1, mask: null, blend: offered(blend, zone), chain: [], placement: null };
       const added = insert(document, zone, index, layer, groupId ?? null);
-      const problem = snapshotProblem(added, layer.id, layerId);
+      const problem = problemOf(added, layer);
       return problem ? refuse(`${layer.name}: ${problem}`) : added;
     },
   },
@@ -286,21 +271,15 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     label: 'Change layer',
     apply: (document, { layerId, patch }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const { blend, isolated, fill, placement, layerId: shownId, ...common } = patch;
-      if (shownId !== undefined) {
-        const problem = snapshotProblem(document, layerId, shownId);
-        if (problem) refuse(`${place.layer.name}: ${problem}`);
-      }
+      const { blend, isolated, placement, ...common } = patch;
       const checked = { ...common, ...(common.opacity === undefined ? {} : { opacity: unit(common.opacity) }), ...(common.name === undefined ? {} : { name: named(common.name, 'a layer') }) };
       if (checked.mask && !findMask(document, checked.mask.maskId)) refuse(`There is no mask ${checked.mask.maskId}.`);
       return patchLayer(document, layerId, (layer) => {
         const mode = blend === undefined ? {} : { blend: offered(blend, place.zone) };
         if (layer.kind === 'group') return { ...layer, ...checked, ...mode, ...(isolated === undefined ? {} : { isolated }) };
         if (isolated !== undefined) refuse('Only a group can be isolated.');
-        const own = { ...(fill === undefined ? {} : { fill }), ...(placement === undefined ? {} : { placement }), ...(shownId === undefined ? {} : { layerId: shownId }) };
-        const stranger = Object.keys(own).find((field) => !(field in layer));
-        if (stranger) refuse(`${layer.name} has no ${stranger === 'layerId' ? 'layer that it shows' : stranger}.`);
-        if (isPictureLayer(layer)) return { ...layer, ...checked, ...mode, ...own };
+        if (placement !== undefined && !(isPictureLayer(layer) && isLayerType(layer.type) && layerSpec(layer.type).isPlaced)) refuse(`${layer.name} cannot be moved.`);
+        if (isPictureLayer(layer)) return { ...layer, ...checked, ...mode, ...(placement === undefined ? {} : { placement }) };
         if (blend !== undefined) refuse('A correction has no blend mode; its opacity and mask say how much of it is seen.');
         return { ...layer, ...checked };
       });
@@ -420,9 +399,13 @@ const handlers: { [T in Edit['type']]: Handler<T> } = {
     apply: (document, { layerId, correctionId, params }) => {
       const complete = (use: { type: string; params: KeptValues }) => completeParams(correctionById(use.type), { ...use.params, ...params });
       if (correctionId !== undefined) return patchChain(document, layerId, correctionId, (correction) => ({ ...correction, params: complete(correction) }));
-      return patchLayer(document, layerId, (layer) =>
-        layer.kind === 'correction' ? { ...layer, correction: { ...layer.correction, params: complete(layer.correction) } } : refuse(`${layer.name} is not a correction.`),
-      );
+      return patchLayer(document, layerId, (layer) => {
+        if (layer.kind === 'group') return refuse(`${layer.name} is a group and has no parameters.`);
+        if (layer.kind === 'correction') return { ...layer, correction: { ...layer.correction, params: complete(layer.correction) } };
+        const changed = { ...layer, params: completeParams(layerSpec(layer.type), { ...layer.params, ...params }) };
+        const lack = faultOf(document, changed) ?? problemOf(document, changed);
+        return lack ? refuse(`${layer.name}: ${lack}${lack.endsWith('.') ? '' : '.'}`) : changed;
+      });
     },
   },
 };

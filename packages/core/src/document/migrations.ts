@@ -7,13 +7,25 @@ import { srgbDecode } from '../color/srgb.ts';
 type Table = Record<string, unknown>;
 const isTable = (value: unknown): value is Table => typeof value === 'object' && value !== null && !Array.isArray(value);
 
+/** Layers of elements, fills and snapshots were kinds of their own, with fields of their own. */
+function withType(layer: Table): Table {
+  const { kind, sourceId, fill, layerId, ...rest } = layer;
+  const picture = (params: Table) => ({ placement: null, ...rest, kind: 'picture', type: kind, params });
+  if (kind === 'element' && !('roles' in layer)) return picture({ source: sourceId });
+  if (kind === 'snapshot') return picture({ after: layerId });
+  if (kind !== 'fill' || !isTable(fill)) return layer;
+  const { from, to, ...places } = fill;
+  const ends = [from, to].map((color) => (Array.isArray(color) && color.length === 4 ? color : null));
+  return ends[0] && ends[1] ? picture({ ...places, from: ends[0].slice(0, 3), fromCoverPercent: ends[0][3] * 100, to: ends[1].slice(0, 3), toCoverPercent: ends[1][3] * 100 }) : picture(fill);
+}
+
 /** Layers, or entries of a recipe, as they were kept when parameters were numbers only: colours and places as numbers of their own, choices and flags by their place in a list. */
 export const layersWithKinds = (list: unknown): unknown =>
   Array.isArray(list)
     ? list.map((layer) => {
         if (!isTable(layer)) return layer;
         const { correction, chain, layers } = layer;
-        return { ...layer, ...(isTable(correction) ? { correction: withKinds(correction) } : {}), ...(Array.isArray(chain) ? { chain: chain.map(withKinds) } : {}), ...(layers === undefined ? {} : { layers: layersWithKinds(layers) }) };
+        return { ...withType(layer), ...(isTable(correction) ? { correction: withKinds(correction) } : {}), ...(Array.isArray(chain) ? { chain: chain.map(withKinds) } : {}), ...(layers === undefined ? {} : { layers: layersWithKinds(layers) }) };
       })
     : list;
 

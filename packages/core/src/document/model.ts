@@ -8,7 +8,6 @@ import type { ToneCurveId } from '../color/tone-curves.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
-import type { Fill } from '../evaluate/fill.ts';
 import type { KeptValues } from '../params/table.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
@@ -218,33 +217,17 @@ export interface Placement {
   readonly filter: FilterId;
 }
 
-/** What all layers with a picture of their own have. */
-interface PictureBase extends LayerBase {
+/** A layer with a picture of its own. */
+export interface PictureLayer extends LayerBase {
+  readonly kind: 'picture';
+  /** What it shows: a row of layers/registry.ts. */
+  readonly type: string;
+  readonly params: KeptValues;
   readonly blend: BlendModeId;
   readonly chain: readonly ChainCorrection[];
-}
-
-/** An element in the stack. */
-export interface ElementLayer extends PictureBase {
-  readonly kind: 'element';
-  readonly sourceId: string;
+  /** Null lies where its pixels do. */
   readonly placement: Placement | null;
 }
-
-/** One colour, or a ramp. */
-export interface FillLayer extends PictureBase {
-  readonly kind: 'fill';
-  readonly fill: Fill;
-}
-
-/** The picture as it is after a layer below, live. */
-export interface SnapshotLayer extends PictureBase {
-  readonly kind: 'snapshot';
-  readonly layerId: string;
-  readonly placement: Placement | null;
-}
-
-export type PictureLayer = ElementLayer | FillLayer | SnapshotLayer;
 
 /** A correction of everything below it. */
 export interface CorrectionLayer extends LayerBase {

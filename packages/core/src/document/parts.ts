@@ -3,7 +3,7 @@ import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
 import { CORRECTION_BLENDS } from '../blend/correction-blends.ts';
-import { completeParams } from '../params/table.ts';
+import { completeParams, type Parametric } from '../params/table.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
@@ -11,7 +11,9 @@ import { CoreError } from '../errors.ts';
 import { maskTerms, termSpec } from '../masks/registry.ts';
 import { TONE_CURVES } from '../color/tone-curves.ts';
 import type { Size } from '../raster/region.ts';
-import { pictureKinds } from './layers.ts';
+import { isLayerType, layerSpec } from '../layers/registry.ts';
+import { PLACEMENT_FILTERS } from '../raster/filters.ts';
+import { SCALE_LIMITS } from './layers.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, MATERIAL_ORIGINS, type Source, SUM_USES } from './model.ts';
 
@@ -56,16 +58,26 @@ const survives = (value: unknown): boolean =>
   : typeof value === 'object' && value !== null ? (Array.isArray(value) || !Object.hasOwn(value, '__proto__')) && Object.values(value).every(survives)
   : value === null || typeof value === 'string' || typeof value === 'boolean';
 
-/** Corrections that a later version brought stay as they are, and do nothing. */
-const correctionFields = {
-  blend: text().oneOf(CORRECTION_BLENDS),
+/** What a later version brought stays as it is, and does nothing. */
+const declared = (specOf: (type: string) => Parametric | null, what: string) => ({
   type: text(LIMITS.id).matches(/^[a-z][a-z0-9-]*$/),
   params: fits((params, { type }) => {
-    if (isCorrectionId(String(type))) return completeParams(correctionById(String(type)), params);
+    const spec = specOf(String(type));
+    if (spec) return completeParams(spec, params);
     if (survives(params) && JSON.stringify(params).length <= MOST_OPAQUE) return params;
     throw new CoreError('bad-parameter', 'what this version does not know must be plain values, and few');
-  }, 'do not fit the correction'),
-};
+  }, `do not fit the ${what}`),
+});
+const correctionFields = { blend: text().oneOf(CORRECTION_BLENDS), ...declared((type) => (isCorrectionId(type) ? correctionById(type) : null), 'correction') };
+const kindFields = declared((type) => (isLayerType(type) ? layerSpec(type) : null), 'layer');
+
+const within = (low: number, high: number) => number().min(low).max(high);
+const placementSchema = yup
+  .object({ offsetX: within(-LIMITS.coordinate, LIMITS.coordinate), offsetY: within(-LIMITS.coordinate, LIMITS.coordinate), scaleX: within(...SCALE_LIMITS), scaleY: within(...SCALE_LIMITS), rotationDegrees: within(-360, 360), filter: text().oneOf(PLACEMENT_FILTERS) })
+  .noUnknown()
+  .strict()
+  .nullable()
+  .defined();
 
 export const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
 
@@ -79,13 +91,13 @@ const layerSchemas = Object.fromEntries(
   (['scene', 'picture'] as const).map((zone) => [
     zone,
     {
-      ...Object.fromEntries(Object.entries(pictureKinds).map(([kind, { schema }]) => [kind, yup.object({ ...layerFields, ...schema, kind: text().oneOf([kind]), blend: modes(zone), chain: yup.array(chainCorrection).strict().defined().max(LIMITS.chain) }).noUnknown().strict()])),
+      picture: yup.object({ ...layerFields, ...kindFields, kind: text().oneOf(['picture']), blend: modes(zone), chain: yup.array(chainCorrection).strict().defined().max(LIMITS.chain), placement: placementSchema }).noUnknown().strict(),
       correction: correctionLayer,
       group: yup.object({ ...layerFields, kind: text().oneOf(['group']), isolated: flag(), blend: modes(zone) }).noUnknown().strict(),
     },
   ]),
 ) as unknown as Record<Zone, Record<Layer['kind'], yup.Schema>>;
-export const layerSchema = (zone: Zone, layer: { readonly kind?: unknown } | null): yup.Schema => layerSchemas[zone][typeof layer?.kind === 'string' && Object.hasOwn(layerSchemas[zone], layer.kind) ? (layer.kind as Layer['kind']) : 'element'];
+export const layerSchema = (zone: Zone, layer: { readonly kind?: unknown } | null): yup.Schema => layerSchemas[zone][typeof layer?.kind === 'string' && Object.hasOwn(layerSchemas[zone], layer.kind) ? (layer.kind as Layer['kind']) : 'picture'];
 
 export const sourceSchema = size({
   id: id(),

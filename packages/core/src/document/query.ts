@@ -53,9 +53,8 @@ export function layersOf(document: TazzelDocument, zone: Zone, groupId: string |
   return group?.layer.kind === 'group' ? group.layer.layers : document.buildUp[zone];
 }
 
-/** Sources that layers show, whether they are on or not. */
-export const usedSourceIds = (document: TazzelDocument): ReadonlySet<string> =>
-  new Set(layersInOrder(document).flatMap(({ layer }) => (layer.kind === 'element' ? [layer.sourceId] : [])));
+/** The element that a layer shows; null if it shows something else. */
+export const sourceIdOf = (layer: Layer): string | null => (layer.kind === 'picture' && layer.type === 'element' && typeof layer.params.source === 'string' ? layer.params.source : null);
 
 export const findLayer = (document: TazzelDocument, layerId: string): LayerPlace | null => placeById(document.buildUp).get(layerId) ?? null;
 
@@ -127,10 +126,10 @@ export function freshIds(document: TazzelDocument | null, prefix: IdPrefix): () 
 
 /** The document as it was before any finishing: the base alone, as rendered. */
 export function beforeDocument(document: TazzelDocument): TazzelDocument {
-  const elements = layersInOrder(document).filter(({ layer }) => layer.kind === 'element');
-  const isBeauty = ({ layer }: LayerPlace) => layer.kind === 'element' && findSource(document, layer.sourceId)?.role.endsWith('beauty');
+  const elements = layersInOrder(document).filter(({ layer }) => sourceIdOf(layer) !== null);
+  const isBeauty = ({ layer }: LayerPlace) => findSource(document, sourceIdOf(layer) ?? '')?.role.endsWith('beauty');
   const base = elements.find(isBeauty) ?? elements[0];
-  if (base?.layer.kind !== 'element') return { ...document, buildUp: { scene: [], picture: [] } };
+  if (base?.layer.kind !== 'picture') return { ...document, buildUp: { scene: [], picture: [] } };
   const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };
 }
@@ -163,7 +162,7 @@ export function enteringDocument(document: TazzelDocument, layerId: string, corr
 
 /** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are. */
 export function elementDocument(document: TazzelDocument, source: Source): TazzelDocument {
-  const layer: Layer = { id: 'element', kind: 'element', name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], sourceId: source.id, placement: null };
+  const layer: Layer = { id: 'element', kind: 'picture', type: 'element', params: { source: source.id }, name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
   const zone: Zone = source.encoding === 'linear' ? 'scene' : 'picture';
   return { ...document, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
 }

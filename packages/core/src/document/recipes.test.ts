@@ -108,7 +108,7 @@ describe('a newer render', () => {
     const plan = planRefresh(drawn, [newer(0)], [], { width: 16, height: 24 });
     expect(plan.drawnMasks).toEqual(['Drawn']);
     expect(after(drawn, plan.edit).masks).toEqual(drawn.masks);
-    const scaled = after(drawn, { ...plan.edit, scaleMasks: true }).masks.at(-1);
+    const scaled = after(drawn, { ...plan.edit, scales: true }).masks.at(-1);
     expect(scaled?.terms[0]).toMatchObject({ strokes: [{ path: [4, 12, 1], sizePx: 4 * Math.sqrt(8) }] });
     expect(scaled?.terms[1]).toMatchObject({ points: [[8, 6], [8, 18]] });
     expect(planRefresh(drawn, [newer(0)], [], drawn.size).drawnMasks).toEqual([]);

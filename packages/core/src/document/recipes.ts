@@ -18,7 +18,7 @@ import type { EditOf } from './edits.ts';
 import { LIMITS, shortened } from './limits.ts';
 import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from './model.ts';
 import { isJustMaterials, materialTerm, newMask } from './mask-edits.ts';
-import { findMask, findMaterial, findSource, freshIds } from './query.ts';
+import { findMask, findMaterial, findSource, freshIds, sourceIdOf } from './query.ts';
 
 /** A mask by the names of its materials: each that contains one of the words. */
 export interface RecipeMask {
@@ -136,7 +136,7 @@ class Builder {
       return null;
     }
     const chain = entry.chain.map((correction): ChainCorrection => ({ ...correction, id: this.#nextCorrection(), visible: true, opacity: 1, mask: null }));
-    return { id: this.#nextLayer(), kind: 'element', ...this.#seen(entry), sourceId: source.id, blend: entry.blend, chain, placement: null };
+    return { id: this.#nextLayer(), kind: 'picture', type: 'element', params: { source: source.id }, ...this.#seen(entry), blend: entry.blend, chain, placement: null };
   }
 
   #source({ roles, element: wanted }: RecipeElement): Source | null {
@@ -171,7 +171,7 @@ class Builder {
   }
 
   element(source: Source, blend: BlendModeId, more: Partial<Layer> = {}): Layer {
-    return { id: this.#nextLayer(), kind: 'element', name: shortened(source.name), visible: true, opacity: 1, mask: null, sourceId: source.id, blend, chain: [], placement: null, ...more } as Layer;
+    return { id: this.#nextLayer(), kind: 'picture', type: 'element', params: { source: source.id }, name: shortened(source.name), visible: true, opacity: 1, mask: null, blend, chain: [], placement: null, ...more } as Layer;
   }
 
   group(name: string, isolated: boolean, layers: readonly Layer[]): GroupLayer {
@@ -243,8 +243,9 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
       if (layer.kind === 'group') return [{ ...base, kind: 'group', isolated: layer.isolated, blend: layer.blend, layers: entries(layer.layers) }];
       if (layer.kind === 'correction') return [{ ...base, kind: 'correction', correction: layer.correction }];
       // A recipe is made for other elements: fills and snapshots belong to this picture.
-      const source = layer.kind === 'element' ? findSource(document, layer.sourceId) : null;
-      if (!source || layer.kind !== 'element') return [];
+      const shown = sourceIdOf(layer);
+      const source = shown === null ? null : findSource(document, shown);
+      if (!source) return [];
       return [{ ...base, kind: 'element', roles: [source.role], element: source.name, blend: layer.blend, chain: layer.chain.filter((link) => link.visible).map(({ type, blend, params }) => ({ type, blend, params })), lack: null }];
     });
   const { scene, picture } = document.buildUp;

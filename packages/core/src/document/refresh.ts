@@ -5,7 +5,7 @@ import type { EditOf } from './edits.ts';
 import { isDrawn, usesMaterial } from './mask-edits.ts';
 import { mergedMaterials } from './merge-rows.ts';
 import type { Material, Source, TazzelDocument } from './model.ts';
-import { usedSourceIds } from './query.ts';
+import { usedSourceIds } from './layers.ts';
 
 export interface RefreshPlan {
   readonly edit: EditOf<'refresh'>;

@@ -73,6 +73,21 @@ describe('a damaged document', () => {
     expect([layer.problems, layer.remarks.length, layer.document.buildUp.scene[1]]).toEqual([[], 1, expect.objectContaining({ correction: later })]);
   });
 
+  it('a layer of a later version stays as it is, shows nothing, and is named', () => {
+    const json = changed(['buildUp', 'scene', 0], { ...(sound.buildUp.scene[0] as object), type: 'hologram', params: { depth: 3, colours: [[0, 1]], shape: { round: true } } });
+    const { document, problems, remarks } = readDocument(json);
+    expect(problems).toEqual([]);
+    expect(remarks).toContain('The layer “element 1” is of a kind that this version does not know (hologram). It stays, and shows nothing.');
+    expect(JSON.parse(JSON.stringify(document))).toEqual(json);
+    const without = after(document, { type: 'remove-layer', layerId: 'layer-1' });
+    const plans = [document, without].map((each) => planDocument(each));
+    expect(keyAt(plans[0], plans[0].light)).toBe(keyAt(plans[1], plans[1].light));
+    // It is worked on like any other, except for what only its own kind knows.
+    expect(after(document, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5, name: 'Later' } }).buildUp.scene[0]).toMatchObject({ opacity: 0.5, type: 'hologram' });
+    expect(() => after(document, { type: 'set-params', layerId: 'layer-1', params: { depth: 4 } })).toThrow(/There is no kind of layer “hologram”/);
+    expect(() => after(document, { type: 'set-layer', layerId: 'layer-1', patch: { placement: null } })).toThrow(/cannot be moved/);
+  });
+
   it.each([
     ['a kind of layer', ['buildUp', 'scene', 0, 'kind'], 'sky', 'The layer “element 1” was left out: its kind is “sky”, which is not known.'],
     ['a number', ['buildUp', 'scene', 0, 'opacity'], 'half', 'The layer “element 1” was left out: its opacity is “half”, expected a number.'],

@@ -5,11 +5,12 @@
 import type * as yup from 'yup';
 import type { Zone } from '../color/zones.ts';
 import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
+import { isLayerType } from '../layers/registry.ts';
 import { CoreError } from '../errors.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
-import { faultOf, isPictureLayer, pictureKinds } from './layers.ts';
+import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
 import { chainOf } from './query.ts';
 import { chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
 
@@ -97,7 +98,7 @@ export function readDocument(json: unknown): ReadDocument {
     const inside = new Map<string, unknown>();
     const heads = !Array.isArray(value) ? value : value.map((item) => {
       // Layers were not placed before they could be.
-      if (Array.isArray(item?.chain)) return { ...(pictureKinds[item.kind as PictureLayer['kind']]?.isPlaced ? { placement: null } : {}), ...item, chain: readable(item.chain, String(item.name)) };
+      if (Array.isArray(item?.chain)) return { placement: null, ...item, chain: readable(item.chain, String(item.name)) };
       if (item?.kind !== 'group' || typeof item.id !== 'string') return item;
       const { layers: members, ...head } = item;
       inside.set(item.id, members);
@@ -142,12 +143,13 @@ export function readDocument(json: unknown): ReadDocument {
   return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems, remarks: strangersIn([...scene, ...picture]) };
 }
 
-/** Corrections of a later version, by the layers that hold them. */
+/** Corrections and layers of a later version, by the layers that they are or that hold them. */
 function strangersIn(layers: readonly Layer[]): string[] {
   return layers.flatMap((layer): string[] => {
     if (layer.kind === 'group') return strangersIn(layer.layers);
+    const own = layer.kind === 'picture' && !isLayerType(layer.type) ? [`The layer “${layer.name}” is of a kind that this version does not know (${shortened(layer.type, 40)}). It stays, and shows nothing.`] : [];
     const types = layer.kind === 'correction' ? [layer.correction.type] : chainOf(layer).map(({ type }) => type);
-    return types.filter((type) => !isCorrectionId(type)).map((type) => `The layer “${layer.name}” holds a correction that this version does not know (${shortened(type, 40)}). It stays, and does nothing.`);
+    return [...own, ...types.filter((type) => !isCorrectionId(type)).map((type) => `The layer “${layer.name}” holds a correction that this version does not know (${shortened(type, 40)}). It stays, and does nothing.`)];
   });
 }
 

@@ -1,6 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { describe, expect, it } from 'vitest';
-import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
+import { fillParams, after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { CoreError } from '../errors.ts';
 import { maskTerms } from '../masks/registry.ts';
@@ -30,7 +30,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'add-sources', sources: [source(7)] },
   { type: 'set-source', sourceId: 'source-1', patch: { name: 'Light', scale: 2, offset: 1, x: 3, y: 4, fit: { width: 20, height: 10 }, role: 'gi', inSum: 'in' } },
   { type: 'remove-source', sourceId: 'source-3' },
-  { type: 'refresh', sources: document.sources, materials: document.materials, size: { width: 80, height: 60 }, scaleMasks: true },
+  { type: 'refresh', sources: document.sources, materials: document.materials, size: { width: 80, height: 60 }, scales: true },
   { type: 'set-materials', sourceId: 'source-3', materials: [material(1, 'source-3'), material(5, 'source-3')] },
   { type: 'rename-material', materialId: 'material-1', name: 'Brick' },
   { type: 'group-materials', materialIds: ['material-1', 'material-2'], surface: 'Walls' },
@@ -45,9 +45,9 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'remove-term', maskId: 'mask-2', index: 0 },
   { type: 'add-stroke', maskId: 'mask-2', index: paintAt, stroke },
   { type: 'unlink-mask', layerId: 'layer-3' },
-  { type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', index: 0, groupId: 'layer-4', blend: 'add' },
-  { type: 'add-fill-layer', zone: 'picture', blend: 'multiply', fill: { shape: 'linear', from: [0.1, 2, 0, 1], to: [0, 0, 0, 0], start: [0, 0], end: [5, 5] } },
-  { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'picture' },
+  { type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', index: 0, groupId: 'layer-4', blend: 'add' },
+  { type: 'add-layer', layer: 'fill', zone: 'picture', blend: 'multiply', params: fillParams({ shape: 'linear', from: [0.1, 2, 0, 1], to: [0, 0, 0, 0], start: [0, 0], end: [5, 5] }) },
+  { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'picture' },
   { type: 'add-correction-layer', correction: 'exposure', zone: 'picture', index: 1, maskId: 'mask-1' },
   { type: 'correct-material', materialIds: ['material-2'], correction: 'invert', zone: 'picture', index: 0 },
   { type: 'mask-with-material', materialIds: ['material-2'], layerId: 'layer-2', correctionId: 'correction-1' },
@@ -136,7 +136,7 @@ describe('limits', () => {
     const document = emptyDocument('d', `${'x'.repeat(225)}`, { width: 4, height: 4 });
     expect(document.name).toHaveLength(LIMITS.name);
     const elements = applyEdit(document, { type: 'add-sources', sources: [source(1, { name: long, guess: { reason: long.repeat(3), confidence: 1 }, findings: [{ kind: 'copy', sentence: 'y'.repeat(5000) }] })] });
-    const layered = after(elements, { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene' }, { type: 'duplicate-layer', layerId: 'layer-1' });
+    const layered = after(elements, { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' }, { type: 'duplicate-layer', layerId: 'layer-1' });
     expect(parseDocument(JSON.parse(JSON.stringify(layered)))).toEqual(layered);
     expect(emptyDocument('d', '  ', { width: 1, height: 1 }).name).toBe('Untitled');
   });
@@ -157,7 +157,7 @@ describe('limits', () => {
   it('masks that are scaled keep every stroke', () => {
     const broad = { ...stroke, sizePx: 2500, path: [900_000, -900_000, 1] };
     const document = applyEdit(rich(), { type: 'add-stroke', maskId: 'mask-2', index: paintAt, stroke: broad });
-    const scaled = applyEdit(document, { type: 'refresh', sources: document.sources, materials: null, size: { width: 80, height: 60 }, scaleMasks: true });
+    const scaled = applyEdit(document, { type: 'refresh', sources: document.sources, materials: null, size: { width: 80, height: 60 }, scales: true });
     const term = findMask(parseDocument(JSON.parse(JSON.stringify(scaled))), 'mask-2')?.terms[paintAt];
     expect(term?.kind === 'paint' && term.strokes.map(({ sizePx }) => sizePx)).toEqual([400, 5000]);
     expect(scaledMask({ ...document.masks[1], growPx: 500, featherPx: 900 }, 100, 100)).toMatchObject({ growPx: LIMITS.edgePx, featherPx: LIMITS.edgePx });

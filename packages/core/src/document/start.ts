@@ -26,7 +26,7 @@ export function addElements(document: TazzelDocument, sources: readonly Source[]
   const added = applyEdit(document, { type: 'add-sources', sources });
   const isEmpty = document.buildUp.scene.length === 0 && document.buildUp.picture.length === 0;
   const base = isEmpty ? baseSource(sources) : null;
-  return base ? applyEdit(added, { type: 'add-element-layer', sourceId: base.id, zone: 'scene' }) : added;
+  return base ? applyEdit(added, { type: 'add-layer', layer: 'element', params: { source: base.id }, zone: 'scene' }) : added;
 }
 
 /** A file that was read: how large a picture it describes, and its elements. */

@@ -54,7 +54,7 @@ describe('why not', () => {
   it('is the sentence with which the edit is refused', () => {
     expect(whyNot(base, { type: 'add-chain-correction', layerId: 'layer-1', correction: 'invert' })).toBe('Invert does not work under the tone line.');
     expect(whyNot(base, { type: 'remove-source', sourceId: 'source-1' })).toMatch(/is used by a layer/);
-    expect(whyNot(base, { type: 'set-params', layerId: 'layer-1', params: {} })).not.toBeNull();
+    expect(whyNot(base, { type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } })).toBe('element 1: its element is missing.');
     expect(whyNot(base, { type: 'remove-layer', layerId: 'layer-1' })).toBeNull();
   });
 });

@@ -30,7 +30,7 @@ describe('arena', () => {
 
 describe('memory that grows while something is drawn', () => {
   const size = { width: 8, height: 6 };
-  const plan = planDocument(after(smallDocument(), { type: 'add-sources', sources: [source(9, size)] }, { type: 'add-element-layer', sourceId: 'source-9', zone: 'scene' }));
+  const plan = planDocument(after(smallDocument(), { type: 'add-sources', sources: [source(9, size)] }, { type: 'add-layer', layer: 'element', params: { source: 'source-9' }, zone: 'scene' }));
   const level = { x: 0, y: 0, ...plan.size };
   const flat = (value: number) => ({ type: 'f32' as const, ...plan.size, data: new Float32Array(plan.size.width * plan.size.height).fill(value) });
   const inputs = { source: () => ({ color: [flat(0.25)], alpha: null, premultiplied: false, x: 0, y: 0 }), mask: () => flat(1), kept: () => { throw new Error('Nothing is kept.'); } };

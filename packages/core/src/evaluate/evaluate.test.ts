@@ -160,7 +160,7 @@ describe('evaluation', () => {
 });
 
 describe('groups', () => {
-  const start = () => after(smallDocument(['linear', 'linear']), { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 1 }, { type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' });
+  const start = () => after(smallDocument(['linear', 'linear']), { type: 'move-layer', layerId: 'layer-2', zone: 'scene', index: 1 }, { type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'add' });
   /** layer-1 on the ground, and layer-2 with layer-3 in a group. */
   const grouped = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], ...edits: Edit[]) =>
     after(start(), { type: 'group-layer', layerId: 'layer-2' }, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 1, groupId: 'layer-4' }, { type: 'set-layer', layerId: 'layer-4', patch }, ...edits);

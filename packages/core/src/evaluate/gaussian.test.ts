@@ -37,7 +37,7 @@ function blurred(size: { width: number; height: number }, params: Record<string,
   return after(
     emptyDocument('doc', 'Test', size),
     { type: 'add-sources', sources: [element] },
-    { type: 'add-element-layer', sourceId: element.id, zone: 'scene' },
+    { type: 'add-layer', layer: 'element', params: { source: element.id }, zone: 'scene' },
     { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene' },
     { type: 'set-params', layerId: 'layer-2', params },
     ...edits,

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../../tests/built.ts';
 import { expectClose } from '../../../../tests/close.ts';
-import { after, smallDocument, source } from '../../../../tests/documents.ts';
+import { after, fillParams, smallDocument, source } from '../../../../tests/documents.ts';
 import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { srgbEncode } from '../color/srgb.ts';
@@ -39,7 +39,7 @@ const begin = (...edits: readonly Edit[]): TazzelDocument =>
     emptyDocument('doc', 'Test', SIZE),
     { type: 'add-sources', sources: [source(1, SIZE), source(2, SIZE), source(3, { ...SIZE, role: 'raw-lighting' })] },
     { type: 'add-mask', name: 'Left', terms: [{ kind: 'rectangle', operation: 'add', muted: false, points: [[10, 15], [20, 15], [10, 30]], params: {} }] },
-    { type: 'add-element-layer', sourceId: 'source-1', zone: 'scene' },
+    { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
     ...edits,
   );
 const light = (document: TazzelDocument, backend: Backend = kernels, options: PlanOptions = {}) => {
@@ -66,16 +66,16 @@ describe('chains and groups carry what reads across pixels', () => {
     const masked = light(begin(...blurBelow('layer-2', 3), { type: 'set-params', layerId: 'layer-2', params: { staysInside: false } }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: true, enabled: true } } }));
     expect([at(masked, 5, 5), at(masked, 30, 5)]).toEqual([at(plain, 5, 5), at(blurred, 30, 5)]);
   });
-  const pair = (isolated: boolean, ...edits: readonly Edit[]) => begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' }, { type: 'group-layer', layerId: 'layer-2' }, { type: 'set-layer', layerId: 'layer-3', patch: { isolated, opacity: 0.999999 } }, { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene', groupId: 'layer-3' }, { type: 'set-params', layerId: 'layer-4', params: { sigmaPx: 2 } }, ...edits);
+  const pair = (isolated: boolean, ...edits: readonly Edit[]) => begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'add' }, { type: 'group-layer', layerId: 'layer-2' }, { type: 'set-layer', layerId: 'layer-3', patch: { isolated, opacity: 0.999999 } }, { type: 'add-correction-layer', correction: 'gaussian-blur', zone: 'scene', groupId: 'layer-3' }, { type: 'set-params', layerId: 'layer-4', params: { sigmaPx: 2 } }, ...edits);
   it('in an isolated group it blurs the group alone, in any other all that is below', () => {
-    const [base, added] = [light(begin()), light(begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene' }))];
-    const alone = light(after(begin(), { type: 'add-element-layer', sourceId: 'source-2', zone: 'scene' }, ...blur('layer-2', 2)));
+    const [base, added] = [light(begin()), light(begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene' }))];
+    const alone = light(after(begin(), { type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene' }, ...blur('layer-2', 2)));
     const isolated = light(pair(true, { type: 'set-layer', layerId: 'layer-3', patch: { blend: 'add' } }));
     same(isolated.subarray(0, 3600), base.subarray(0, 3600).map((v, i) => v + alone[i]), 1e-5);
-    const sum = light(begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' }, ...blurBelow('layer-3', 2)));
+    const sum = light(begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'add' }, ...blurBelow('layer-3', 2)));
     same(light(pair(false)), sum, 1e-5);
     const quarter = light(pair(false, { type: 'set-layer', layerId: 'layer-3', patch: { opacity: 0.25 } }));
-    const plainSum = light(begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'add' }));
+    const plainSum = light(begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'add' }));
     same(quarter.subarray(0, 3600), base.subarray(0, 3600).map((v, i) => v + 0.25 * (sum[i] - v)), 1e-5);
     expect([added.length, plainSum.length]).toEqual([4800, 4800]);
   });
@@ -85,14 +85,14 @@ describe('chains and groups carry what reads across pixels', () => {
     const picture = draw(planDocument(document), { ...inputs, backend: kernels }).pixels.planes;
     const encoded = light(begin()).map((v, i) => (i < 3600 ? srgbEncode(v) : v));
     views['source-4'] = { ...views['source-1'], color: [0, 1, 2].map((c): Plane => ({ type: 'f32', ...SIZE, data: encoded.slice(c * 1200, (c + 1) * 1200) })) };
-    const expected = after(begin({ type: 'add-sources', sources: [source(4, SIZE)] }), { type: 'remove-layer', layerId: 'layer-1' }, { type: 'add-element-layer', sourceId: 'source-4', zone: 'scene' }, ...blurBelow('layer-2', 3));
+    const expected = after(begin({ type: 'add-sources', sources: [source(4, SIZE)] }), { type: 'remove-layer', layerId: 'layer-1' }, { type: 'add-layer', layer: 'element', params: { source: 'source-4' }, zone: 'scene' }, ...blurBelow('layer-2', 3));
     same(picture, light(expected), 1e-5);
     expect(display.buildUp.picture).toHaveLength(1);
   });
   it('an element smaller than the picture goes soft at its edges, and nothing of it comes far beyond them', () => {
     const small = { width: 8, height: 8 };
     views['source-4'] = { ...view(), color: [0, 1, 2].map((): Plane => ({ type: 'f32', ...small, data: new Float32Array(64).fill(0.5) })), x: 10, y: 12 };
-    const document = (...edits: readonly Edit[]) => after(begin({ type: 'add-sources', sources: [source(4, { ...small, x: 10, y: 12 })] }), { type: 'remove-layer', layerId: 'layer-1' }, { type: 'add-element-layer', sourceId: 'source-4', zone: 'scene' }, ...edits);
+    const document = (...edits: readonly Edit[]) => after(begin({ type: 'add-sources', sources: [source(4, { ...small, x: 10, y: 12 })] }), { type: 'remove-layer', layerId: 'layer-1' }, { type: 'add-layer', layer: 'element', params: { source: 'source-4' }, zone: 'scene' }, ...edits);
     for (const sigmaPx of [1.5, 6]) {
       const planes = light(document(...blur('layer-1', sigmaPx)));
       expect(at(planes, 38, 1)[3]).toBeLessThan(1e-3);
@@ -100,7 +100,7 @@ describe('chains and groups carry what reads across pixels', () => {
       expect(at(planes, 9, 15)[3]).toBeLessThan(at(planes, 12, 15)[3]);
     }
     // Shown as it is and read by a placed copy of it: each has its own edges.
-    const both = light(document({ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'duplicate-layer', layerId: 'layer-1' }, { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 12.5 } } }));
+    const both = light(document({ type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'scene' }, { type: 'duplicate-layer', layerId: 'layer-1' }, { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 12.5 } } }));
     expectClose([at(both, 14, 16)[3], at(both, 26, 16)[3], at(both, 39, 16)[3], at(both, 3, 16)[3]], [1, 1, 0, 0], 1e-5);
   });
   it('nothing lies below the first layer: there is nothing to blur', () => {
@@ -125,7 +125,7 @@ describe('chains and groups carry what reads across pixels', () => {
 });
 
 describe('fills', () => {
-  const filled = (fill: Parameters<typeof prepareFill>[0], zone: 'scene' | 'picture' = 'scene') => after(emptyDocument('doc', 'Test', SIZE), { type: 'add-fill-layer', zone, fill });
+  const filled = (fill: Parameters<typeof prepareFill>[0], zone: 'scene' | 'picture' = 'scene') => after(emptyDocument('doc', 'Test', SIZE), { type: 'add-layer', layer: 'fill', zone, params: fillParams(fill) });
   it('one colour, in light under the tone line and as picture values over it', () => {
     const fill = { shape: 'plain', from: [0.2, 1.5, 0, 1], to: [0, 0, 0, 0], start: [0, 0], end: [0, 0] } as const;
     expectClose(at(light(filled(fill)), 7, 7), [0.2, 1.5, 0, 1], 1e-6);
@@ -149,33 +149,33 @@ describe('fills', () => {
 });
 
 describe('snapshots', () => {
-  const shot = (...edits: readonly Edit[]) => begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'multiply' }, { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, ...edits);
+  const shot = (...edits: readonly Edit[]) => begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'multiply' }, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'scene' }, ...edits);
   it('are the picture after a layer, live, with their own mode', () => {
     same(light(shot()), light(begin()));
     const doubled = light(shot({ type: 'set-layer', layerId: 'layer-3', patch: { blend: 'add' } }));
-    const product = light(begin({ type: 'add-element-layer', sourceId: 'source-2', zone: 'scene', blend: 'multiply' }));
+    const product = light(begin({ type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', blend: 'multiply' }));
     same(doubled.subarray(0, 3600), light(begin()).subarray(0, 3600).map((v, i) => v + product[i]), 1e-6);
     // A change of the layer that it shows changes it.
     same(light(shot(...blur('layer-1', 3))), light(begin(...blur('layer-1', 3))), 1e-6);
   });
   it('of light over the tone line are picture values', () => {
-    const over = begin({ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'picture' });
+    const over = begin({ type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'picture' });
     const picture = draw(planDocument(over), { ...inputs, backend: kernels }).pixels.planes;
     expectClose(at(picture, 4, 4).slice(0, 3), at(light(begin()), 4, 4).slice(0, 3).map(srgbEncode), 1e-5);
   });
   it('share what they show with the picture itself, and one another', () => {
-    const document = shot({ type: 'add-snapshot-layer', layerId: 'layer-3', zone: 'scene' }, { type: 'add-snapshot-layer', layerId: 'layer-4', zone: 'scene' });
+    const document = shot({ type: 'add-layer', layer: 'snapshot', params: { after: 'layer-3' }, zone: 'scene' }, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-4' }, zone: 'scene' });
     const graph = graphFor(planDocument(document), 0, resultOf(planDocument(document)));
     expect(graph.pictures.filter(({ isKept }) => isKept)).toHaveLength(3);
     same(light(document), light(begin()), 1e-6);
   });
   it('of themselves, of what comes after, of what is gone: a sentence', () => {
     const document = shot();
-    expect(() => after(document, { type: 'set-layer', layerId: 'layer-3', patch: { layerId: 'layer-3' } })).toThrow(/cannot show itself/);
-    expect(() => after(document, { type: 'add-snapshot-layer', layerId: 'layer-3', zone: 'scene', index: 0 })).toThrow(/does not lie below it/);
-    expect(() => after(document, { type: 'add-snapshot-layer', layerId: 'layer-9', zone: 'scene' })).toThrow(/no layer layer-9/);
+    expect(() => after(document, { type: 'set-params', layerId: 'layer-3', params: { after: 'layer-3' } })).toThrow(/cannot show itself/);
+    expect(() => after(document, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-3' }, zone: 'scene', index: 0 })).toThrow(/does not lie below it/);
+    expect(() => after(document, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-9' }, zone: 'scene' })).toThrow(/the layer that it shows is gone/);
     const inside = after(document, { type: 'group-layer', layerId: 'layer-3' });
-    expect(() => after(inside, { type: 'set-layer', layerId: 'layer-3', patch: { layerId: 'layer-4' } })).toThrow(/cannot show itself/);
+    expect(() => after(inside, { type: 'set-params', layerId: 'layer-3', params: { after: 'layer-4' } })).toThrow(/cannot show itself/);
     // Moved below what it shows, or left behind, it shows nothing and says so.
     const moved = after(document, { type: 'move-layer', layerId: 'layer-3', zone: 'scene', index: 0 });
     expect(planDocument(moved).problems).toEqual(['After element 1: element 1 does not lie below it. Choose a layer below, or move the snapshot up.']);
@@ -233,7 +233,7 @@ describe('placement', () => {
     expect([12, 17, 22, 27].map((x) => Math.round(at(planes, x, 15)[3] * 10) / 10)).toEqual([0, 1, 1, 0]);
     // As much is covered as a quarter of both sides covers.
     expect(planes.subarray(3600).reduce((sum, alpha) => sum + alpha, 0)).toBeCloseTo(10 * 7.5, 0);
-    const shot = light(begin({ type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-2', patch: { placement: { ...UNPLACED, scaleX: 0.25, scaleY: 0.25 } } }, { type: 'set-layer', layerId: 'layer-1', patch: { visible: true } }), kernels, { only: 'layer-2' });
+    const shot = light(begin({ type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'scene' }, { type: 'set-layer', layerId: 'layer-2', patch: { placement: { ...UNPLACED, scaleX: 0.25, scaleY: 0.25 } } }, { type: 'set-layer', layerId: 'layer-1', patch: { visible: true } }), kernels, { only: 'layer-2' });
     expect([13, 17, 22, 26].map((x) => Math.round(at(shot, x, 15)[3] * 10) / 10)).toEqual([0, 1, 1, 0]);
   });
   it('with the kernels as with the definitions, tile by tile', () => {
@@ -250,7 +250,7 @@ describe('placement', () => {
   it('more of an element than the picture shows comes in when it is drawn smaller', () => {
     const wide = { width: 80, height: 30 };
     views['source-4'] = { ...view(), color: [0, 1, 2].map((): Plane => ({ type: 'f32', ...wide, data: new Float32Array(2400).fill(0.5) })), x: -20, y: 0 };
-    const document = after(emptyDocument('doc', 'Test', SIZE), { type: 'add-sources', sources: [source(4, { ...wide, x: -20 })] }, { type: 'add-element-layer', sourceId: 'source-4', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-1', patch: { placement: { ...UNPLACED, scaleX: 0.5, scaleY: 0.5 } } });
+    const document = after(emptyDocument('doc', 'Test', SIZE), { type: 'add-sources', sources: [source(4, { ...wide, x: -20 })] }, { type: 'add-layer', layer: 'element', params: { source: 'source-4' }, zone: 'scene' }, { type: 'set-layer', layerId: 'layer-1', patch: { placement: { ...UNPLACED, scaleX: 0.5, scaleY: 0.5 } } });
     const planes = light(document);
     expectClose(at(planes, 4, 15), [0.5, 0.5, 0.5, 1], 1e-3);
     expectClose(at(planes, 20, 3), [0, 0, 0, 0], 1e-6);
@@ -261,7 +261,7 @@ describe('placement', () => {
     expect(light(nothing).every((v) => v === 0)).toBe(true);
     expect(planDocument(nothing).problems).toEqual(['element 1: it is scaled to nothing. Give it a size, or reset where it lies.']);
     expect(() => placed({ scaleX: 1e9 })).toThrow(/scale x/);
-    expect(() => after(begin(), { type: 'add-fill-layer', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-2', patch: { placement: UNPLACED } })).toThrow(/Fill has no placement/);
+    expect(() => after(begin(), { type: 'add-layer', layer: 'fill', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-2', patch: { placement: UNPLACED } })).toThrow(/Fill cannot be moved/);
   });
 });
 
@@ -332,12 +332,12 @@ describe('corrections with places and second inputs', () => {
 describe('keys', () => {
   const key = (document: TazzelDocument) => keyAt(planDocument(document), planDocument(document).result);
   it('change with every number that changes pixels, and with nothing else', () => {
-    const document = begin(...blur('layer-1', 3), { type: 'add-fill-layer', zone: 'scene' }, { type: 'add-snapshot-layer', layerId: 'layer-1', zone: 'scene' }, { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 4 } } });
+    const document = begin(...blur('layer-1', 3), { type: 'add-layer', layer: 'fill', zone: 'scene' }, { type: 'add-layer', layer: 'snapshot', params: { after: 'layer-1' }, zone: 'scene' }, { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 4 } } });
     const changes: readonly Edit[] = [
       { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { sigmaPx: 3.01 } },
       { type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.9 } },
-      { type: 'set-layer', layerId: 'layer-2', patch: { fill: { shape: 'plain', from: [0.18, 0.18, 0.19, 1], to: [0, 0, 0, 0], start: [0, 0], end: [0, 0] } } },
-      { type: 'set-layer', layerId: 'layer-3', patch: { layerId: 'layer-2' } },
+      { type: 'set-params', layerId: 'layer-2', params: { from: [0.18, 0.18, 0.19] } },
+      { type: 'set-params', layerId: 'layer-3', params: { after: 'layer-2' } },
       { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 4.01 } } },
       { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 4, filter: 'lanczos' } } },
       { type: 'set-source', sourceId: 'source-1', patch: { role: 'material-id' } },
@@ -349,7 +349,7 @@ describe('keys', () => {
     expect(stepsTo(planDocument(document), planDocument(document).result).map(({ kind }) => kind)).toEqual(['layer', 'layer', 'layer', 'tone']);
   });
   it('one plan serves the pictures so far of all cards', () => {
-    const document = begin({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: 1 } }, { type: 'add-fill-layer', zone: 'picture' });
+    const document = begin({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: 1 } }, { type: 'add-layer', layer: 'fill', zone: 'picture' });
     const soFar = (d: TazzelDocument, upto: string) => cardKey(d, { upto });
     const changed = after(document, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: 2 } });
     expect(['layer-1', 'layer-2', 'layer-3'].map((id) => soFar(document, id) === soFar(changed, id))).toEqual([true, false, false]);

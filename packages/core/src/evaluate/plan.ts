@@ -8,8 +8,8 @@
 import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
-import { srgbEncode } from '../color/srgb.ts';
-import { placementOf, problemOf } from '../document/layers.ts';
+import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
+import type { Beginning } from '../layers/define.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../document/model.ts';
 import { findMask, findSource } from '../document/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
@@ -17,11 +17,10 @@ import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
 import { remembered } from '../remembered.ts';
 import type { Region } from '../raster/region.ts';
-import { type FillColor, prepareFill } from './fill.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { keyAt, type LayerStep, type Origin, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
+import { keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -70,17 +69,6 @@ interface Prepared {
   table: Float32Array | null;
 }
 const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, Prepared>());
-
-/** The pixels of a layer before anything is done to them. */
-interface Beginning {
-  readonly from: Origin;
-  readonly domain: Domain;
-  /** They are picture values from 0 to 1. */
-  readonly bounded: boolean;
-  readonly scale: SpanAction | null;
-  /** Where there are any, in pixels of the full picture; null for all of it. */
-  readonly domainRegion: Region | null;
-}
 
 /** Below this share of its size a layer is not there any more. */
 const LEAST_SCALE = 1e-3;
@@ -197,35 +185,25 @@ class Planner {
 
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
   #origin(layer: PictureLayer, zone: Zone): Beginning | null {
-    const zoneDomain = zone === 'scene' ? 'light' : 'display';
-    if (layer.kind === 'fill') {
-      const encoded = (color: FillColor): FillColor => (zone === 'scene' ? color : [srgbEncode(color[0]), srgbEncode(color[1]), srgbEncode(color[2]), color[3]]);
-      const { from, to } = layer.fill;
-      return { from: { kind: 'fill', prepared: prepareFill({ ...layer.fill, from: encoded(from), to: encoded(to) }), fill: layer.fill }, domain: zoneDomain, bounded: zone === 'picture', scale: null, domainRegion: null };
-    }
+    const known = knownLayer(layer);
+    if (!known) return null;
     const problem = problemOf(this.document, layer);
     if (problem) {
       this.#problems.add(`${layer.name}: ${problem}`);
       return null;
     }
-    if (layer.kind === 'snapshot') {
-      const node = this.#pictureAfter(layer.layerId, zone);
-      return { from: { kind: 'picture', node }, domain: zoneDomain, bounded: zone === 'picture', scale: null, domainRegion: null };
-    }
-    const source = findSource(this.document, layer.sourceId);
-    if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
-    if (this.options.missing?.has(source.id)) return null;
-    this.#sources.add(source.id);
-    const { scale, offset, encoding, x, y } = source;
-    const { width, height } = source.fit ?? source;
-    return {
-      from: { kind: 'source', sourceId: source.id },
-      domain: encoding === 'data' ? zoneDomain : encoding === 'linear' ? 'light' : 'display',
-      // Light that becomes display values is clamped on the way; numbers that enter the picture unconverted must be.
-      bounded: encoding === 'display' && scale === 1 && offset === 0,
-      scale: scale !== 1 || offset !== 0 ? { kind: 'scale', scale, offset } : null,
-      domainRegion: { x, y, width, height },
-    };
+    return known.spec.origin(known.values, {
+      document: this.document,
+      zone,
+      source: (sourceId) => {
+        const source = findSource(this.document, sourceId);
+        if (!source) throw new CoreError('missing-source', `The layer “${layer.name}” refers to an element that is not in the document.`);
+        if (this.options.missing?.has(source.id)) return null;
+        this.#sources.add(source.id);
+        return source;
+      },
+      pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
+    });
   }
 
   /** The picture after another layer, planned by itself: results on the way are those of the picture itself. */

@@ -3,6 +3,7 @@ import { seeded } from '../../../../tests/random.ts';
 import { randomParams, randomValue } from '../../../../tests/random-params.ts';
 import { HUE_FAMILIES } from '../color/hue-families.ts';
 import { corrections } from '../corrections/registry.ts';
+import { layerSpecs } from '../layers/registry.ts';
 import { maskTerms } from '../masks/registry.ts';
 import { bands } from './bands.ts';
 import { choice } from './choice.ts';
@@ -16,6 +17,7 @@ import { number } from './number.ts';
 import { point } from './point.ts';
 import { type Param, paramKind, paramKinds } from './registry.ts';
 import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFromText } from './table.ts';
+import { element, layer } from './references.ts';
 import { tones } from './tones.ts';
 
 /** One of each kind. */
@@ -29,10 +31,12 @@ const params = {
   curve: curve({ label: 'All', help: 'Any.' }),
   bands: bands({ label: 'Hue', unit: '°', min: -60, max: 60, default: 0, step: 1, digits: 0, help: 'Any.' }),
   tones: tones({ label: 'Red', unit: '%', min: -100, max: 100, default: [0, 0, 0], step: 1, digits: 0, help: 'Any.' }),
+  element: element({ label: 'Element', help: 'Any.' }),
+  layer: layer({ label: 'Shows after', help: 'Any.' }),
 } satisfies { readonly [K in Param['kind']]: Param };
 const all = { label: 'Everything', params };
 
-describe.each(Object.entries(params))('a parameter of the kind %s', (kind, param) => {
+describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind, param) => {
   const { read, write, parse, summary, range } = paramKind(param);
   it('has a default that fits, words for it, and a name in the registry', () => {
     expect(read(param, param.default)).toEqual(param.default);
@@ -51,7 +55,9 @@ describe.each(Object.entries(params))('a parameter of the kind %s', (kind, param
     }
   });
   it('refuses what is of another kind, and says what it expected', () => {
-    for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [], [1], [1, 2, 3, 4], 'no such thing', [[0, 0]], [[0, 0], [0, 1]], [Number.NaN, 1, 1]]) {
+    // Any text can be an id.
+    const texts = kind === 'element' || kind === 'layer' ? ['x'.repeat(101)] : ['no such thing'];
+    for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [], [1], [1, 2, 3, 4], ...texts, [[0, 0]], [[0, 0], [0, 1]], [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);
       expect(value).toBeInstanceOf(Unfit);
       expect((value as Unfit).expected).not.toBe('');
@@ -90,7 +96,7 @@ describe('tables of parameters', () => {
     expect(faultOf({ passage: { ...params.choice, default: 'bent' as never } })).toMatch(/one of its options/);
     expect(faultOf({ hue: { ...params.bands, step: 0 } })).toMatch(/step must be positive/);
   });
-  it.each([...corrections, ...maskTerms].map((spec) => [spec.label, spec] as const))('%s: every value survives JSON and the shell (seed 51)', (_label, spec) => {
+  it.each([...corrections, ...maskTerms, ...layerSpecs].map((spec) => [spec.label, spec] as const))('%s: every value survives JSON and the shell (seed 51)', (_label, spec) => {
     const values = completeParams(spec, randomParams(spec.params, seeded(51)));
     expect(completeParams(spec, JSON.parse(JSON.stringify(values)))).toEqual(values);
     for (const [name, value] of Object.entries(values)) expect(valueFromText(spec, name, paramKind(spec.params[name]).write(spec.params[name], value))).toEqual(value);

@@ -7,9 +7,10 @@ import { type DirectionParam, directionKind } from './direction.ts';
 import { type FlagParam, flagKind } from './flag.ts';
 import { type NumberParam, numberKind } from './number.ts';
 import { type PointParam, pointKind } from './point.ts';
+import { type ElementParam, elementKind, type LayerParam, layerKind } from './references.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam;
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -25,6 +26,8 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   curve: curveKind,
   bands: bandsKind,
   tones: tonesKind,
+  element: elementKind,
+  layer: layerKind,
 };
 
 /** The kind of a parameter, for any of them. */

@@ -1,0 +1,11 @@
+import { fillKind } from './fill.tsx';
+import type { LayerKind } from './kind.ts';
+
+/** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
+const kinds: Readonly<Record<string, LayerKind>> = {
+  element: { hatch: 'hatch-element' },
+  fill: fillKind,
+  snapshot: { hatch: 'hatch-snapshot' },
+};
+
+export const layerKind = (type: string): LayerKind => (Object.hasOwn(kinds, type) ? kinds[type] : { hatch: 'hatch-element' });

@@ -1,0 +1,74 @@
+/**
+ * How a kind of layer that holds a picture is declared: once, in one file. All of them share chain, blend mode, opacity, mask and, as far as their pixels lie somewhere,
+ * placement; schema, edits, menus and planner ask the declaration for everything else.
+ */
+import type { Zone } from '../color/zones.ts';
+import type { Domain } from '../corrections/define.ts';
+import type { Source, TazzelDocument } from '../document/model.ts';
+import { CoreError } from '../errors.ts';
+import type { Origin, SpanAction } from '../evaluate/steps.ts';
+import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { Region } from '../raster/region.ts';
+
+/** The pixels of a layer before anything is done to them. */
+export interface Beginning {
+  readonly from: Origin;
+  readonly domain: Domain;
+  /** Values are known to lie within 0…1. */
+  readonly bounded: boolean;
+  /** What is done to them first. */
+  readonly scale: SpanAction | null;
+  /** Where they lie, in pixels of the full picture; null if that is everywhere. */
+  readonly domainRegion: Region | null;
+}
+
+/** What the planner does for a kind. */
+export interface Planning {
+  readonly document: TazzelDocument;
+  readonly zone: Zone;
+  /** An element that is going to be read; null if its file cannot be. */
+  source(sourceId: string): Source | null;
+  /** The picture after a layer, as a node of the plan. */
+  pictureAfter(layerId: string): number;
+}
+
+/** A place in the document, for what can be said of a layer there. */
+export interface Standing<V> {
+  readonly document: TazzelDocument;
+  readonly values: V;
+  /** Null before it was added. */
+  readonly layerId: string | null;
+}
+
+export interface LayerSpec<P extends ParamTable = ParamTable> {
+  /** Kebab-case, never reused for something else. */
+  readonly id: string;
+  readonly label: string;
+  readonly summary: string;
+  /** Whether it can be moved, scaled and turned. */
+  readonly isPlaced: boolean;
+  readonly params: P;
+  /** What a new one is called. */
+  readonly nameOf: (standing: Standing<ParamValues<P>>) => string;
+  /** What it begins with in a document, as far as that is not the default. */
+  readonly begin?: (document: TazzelDocument) => Partial<ParamValues<P>>;
+  /** Without this it cannot be kept: “its element is missing”. */
+  readonly fault?: (standing: Standing<ParamValues<P>>) => string | null;
+  /** Why it shows nothing, as a sentence about it; null if it does. */
+  readonly problem?: (standing: Standing<ParamValues<P>>) => string | null;
+  /** Where its own pixels lie, if not everywhere. */
+  readonly boxOf?: (standing: Standing<ParamValues<P>>) => Region | null;
+  /** Where its pixels come from; null if it shows nothing. */
+  readonly origin: (values: ParamValues<P>, planning: Planning) => Beginning | null;
+}
+
+/** Checks a declaration and forgets the exact parameter names, so that all kinds fit one registry. */
+export function defineLayer<const P extends ParamTable>(spec: LayerSpec<P>): LayerSpec {
+  const fault = faultOf(spec.params);
+  if (fault) throw new CoreError('bad-parameter', `${spec.id}, ${fault}`);
+  return spec as unknown as LayerSpec;
+}
+
+/** Ids that parameters name, of one kind of part. */
+export const referencesOf = ({ params }: Pick<LayerSpec, 'params'>, values: KeptValues, kind: 'element' | 'layer'): string[] =>
+  Object.entries(params).flatMap(([name, param]) => (param.kind === kind && typeof values[name] === 'string' && values[name] !== '' ? [values[name]] : []));
