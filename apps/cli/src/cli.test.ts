@@ -208,7 +208,7 @@ describe('help', () => {
     expect(run()).toMatchObject({ status: 2, stdout: expect.stringMatching(/npx tazzel inspect/) });
     expect(run('help').status).toBe(0);
     expect(run('flatten', '--help').stdout).toMatch(/--upto LAYER/);
-    expect(run('corrections').stdout).toMatch(/exposureStops {2}Exposure, -10 to 10 EV/);
+    expect(run('corrections').stdout).toMatch(/exposureStops {2}Exposure: -10 … 10 EV/);
     expect(run('paint')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no command “paint”/) });
   });
 });

@@ -46,7 +46,7 @@ describe('repainting agrees with rendering in the other colour', () => {
     const before = await render(matt('Panel', now as Triple));
     const after = await render(matt('Panel', next as Triple));
     const [beauty, filter, raw, gi, expected] = [before('beauty'), before('diffuse-filter'), before('raw-lighting'), before('raw-gi'), after('beauty')];
-    const prepared = repaint.prepare({ red: next[0], green: next[1], blue: next[2], nowRed: now[0], nowGreen: now[1], nowBlue: now[2], texturePercent: 100, amountPercent: 100 }, SIZE);
+    const prepared = repaint.prepare({ color: next, presentColor: now, texturePercent: 100, amountPercent: 100 }, SIZE);
     const at = (planes: readonly Float32Array[], i: number): Triple => [planes[0][i], planes[1][i], planes[2][i]];
     const errors: number[] = [];
     const changes: number[] = [];
