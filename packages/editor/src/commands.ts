@@ -18,6 +18,10 @@ export interface CommandHost {
   findCommand(): void;
   renameSelected(): void;
   closeDocument(): void;
+  /** Folds a panel, or opens it again. */
+  foldPanel(panel: 'schedules' | 'bench' | 'buildUp'): void;
+  /** Shows nothing but the picture, or brings the panels back. */
+  pictureAlone(): void;
 }
 
 export interface Command {
@@ -203,6 +207,10 @@ export const commands: readonly Command[] = [
     run: ({ session }) => session.actions.set({ pointAt: session.getState().pointAt === 'material' ? 'object' : 'material', hoveredMaterialId: null }),
   },
 
+  { id: 'picture-alone', label: 'The picture alone, or with its panels', group: 'Picture', keys: ['a'], isEnabled: always, run: (host) => host.pictureAlone() },
+  { id: 'fold-schedules', label: 'Fold or open the schedules', group: 'Picture', keys: ['s'], isEnabled: always, run: (host) => host.foldPanel('schedules') },
+  { id: 'fold-bench', label: 'Fold or open the bench', group: 'Picture', keys: ['b'], isEnabled: always, run: (host) => host.foldPanel('bench') },
+  { id: 'fold-build-up', label: 'Fold or open the build-up', group: 'Picture', keys: ['u'], isEnabled: always, run: (host) => host.foldPanel('buildUp') },
   { id: 'fit', label: 'Fit the picture', group: 'Picture', keys: ['0'], isEnabled: always, run: (host) => host.fit() },
   { id: 'full-size', label: 'Show at 100 %', group: 'Picture', keys: ['1'], isEnabled: always, run: (host) => host.fullSize() },
   { id: 'zoom-in', label: 'Zoom in', group: 'Picture', keys: ['equal', 'shift+equal', 'add'], isEnabled: always, run: (host) => host.zoomBy(1.5) },

@@ -28,7 +28,7 @@ export function Bench({ stage }: { stage: StageId }) {
   const worksHere = place !== null && materials.some(({ id }) => layersOn(document, id).includes(place.layer));
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
-    <aside aria-label="Bench" tabIndex={0} className="min-h-0 overflow-auto -outline-offset-2">
+    <aside aria-label="Bench" tabIndex={0} className="min-h-0 flex-1 overflow-auto -outline-offset-2">
       {stage === 'deliver' && <DeliverBench />}
       {stage === 'build-up' && layer}
       {stage === 'elements' && (source ? <ElementBench key={source.id} source={source} /> : <SetBench />)}

@@ -90,8 +90,8 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   };
 
   return (
-    <section aria-label="Build-up" data-drawn={isDrawn} className="col-span-2 flex min-w-0 flex-col border-t border-ink">
-      <div className="flex h-[28px] shrink-0 items-center gap-2 border-b px-2">
+    <section aria-label="Build-up" data-drawn={isDrawn} className="flex min-w-0 flex-1 flex-col">
+      <div className="flex h-[26px] shrink-0 items-center gap-2 border-b px-2">
         <h2 className="lettering">Build-up</h2>
         <span className="text-[12px] text-faint">from the base to the finish</span>
         <span className="flex-1" />
@@ -110,7 +110,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
       </div>
       <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd} accessibility={{ announcements }}>
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
-          <ol ref={list} className="scroll-px-2 flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1.5">
+          <ol ref={list} className="scroll-px-2 flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1">
             {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
             {places.length === 0 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
             {shown.map((key) => {

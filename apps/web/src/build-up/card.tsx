@@ -49,16 +49,16 @@ function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardPro
   }
   return (
     <li ref={setNodeRef} style={style} data-layer={layer.id} className={`${frame} w-[176px]`}>
-      <div className="flex h-[26px] items-center gap-1 pr-0.5 pl-1.5">
+      <div className="flex h-[24px] shrink-0 items-center gap-1 pr-0.5 pl-1.5">
         {onOff}
         <NameField label="Layer" value={layer.name} editSignal={renameSignal} isEditTarget={selected} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
         {layer.kind === 'group' && <GroupButton group={layer} isOpen={isOpen} />}
         {grip}
       </div>
-      <div className={`h-[5px] border-y ${layer.kind === 'picture' ? layerKind(layer.type).hatch : `hatch-${layer.kind}`}`} />
-      <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={(event) => listeners?.onPointerDown?.(event)} className={`flex flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
-        <span className="grid h-[62px] w-full grid-cols-2 gap-px bg-hair">
-          <span className="checker block h-[62px] min-w-0">{layer.kind !== 'correction' ? (
+      <div className={`h-[5px] shrink-0 border-y ${layer.kind === 'picture' ? layerKind(layer.type).hatch : `hatch-${layer.kind}`}`} />
+      <button type="button" aria-current={selected} aria-label={`Select ${layer.name}`} onClick={() => actions.selectLayer(layer.id)} onPointerDown={(event) => listeners?.onPointerDown?.(event)} className={`flex min-h-0 flex-1 flex-col text-left ${layer.visible ? '' : 'opacity-45'}`}>
+        <span className="grid min-h-[34px] w-full flex-1 basis-0 grid-cols-2 gap-px overflow-hidden bg-hair">
+          <span className="checker block min-h-0 min-w-0">{layer.kind !== 'correction' ? (
               <CardPicture kind="own" layerId={layer.id} />
             ) : (
               <span className="hatch-correction grid h-full place-items-center p-1 text-center text-[11px] leading-tight">
@@ -66,7 +66,7 @@ function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardPro
               </span>
             )}
           </span>
-          <span className="checker block h-[62px] min-w-0">
+          <span className="checker block min-h-0 min-w-0">
             <CardPicture kind="so far" layerId={layer.id} />
           </span>
         </span>
@@ -100,7 +100,7 @@ function Facts({ layer }: { layer: Layer }) {
   const maskId = layer.mask?.maskId;
   const mask = useSession(({ document }) => (maskId === undefined ? null : findMask(document, maskId)));
   return (
-    <span className="narrow block px-1.5 py-1 text-[12px] leading-[1.3]">
+    <span className="narrow block px-1.5 py-0.5 text-[12px] leading-[1.3]">
       <span className="flex justify-between gap-2">
         <span className="truncate">{layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)}${layer.correction.blend === 'all' ? '' : `, ${correctionBlend(layer.correction.blend).label.toLowerCase()}`}` : layer.kind === 'group' && !layer.isolated ? count(layer) : blendMode(layer.blend).label}</span>
         <span className="figure text-[11px]">{Math.round(layer.opacity * 100)} %</span>
@@ -118,7 +118,7 @@ function ChainTabs({ layer }: { layer: PictureLayer }) {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
   return (
-    <div className="flex gap-px overflow-hidden border-t px-1 pt-px">
+    <div className="flex shrink-0 gap-px overflow-hidden border-t px-1 pt-px">
       {layer.chain.map((correction) => {
         const label = correctionLabel(correction.type);
         return (

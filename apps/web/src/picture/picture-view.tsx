@@ -58,7 +58,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
   };
 
   return (
-    <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-col border-x">
+    <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-1 flex-col">
       <PictureBar host={host} />
       <div className="relative min-h-0 flex-1 bg-field">
         {/* A picture that is looked at and pointed into; its name says which keys it takes. */}

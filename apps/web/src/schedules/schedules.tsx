@@ -5,7 +5,7 @@ import { MaterialSchedule } from './material-schedule.tsx';
 
 /** The tables of what the document holds; the stage chooses. */
 export const Schedules = ({ stage }: { stage: StageId }) => (
-  <aside aria-label="Schedules" className="flex min-h-0 flex-col">
+  <aside aria-label="Schedules" className="flex min-h-0 flex-1 flex-col">
     {stage === 'surfaces' ? (
       <>
         <MaterialSchedule />

@@ -3,6 +3,7 @@ import { useMemo } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { useNavigate, useParams } from 'react-router';
 import { useSession, useWorkspace } from './context.ts';
+import { foldPanel, setAlone } from './layout.ts';
 
 type FrameActions = Pick<CommandHost, 'addFiles' | 'showShortcuts' | 'findCommand' | 'renameSelected'>;
 
@@ -19,6 +20,8 @@ export function useCommandHost(stage: StageId, actions: FrameActions): CommandHo
     fullSize: () => viewport.zoomTo(1),
     zoomBy: (factor) => viewport.zoomAt(factor),
     closeDocument: () => navigate('/'),
+    foldPanel: (panel) => foldPanel(panel),
+    pictureAlone: () => setAlone(),
   };
 }
 

@@ -15,6 +15,8 @@ import { PictureView } from '../picture/picture-view.tsx';
 import { Schedules } from '../schedules/schedules.tsx';
 import { usePieces } from '../ui/pieces.ts';
 import { useCommandHost, useHotkeysOf } from './commands.tsx';
+import { Divider } from './divider.tsx';
+import { type Panel, restoreLayout, useLayout } from './layout.ts';
 import { useSession, useWorkspace } from './context.ts';
 import { StageBar } from './stage-bar.tsx';
 import { TitleBlock } from './title-block.tsx';
@@ -68,14 +70,36 @@ export function Frame({ stage }: { stage: StageId }) {
   useHotkeysOf(host, sheet === null);
 
   const pieces = usePieces(5);
+  useEffect(() => void restoreLayout(), []);
+  const { sizes, folded, isAlone } = useLayout((layout) => layout);
+  const isShown = (panel: Panel) => !isAlone && !folded[panel];
   return (
-    <div {...getRootProps()} className="grid h-full grid-cols-[248px_minmax(0,1fr)_272px] grid-rows-[34px_minmax(0,1fr)_198px]">
-      {pieces > 0 ? <StageBar host={host} /> : <header className="col-span-3" />}
-      {pieces > 3 ? <Schedules stage={stage} /> : <aside />}
-      <PictureView stage={stage} host={host} />
-      {pieces > 2 ? <Bench stage={stage} /> : <aside />}
-      {pieces > 4 ? <BuildUp renameSignal={renameSignal} /> : <section className="col-span-2 border-t border-ink" />}
-      {pieces > 1 ? <TitleBlock /> : <section className="border-t border-l border-ink" />}
+    <div {...getRootProps()} className="flex h-full flex-col">
+      {!isAlone && (pieces > 0 ? <StageBar host={host} /> : <header className="h-[34px] shrink-0" />)}
+      <div className="flex min-h-0 flex-1">
+        {isShown('schedules') && (
+          <div className="flex min-h-0 shrink-0 flex-col" style={{ width: sizes.schedules }}>
+            {pieces > 3 && <Schedules stage={stage} />}
+          </div>
+        )}
+        {!isAlone && <Divider panel="schedules" side="left" />}
+        <PictureView stage={stage} host={host} />
+        {!isAlone && <Divider panel="bench" side="right" />}
+        {isShown('bench') && (
+          <div className="flex min-h-0 shrink-0 flex-col" style={{ width: sizes.bench }}>
+            {pieces > 2 && <Bench stage={stage} />}
+          </div>
+        )}
+      </div>
+      {!isAlone && <Divider panel="buildUp" side="below" />}
+      {isShown('buildUp') && (
+        <div className="flex shrink-0" style={{ height: sizes.buildUp }}>
+          {pieces > 4 ? <BuildUp renameSignal={renameSignal} /> : <section className="flex-1" />}
+          <div className="flex shrink-0" style={{ width: sizes.bench + 5 }}>
+            {pieces > 1 && <TitleBlock />}
+          </div>
+        </div>
+      )}
       <input
         ref={input}
         type="file"

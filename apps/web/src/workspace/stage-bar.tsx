@@ -19,7 +19,7 @@ export function StageBar({ host }: { host: CommandHost }) {
   const add = useCommandButton('add-files', host);
   const find = useCommandButton('find-command', host);
   return (
-    <header className="col-span-3 flex items-stretch border-b border-ink">
+    <header className="flex h-[34px] shrink-0 items-stretch border-b border-ink">
       <div className="flex w-[248px] items-center gap-2 border-r px-3">
         <Link to="/" className="font-semibold" style={{ fontStretch: '88%' }} title="All documents">
           Tazzel

@@ -15,7 +15,7 @@ export function TitleBlock() {
   const { pixel, values, material, metres } = useStore(pointer);
   const averaged = values && values.level > 0 ? `mean of ${2 ** values.level} × ${2 ** values.level} px` : '';
   return (
-    <section aria-label="Title block" className="flex flex-col border-t border-l border-ink bg-sheet text-[12px]">
+    <section aria-label="Title block" className="flex min-w-0 flex-1 flex-col border-l border-ink bg-sheet text-[12px]">
       <dl className="grid flex-1 grid-cols-[66px_1fr] auto-rows-[minmax(0,1fr)]">
         <Row name="Document">
           <span className="truncate">{document.name}</span>
