@@ -61,3 +61,23 @@ test('panels fold, resize and leave the picture alone, with keys and with the po
   await divider(page, 'buildUp').dblclick();
   await expect(buildUp).toBeVisible();
 });
+
+test('elements are flipped through with the arrow keys, numbers in a range of their own', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Elements' }).click();
+  const rows = page.getByRole('region', { name: 'Elements', exact: true });
+  await rows.locator('[data-row]', { hasText: 'depth' }).first().click();
+  await page.keyboard.press('e');
+  const picture = page.getByRole('region', { name: 'Picture', exact: true });
+  await expect(picture).toContainText('Element: depth');
+  await expect(picture).toContainText(/m is black, .* m white/, { timeout: 60_000 });
+  const name = () => picture.getByText(/^Element: /).innerText();
+  const first = await name();
+  await page.keyboard.press('ArrowDown');
+  await expect.poll(name).not.toBe(first);
+  await expect(rows.locator('[data-selected="true"]')).toHaveCount(1);
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(name).toContain('Element: depth');
+  await page.keyboard.press('e');
+  await expect(picture).not.toContainText('Element: ');
+});

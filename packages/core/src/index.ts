@@ -26,7 +26,7 @@ export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './docu
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './document/model.ts';
 export * from './color/zones.ts';
-export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, layersOn, masksOf, maskUses, materialSources, sourceIdOf, surfaceOf, usesOf } from './document/query.ts';
+export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, elementValues, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, layersOn, masksOf, maskUses, materialSources, sourceIdOf, surfaceOf, usesOf } from './document/query.ts';
 export { beautyOnly, builtInRecipes, buildExact, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export type { LayerSpec } from './layers/define.ts';
@@ -53,6 +53,7 @@ export { DARKEST, type RebuildFigures, RebuildMeasure, type RebuildVerdict, verd
 export { CLOSED, columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, guessEdits, type RebuildColumn, type RebuildGuess, type RebuildSearch, rebuildSearch } from './elements/rebuild-search.ts';
 export { isAdditive, type RebuildPairs, type RebuildSet, rebuildSet, rebuildSets, type RebuildSplit } from './elements/rebuild-set.ts';
 export { RebuildSums } from './elements/rebuild-sums.ts';
+export { type ElementLook, elementLook } from './elements/look.ts';
 export { guessSentence, type MeasuredGuess, verdictSentence } from './elements/rebuild-words.ts';
 export { CoreError, type CoreErrorCode, isShortage } from './errors.ts';
 export { Arena } from './evaluate/arena.ts';

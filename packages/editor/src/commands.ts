@@ -226,6 +226,23 @@ export const commands: readonly Command[] = [
       session.actions.set({ viewedSourceId: viewedSourceId === null ? selectedSourceId : null });
     },
   },
+  ...([1, -1] as const).map(
+    (by): Command => ({
+      id: by > 0 ? 'next-element' : 'previous-element',
+      label: by > 0 ? 'Look at the next element' : 'Look at the element before',
+      group: 'Picture',
+      keys: [by > 0 ? 'down' : 'up'],
+      isEnabled: ({ session }) => session.getState().viewedSourceId !== null,
+      run: ({ session }) => {
+        const { document, viewedSourceId } = session.getState();
+        const at = document.sources.findIndex(({ id }) => id === viewedSourceId);
+        const next = document.sources[(at + by + document.sources.length) % document.sources.length];
+        if (!next) return;
+        session.actions.selectSource(next.id);
+        session.actions.set({ viewedSourceId: next.id });
+      },
+    }),
+  ),
   { id: 'before', label: 'Before or after', group: 'Picture', keys: ['c'], isEnabled: always, run: toggleCompare('before') },
   { id: 'wipe', label: 'Wipe between before and after', group: 'Picture', keys: ['w'], isEnabled: always, run: toggleCompare('wipe') },
   {

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { chainOf, addElements, applyEdit, type Edit, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { chainOf, addElements, applyEdit, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -62,6 +62,8 @@ export interface Session {
   readonly brush: Brush;
   /** An element that is looked at alone instead of the picture. */
   readonly viewedSourceId: string | null;
+  /** How the element that is looked at is shown, when that is known. */
+  readonly elementLook: (ElementLook & { readonly sourceId: string }) | null;
   /** Something else made of the document's elements that is looked at instead of the picture; gone with the next change. */
   readonly lookAt: LookAt | null;
   readonly maskSubject: MaskSubject;
@@ -98,7 +100,7 @@ export interface SessionActions {
   showMask(maskId: string): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'openCurve' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'openCurve' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -120,6 +122,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     openCurve: 'all',
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
     viewedSourceId: null,
+    elementLook: null,
     lookAt: null,
     maskSubject: { kind: 'layer' },
     readsSchedule: false,

@@ -1,5 +1,6 @@
-import { findSource } from '@tazzel/core';
+import { cardKey, elementLook, elementValues, findSource, type Source } from '@tazzel/core';
 import type { CommandHost, SelectMode, StageId } from '@tazzel/editor';
+import { useQuery } from '@tanstack/react-query';
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { useActions, useDocument, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
@@ -119,6 +120,8 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
             session.actions.set({ hoveredMaterialId: null });
           }}
           onKeyDown={(event) => {
+            // Up and down go from element to element while one is looked at.
+            if (viewed && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) return;
             const by = { ArrowLeft: [PAN_STEP, 0], ArrowRight: [-PAN_STEP, 0], ArrowUp: [0, PAN_STEP], ArrowDown: [0, -PAN_STEP] }[event.key];
             if (!by) return;
             event.preventDefault();
@@ -131,7 +134,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         {tool === 'brush' && <BrushCircle />}
         {compare === 'wipe' && <WipeHandle />}
         {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}
-        {viewed ? <Corner>Element: {viewed.name}</Corner> : lookAt && <Corner>{lookAt.label}</Corner>}
+        {viewed ? <ElementCorner key={viewed.id} source={viewed} /> : lookAt && <Corner>{lookAt.label}</Corner>}
         {compare === 'off' && !viewed && !lookAt && <MaskCorner />}
         {document.sources.length === 0 && <p className="pointer-events-none absolute inset-0 grid place-items-center text-white">Drop the files of a render here.</p>}
       </div>
@@ -140,6 +143,24 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
 }
 
 const Corner = ({ children }: { children: React.ReactNode }) => <div className="pointer-events-none absolute top-2 left-2 border border-ink bg-sheet px-2 py-0.5">{children}</div>;
+
+/** Which element is looked at, in which range, or why nothing is seen of it. */
+function ElementCorner({ source }: { source: Source }) {
+  const { engine, session } = useWorkspace();
+  const document = useDocument();
+  const look = useSession((state) => state.elementLook);
+  const values = elementValues(document, source);
+  const { data } = useQuery({ queryKey: ['look', document.id, source.role, cardKey(values, {})], queryFn: async ({ signal }) => elementLook(source, await engine.measure(values, { scale: 'light', signal })), gcTime: 60_000, staleTime: Number.POSITIVE_INFINITY, retry: false });
+  useEffect(() => {
+    if (data !== undefined) session.actions.set({ elementLook: data && { ...data, sourceId: source.id } });
+  }, [data, session, source.id]);
+  return (
+    <Corner>
+      Element: {source.name}
+      {look?.sourceId === source.id && look.sentence && <span className="text-faint"> · {look.sentence}</span>}
+    </Corner>
+  );
+}
 
 /** Says why no mask is seen where one was asked for. */
 function MaskCorner() {

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { beforeDocument, chainOf, dabsOf, elementDocument, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { beforeDocument, chainOf, dabsOf, elementDocument, type ElementLook, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import type { SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -224,13 +224,15 @@ export class Viewport {
     return this.#beforeDocument as TazzelDocument;
   }
   #elementOf(document: TazzelDocument, source: Source): TazzelDocument {
-    if (this.#elementFrom !== source || !this.#elementDocument) {
-      this.#elementDocument = elementDocument(document, source);
-      this.#elementFrom = source;
+    const { elementLook } = this.session.getState();
+    const look = elementLook?.sourceId === source.id ? elementLook : null;
+    if (this.#elementFrom?.source !== source || this.#elementFrom.look !== look || !this.#elementDocument) {
+      this.#elementDocument = elementDocument(document, source, look);
+      this.#elementFrom = { source, look };
     }
     return this.#elementDocument;
   }
-  #elementFrom: Source | null = null;
+  #elementFrom: { source: Source; look: ElementLook | null } | null = null;
   #elementDocument: TazzelDocument | null = null;
   #beforeFrom: TazzelDocument | null = null;
   #beforeDocument: TazzelDocument | null = null;

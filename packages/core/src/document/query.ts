@@ -160,9 +160,17 @@ export function enteringDocument(document: TazzelDocument, layerId: string, corr
   return { ...document, buildUp: { scene: below(document.buildUp.scene), picture: below(document.buildUp.picture) } };
 }
 
-/** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are. */
-export function elementDocument(document: TazzelDocument, source: Source): TazzelDocument {
+/** The document reduced to one element, to look at it alone: light goes under the tone line, other values are shown as they are, or in a range. */
+export function elementDocument(document: TazzelDocument, source: Source, range: { readonly scale: number; readonly offset: number } | null = null): TazzelDocument {
+  const shown = range ? { ...source, scale: source.scale * range.scale, offset: source.offset * range.scale + range.offset } : source;
+  return elementAlone(document, shown, source.encoding === 'linear' ? 'scene' : 'picture');
+}
+
+/** One element in light, so that its values are neither converted nor cut: to measure them. */
+export const elementValues = (document: TazzelDocument, source: Source): TazzelDocument => elementAlone(document, source, 'scene');
+
+function elementAlone(document: TazzelDocument, source: Source, zone: Zone): TazzelDocument {
   const layer: Layer = { id: 'element', kind: 'picture', type: 'element', params: { source: source.id }, name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
-  const zone: Zone = source.encoding === 'linear' ? 'scene' : 'picture';
-  return { ...document, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
+  const sources = document.sources.map((each) => (each.id === source.id ? source : each));
+  return { ...document, sources, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
 }
