@@ -111,6 +111,20 @@ describe('flatten', () => {
     const small = run('flatten', project, '--out', join(folder, 'small.png'), '--scale', '0.25', '--json');
     expect(JSON.parse(small.stdout)).toMatchObject({ width: 300, height: 200 });
   });
+  it('takes values of every kind, and corrections of picture values over the tone line', async () => {
+    const picture = async (name: string, ...args: readonly string[]) => {
+      expect(run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args)).toMatchObject({ status: 0 });
+      return (await sharp(join(folder, name)).raw().toBuffer()) as Buffer;
+    };
+    const plain = await picture('plain.png');
+    const inverted = await picture('curves.png', '--add', 'curves:all=0,1 1,0,luminosity=0,0 1,1');
+    for (let i = 0; i < plain.length; i += 97) expect(Math.abs(inverted[i] - (255 - plain[i]))).toBeLessThanOrEqual(1);
+    const grey = await picture('grey.png', '--add', 'hue-families:saturationPercent=0,0,0,0,0,0,0,0');
+    for (let i = 0; i < grey.length; i += 99) expect(Math.abs(grey[i] - grey[i + 1])).toBeLessThanOrEqual(1);
+    const centred = await picture('vignette.png', '--add', 'vignette:cornerStops=-3,centre=0,0;softnessPercent=50');
+    expect(centred[0]).toBe(plain[0]);
+    expect(centred[centred.length - 1]).toBeLessThan(plain[plain.length - 1] * 0.6);
+  });
   it('stops where it is told', () => {
     const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
     expect(upto('kiln-yard beauty', 'upto.png').status).toBe(0);
@@ -120,7 +134,10 @@ describe('flatten', () => {
     [['--out', 'x.jpg'], /ending must be \.png or \.exr/],
     [['--out', 'x.png', '--scale', '3'], /expected one of 1, 0\.5/],
     [['--out', 'x.png', '--add', 'exposure:stops=1'], /no parameter “stops”/],
-    [['--out', 'x.png', '--add', 'exposure'], /expected NAME:parameter=number/],
+    [['--out', 'x.png', '--add', 'exposure'], /expected NAME:parameter=value/],
+    [['--out', 'x.png', '--add', 'curves:all=0,0'], /Curves, All: expected 2 to 24 points/],
+    [['--out', 'x.png', '--add', 'hologram:depth=1'], /There is no correction “hologram”/],
+    [['--out', 'x.png', '--set', 'kiln-yard beauty:source=source-99'], /its element is missing/],
     [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
     [['--sideways'], /sideways/],
   ])('wrong words end with 2: %j', (args, sentence) => {

@@ -1,4 +1,4 @@
-import { applyEdit, corrections, layersInOrder, sizeAtLevel, type TazzelDocument } from '@tazzel/core';
+import { applyEdit, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, sizeAtLevel, type TazzelDocument, valueFromText } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
 import type { ExrWriteCompression } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
@@ -20,8 +20,8 @@ export const flatten: Command = {
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
     compression: { type: 'string', value: 'zip|zips|piz|rle|none', help: 'Packing of an EXR, zip by default; all of them lose nothing.' },
     'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
-    add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction under the tone line for this picture only: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
-    set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a correction layer for this picture only.' },
+    add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction for this picture only, under the tone line or, if it works there alone, over it: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
+    set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
     force: { type: 'boolean', help: 'Replace the picture if it exists.' },
   },
   run: async (invocation) => {
@@ -39,10 +39,10 @@ export const flatten: Command = {
         problems.push(problem);
         invocation.problem(problem);
       });
-      const adjusted = adjust(document, invocation);
+      const changed = adjust(document, invocation);
       const upto = text(invocation, 'upto');
-      const last = upto === undefined ? undefined : layerNamed(adjusted, upto);
-      const result = await engine.deliver({ document: adjusted, format, compression, level, upto: last, dither: invocation.values['no-dither'] !== true });
+      const last = upto === undefined ? undefined : layerNamed(changed, upto);
+      const result = await engine.deliver({ document: changed, format, compression, level, upto: last, dither: invocation.values['no-dither'] !== true });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);
       invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
@@ -61,25 +61,47 @@ function formatOf(out: string, invocation: Invocation): DeliverFormat {
   throw new UsageError(`${out}: the ending must be .png or .exr.`);
 }
 
+/** The document with what the command line changes. @throws UsageError for whatever would be refused: here it is the words that are wrong */
 function adjust(document: TazzelDocument, invocation: Invocation): TazzelDocument {
+  try {
+    return adjusted(document, invocation);
+  } catch (error) {
+    throw error instanceof CoreError ? new UsageError(error.message) : error;
+  }
+}
+
+function adjusted(document: TazzelDocument, invocation: Invocation): TazzelDocument {
   let result = document;
   for (const wanted of texts(invocation, 'set')) {
-    const [layer, params] = split(wanted);
-    result = applyEdit(result, { type: 'set-params', layerId: layerNamed(result, layer), params });
+    const [name, values] = split(wanted);
+    const layerId = layerNamed(result, name);
+    result = applyEdit(result, { type: 'set-params', layerId, params: read(parametersOf(result, layerId), values) });
   }
   for (const wanted of texts(invocation, 'add')) {
-    const [correction, params] = split(wanted);
+    const [id, values] = split(wanted);
+    const correction = correctionById(id);
     const before = new Set(layersInOrder(result).map(({ layer }) => layer.id));
-    result = applyEdit(result, { type: 'add-correction-layer', correction, zone: 'scene' });
+    result = applyEdit(result, { type: 'add-correction-layer', correction: id, ...correctionPlace(correction, null) });
     const added = layersInOrder(result).find(({ layer }) => !before.has(layer.id));
-    if (added) result = applyEdit(result, { type: 'set-params', layerId: added.layer.id, params });
+    if (added) result = applyEdit(result, { type: 'set-params', layerId: added.layer.id, params: read(correction, values) });
   }
   return result;
 }
 
-function split(wanted: string): [string, Record<string, number>] {
+/** What declares the parameters of a layer. @throws UsageError if it has none */
+function parametersOf(document: TazzelDocument, layerId: string) {
+  const layer = findLayer(document, layerId)?.layer;
+  if (layer?.kind === 'correction') return correctionById(layer.correction.type);
+  if (layer?.kind === 'picture') return layerSpec(layer.type);
+  throw new UsageError(`${layer?.name ?? layerId} is a group and has no parameters.`);
+}
+
+const read = (of: Parameters<typeof valueFromText>[0], values: readonly (readonly [name: string, text: string])[]): KeptValues => Object.fromEntries(values.map(([name, value]) => [name, valueFromText(of, name, value)]));
+
+/** `NAME:one=1,two=0.1,0.2,0.3`: a comma or a semicolon before a name and its equals sign divides, all others belong to the value. */
+function split(wanted: string): [string, (readonly [name: string, text: string])[]] {
   const colon = wanted.lastIndexOf(':');
-  const pairs = colon < 0 ? [] : wanted.slice(colon + 1).split(',').map((pair) => pair.split('='));
-  if (pairs.length === 0 || pairs.some((pair) => pair.length !== 2 || pair[1].trim() === '' || Number.isNaN(Number(pair[1])))) throw new UsageError(`“${wanted}”: expected NAME:parameter=number, as in exposure:exposureStops=0.5`);
-  return [wanted.slice(0, colon), Object.fromEntries(pairs.map(([name, value]) => [name.trim(), Number(value)]))];
+  const pairs = colon < 0 ? [] : wanted.slice(colon + 1).split(/[,;]\s*(?=[A-Za-z]\w*=)/);
+  if (pairs.length === 0 || pairs.some((pair) => !/^\s*[A-Za-z]\w*=.*\S/.test(pair))) throw new UsageError(`“${wanted}”: expected NAME:parameter=value, as in exposure:exposureStops=0.5`);
+  return [wanted.slice(0, colon), pairs.map((pair) => [pair.slice(0, pair.indexOf('=')).trim(), pair.slice(pair.indexOf('=') + 1)] as const)];
 }
