@@ -91,6 +91,25 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForTimeout(500);
   },
   // The last ones change the document.
+  curves: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Select Occlusion', exact: true }).first().click();
+    await page.getByRole('button', { name: 'Correct all below …' }).click();
+    await page.getByRole('option', { name: 'Curves' }).first().click();
+    await settled(page);
+    await page.waitForTimeout(1500);
+    const box = await page.getByTestId('curve').boundingBox();
+    if (!box) return;
+    const at = (x: number, y: number) => [box.x + box.width * x, box.y + box.height * (1 - y)] as const;
+    await page.mouse.click(...at(0.26, 0.19));
+    await page.mouse.click(...at(0.72, 0.81));
+    await page.getByRole('radio', { name: 'Blue' }).click();
+    await page.mouse.click(...at(0.5, 0.53));
+    await page.getByRole('radio', { name: 'All' }).click();
+    await page.keyboard.press('s');
+    await settled(page);
+  },
   placed: async (page, address) => {
     await page.goto(`${address}/document/demo/build-up`);
     await settled(page);

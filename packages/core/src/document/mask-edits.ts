@@ -1,5 +1,5 @@
 /** Masks as data: made, joined from terms, checked. The edits of edits.ts are put together from these. */
-import { CoreError } from '../errors.ts';
+import { refuse } from './edits/define.ts';
 import { clampTo, LIMITS, shortened, withinCoordinates } from './limits.ts';
 import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from './model.ts';
 import { completeParams, defaultsOf, scaledParams } from '../params/table.ts';
@@ -8,10 +8,6 @@ import { termSpec } from '../masks/registry.ts';
 import { findMask, findMaterial, freshId } from './query.ts';
 
 export type MaskPatch = Partial<Pick<Mask, 'name' | 'growPx' | 'featherPx' | 'followEdges' | 'inverted' | 'strength'>>;
-
-const refuse = (sentence: string): never => {
-  throw new CoreError('edit-refused', sentence);
-};
 
 export const newMask = (id: string, name: string, terms: readonly MaskTerm[]): Mask => ({ id, name, terms, growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1 });
 

@@ -1,0 +1,48 @@
+/** The document as a whole. */
+import type { Size } from '../../raster/region.ts';
+import { scaledLayer } from '../layers.ts';
+import { scaledMask, usesMaterial } from '../mask-edits.ts';
+import { mergedMaterials } from '../merge-rows.ts';
+import type { Layer, Mask, Material, Source } from '../model.ts';
+import { findMask } from '../query.ts';
+import { type Handlers, named, refuse } from './define.ts';
+import { withinLimits } from './sources.ts';
+
+export type DocumentEdit =
+  | { type: 'rename-document'; name: string }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean }
+  | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string; masks?: readonly Mask[] };
+
+export const documentEdits: Handlers<DocumentEdit> = {
+  'rename-document': {
+    label: 'Rename document',
+    apply: (document, { name }) => ({ ...document, name: named(name, 'a document') }),
+  },
+  refresh: {
+    label: 'Replace by a newer render',
+    apply: (document, { sources, materials, size, scales = false }) => {
+      const ids = new Set(sources.map((source) => source.id));
+      const lost = document.sources.find((source) => !ids.has(source.id));
+      if (lost) refuse(`${lost.name} would be lost.`);
+      if (ids.size !== sources.length) refuse('Two elements of the newer render share an id.');
+      const rows = materials && mergedMaterials(document, materials);
+      // Masks keep what they were made for: it may be back in the next render.
+      const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
+      const by = { across: size.width / document.size.width, down: size.height / document.size.height };
+      const scaled = scales ? { masks: document.masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: document.buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: document.buildUp.picture.map((layer) => scaledLayer(layer, by)) } } : {};
+      return { ...document, ...scaled, sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+    },
+  },
+  build: {
+    label: 'Build',
+    apply: (document, { scene, picture, masks = [] }) => {
+      const ids = [...scene, ...picture].flatMap(function all(layer: Layer): string[] {
+        return layer.kind === 'group' ? [layer.id, ...layer.layers.flatMap(all)] : [layer.id];
+      });
+      if (new Set(ids).size !== ids.length) refuse('Two layers of the new build-up share an id.');
+      const clash = masks.find(({ id }) => findMask(document, id));
+      if (clash) refuse(`The document already has a mask with the id ${clash.id}.`);
+      return { ...document, buildUp: { scene, picture }, masks: masks.length === 0 ? document.masks : [...document.masks, ...masks] };
+    },
+  },
+};
