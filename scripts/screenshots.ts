@@ -107,7 +107,6 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('radio', { name: 'Blue' }).click();
     await page.mouse.click(...at(0.5, 0.53));
     await page.getByRole('radio', { name: 'All' }).click();
-    await page.keyboard.press('s');
     await settled(page);
   },
   placed: async (page, address) => {

@@ -45,27 +45,25 @@ function CoordinateFields<V extends readonly number[]>({ label, help, value, nam
   return names.map((name, i) => <NumberField key={name} label={`${label} ${name}`} value={value[i]} min={min} max={max} step={step} digits={digits} unit={unit} initial={initial[i]} help={help} onChange={(next, gesture) => onChange(value.with(i, next) as unknown as V, gesture)} />);
 }
 
-/** A field for each kind whose parameters stand alone. */
-const single: { readonly [K in Param['kind']]?: ComponentType<FieldProps<Of<K>>> } = {
-  number: ({ param: { label, min, max, usual, step, digits, unit, help, default: initial }, value, onChange }) => <NumberField label={label} value={value} min={min} max={max} usual={usual} step={step} digits={digits} unit={unit} initial={initial} help={help} onChange={onChange} />,
-  choice: ChoiceField,
-  flag: ({ param: { label, help }, value, onChange }) => (
-    <div className="py-0.5" title={help}>
-      <Check label={label} checked={value} onChange={onChange} />
-    </div>
-  ),
-  color: ({ param: { label, of }, value, onChange }) => <ColorField label={label} isSurface={of === 'surface'} value={value} onChange={onChange} />,
-  point: ({ param: { label, unit, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['across', 'down']} limits={unit === '%' ? [0, 100] : [-(2 ** 20), 2 ** 20]} step={unit === '%' ? 0.5 : 1} digits={unit === '%' ? 1 : 0} unit={unit} initial={initial} onChange={onChange} />,
-  element: ElementField,
-  layer: LayerField,
-  direction: ({ param: { label, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['X', 'Y', 'Z']} limits={[-1, 1]} step={0.05} digits={3} unit="" initial={initial} onChange={onChange} />,
-};
-
-/** A field for all parameters of a kind, where one choice serves them. */
-const together: { readonly [K in Param['kind']]?: ComponentType<GroupProps<Of<K>>> } = {
-  curve: CurveFields,
-  bands: BandsFields,
-  tones: TonesFields,
+/** The field of each kind: one for every parameter, or one for all of them where one choice serves them. A kind without a field does not compile. */
+const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<FieldProps<Of<K>>> } | { readonly all: ComponentType<GroupProps<Of<K>>> } } = {
+  number: { one: ({ param: { label, min, max, usual, step, digits, unit, help, default: initial }, value, onChange }) => <NumberField label={label} value={value} min={min} max={max} usual={usual} step={step} digits={digits} unit={unit} initial={initial} help={help} onChange={onChange} /> },
+  choice: { one: ChoiceField },
+  flag: {
+    one: ({ param: { label, help }, value, onChange }) => (
+      <div className="py-0.5" title={help}>
+        <Check label={label} checked={value} onChange={onChange} />
+      </div>
+    ),
+  },
+  color: { one: ({ param: { label, of }, value, onChange }) => <ColorField label={label} isSurface={of === 'surface'} value={value} onChange={onChange} /> },
+  point: { one: ({ param: { label, unit, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['across', 'down']} limits={unit === '%' ? [0, 100] : [-(2 ** 20), 2 ** 20]} step={unit === '%' ? 0.5 : 1} digits={unit === '%' ? 1 : 0} unit={unit} initial={initial} onChange={onChange} /> },
+  element: { one: ElementField },
+  layer: { one: LayerField },
+  direction: { one: ({ param: { label, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['X', 'Y', 'Z']} limits={[-1, 1]} step={0.05} digits={3} unit="" initial={initial} onChange={onChange} /> },
+  curve: { all: CurveFields },
+  bands: { all: BandsFields },
+  tones: { all: TonesFields },
 };
 
 interface ParamFieldsProps {
@@ -78,10 +76,14 @@ interface ParamFieldsProps {
 
 export function ParamFields({ params, values, onChange, whyNot = () => null }: ParamFieldsProps) {
   const entries = Object.entries(params);
-  return entries.map(([name, param], i) => {
-    const Group = together[param.kind] as ComponentType<GroupProps<Param>> | undefined;
-    if (Group) return entries.findIndex(([, { kind }]) => kind === param.kind) === i ? <Group key={param.kind} params={entries.filter(([, { kind }]) => kind === param.kind)} values={values} onChange={onChange} /> : null;
-    const Field = single[param.kind] as ComponentType<FieldProps<Param>> | undefined;
-    return Field && <Field key={name} param={param} value={values[name]} onChange={(value, gesture) => onChange({ [name]: value }, gesture)} whyNot={(value) => whyNot({ [name]: value })} />;
+  return entries.map(([name, param]) => {
+    const field = fields[param.kind];
+    if ('one' in field) {
+      const Field = field.one as ComponentType<FieldProps<Param>>;
+      return <Field key={name} param={param} value={values[name]} onChange={(value, gesture) => onChange({ [name]: value }, gesture)} whyNot={(value) => whyNot({ [name]: value })} />;
+    }
+    const Group = field.all as ComponentType<GroupProps<Param>>;
+    const alike = entries.filter(([, { kind }]) => kind === param.kind);
+    return alike[0][0] === name ? <Group key={param.kind} params={alike} values={values} onChange={onChange} /> : null;
   });
 }
