@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
-import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, saved, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
@@ -49,12 +49,10 @@ test('a browser that is killed in mid-drag loses at most the last second', async
   await openDemo(page);
   await select(page, 6);
   const field = bench(page).getByRole('textbox', { name: 'Exposure' });
-  const box = await field.boundingBox();
-  const side = await bench(page).boundingBox();
-  if (!box || !side) throw new Error('no bench');
-  await page.mouse.move(side.x + 110, box.y + 34);
+  const scale = await scaleOf(page, 'Exposure');
+  await page.mouse.move(scale.x + scale.width / 2, scale.y);
   await page.mouse.down();
-  for (let i = 0; i < 10; i++) await page.mouse.move(side.x + 110 + i * 8, box.y + 34);
+  for (let i = 0; i < 10; i++) await page.mouse.move(scale.x + scale.width * (0.5 + i * 0.03), scale.y);
   const shown = await field.inputValue();
   await page.waitForTimeout(1000);
   // No pointer up, no last words of the page: all its processes are gone.
@@ -131,7 +129,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
     store.get('demo').onsuccess = (event) => {
       const stored = event.target.result;
       stored.document.buildUp.scene[6].opacity = 'lots';
-      stored.document.buildUp.scene[0].chain = [{ id: 'correction-90', type: 'of-later-days', params: { strength: 'much' }, visible: true, opacity: 1, mask: null }];
+      stored.document.buildUp.scene[0].chain = [{ id: 'correction-90', type: 'of-later-days', blend: 'all', params: { strength: 'much' }, visible: true, opacity: 1, mask: null }];
       store.put(stored, 'demo');
       stored.document = { broken: true };
       store.put(stored, 'other').onsuccess = () => resolve(db.close());

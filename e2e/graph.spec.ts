@@ -62,7 +62,7 @@ test('a fill: a ramp is laid by its handles, with the pointer and with keys', as
   await expect(bench(page)).toContainText('Fill, under the tone line');
   const plain = await seen(page);
   expect(new Set(plain.map(String)).size).toBeLessThanOrEqual(5);
-  await choose(page, bench(page).getByRole('combobox', { name: 'Shape of the fill' }), 'Ramp along a line');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Fill', exact: true }), 'Ramp along a line');
   const ramp = await seen(page);
   expect(ramp).not.toEqual(plain);
   await drag(page, handle(page, 'The ramp ends here'), 0, -180);
@@ -114,7 +114,7 @@ test('a snapshot is placed on the picture, mirrored and turned; what it shows ca
   await bench(page).getByRole('button', { name: 'Back to where its pixels lie' }).click();
   expect(await seen(page)).toEqual(whole);
   // Only what lies below it is offered.
-  await bench(page).getByRole('combobox', { name: 'The layer after which the picture is shown' }).click();
+  await bench(page).getByRole('combobox', { name: 'Shows after' }).click();
   await expect(page.getByRole('option', { name: 'Darker corners' })).toBeHidden();
   await page.getByRole('option', { name: 'denoised_beauty' }).click();
   expect(await seen(page)).not.toEqual(whole);

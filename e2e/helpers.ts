@@ -52,6 +52,14 @@ export async function correctAll(page: Page, name: string): Promise<void> {
 
 export const bench = (page: Page) => page.getByRole('complementary', { name: 'Bench' });
 
+/** The scale of a number on the bench: left end, length and middle line, in pixels of the page. */
+export async function scaleOf(page: Page, name: string): Promise<{ x: number; width: number; y: number }> {
+  const row = bench(page).getByRole('textbox', { name, exact: true }).locator('xpath=ancestor::div[1]');
+  const box = await row.locator('> div[aria-hidden]').boundingBox();
+  if (!box) throw new Error(`There is no scale of ${name}.`);
+  return { x: box.x, width: box.width, y: box.y + box.height / 2 };
+}
+
 export async function choose(page: Page, field: Locator, option: string | RegExp): Promise<void> {
   await field.click();
   await page.getByRole('option', { name: option }).first().click();

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bench, canvasPixel, cardNames, cards, choose, demoFile, downloaded, drop, fieldPoint, newDocument, openDemo, program, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cardNames, cards, choose, demoFile, downloaded, drop, fieldPoint, newDocument, openDemo, program, scaleOf, settled, type } from './helpers.ts';
 
 const pixels = (path: string) => sharp(path).raw().toBuffer();
 
@@ -141,12 +141,10 @@ test('a slider is one step, nudges and typing work, double click resets', async 
   await cards(page).nth(6).getByRole('button', { name: /^Select/ }).click();
   const field = bench(page).getByRole('textbox', { name: 'Exposure' });
   await expect(field).toHaveValue('0.50');
-  const box = await field.boundingBox();
-  const side = await bench(page).boundingBox();
-  if (!box || !side) throw new Error('no bench');
-  await page.mouse.move(side.x + 110, box.y + 34);
+  const scale = await scaleOf(page, 'Exposure');
+  await page.mouse.move(scale.x + scale.width / 2, scale.y);
   await page.mouse.down();
-  for (let i = 0; i < 15; i++) await page.mouse.move(side.x + 110 + i * 4, box.y + 34);
+  for (let i = 0; i < 15; i++) await page.mouse.move(scale.x + scale.width * (0.5 + i * 0.02), scale.y);
   await page.mouse.up();
   await expect(field).not.toHaveValue('0.50');
   await page.keyboard.press('Control+z');

@@ -116,7 +116,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('button', { name: 'Add a layer …' }).click();
     await page.getByRole('menuitem', { name: /^Fill/ }).click();
     const bench = page.getByRole('complementary', { name: 'Bench' });
-    await bench.getByRole('combobox', { name: 'Shape of the fill' }).click();
+    await bench.getByRole('combobox', { name: 'Fill', exact: true }).click();
     await page.getByRole('option', { name: 'Ramp along a line' }).click();
     for (const [name, hex] of [['Begins with', '#28406e'], ['Ends with', '#d08a52']]) {
       const field = bench.getByRole('textbox', { name: `${name} as a hex code` });
