@@ -87,7 +87,8 @@ export function canvasPixel(page: Page, x: number, y: number): Promise<number[]>
 export async function fieldPoint(page: Page, x: number, y: number): Promise<{ x: number; y: number }> {
   const box = await page.getByTestId('picture').boundingBox();
   if (!box) throw new Error('the picture is not on the screen');
-  return { x: box.x + box.width * x, y: box.y + box.height * y };
+  // Whole pixels: events know no others.
+  return { x: Math.round(box.x + box.width * x), y: Math.round(box.y + box.height * y) };
 }
 
 export async function downloaded(page: Page, button: Locator): Promise<{ name: string; path: string }> {

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { type BrowserContext, chromium, expect, type Page, test } from '@playwright/test';
 import { seeded } from '../tests/random.ts';
 import { browserOptions } from './browser.ts';
-import { bench, cards, demoFile, newDocument, notes, openDemo, saved, settled, type } from './helpers.ts';
+import { bench, cards, demoFile, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const titleBlock = (page: Page) => page.getByRole('region', { name: 'Title block' });
@@ -233,6 +233,7 @@ test('a browser that is killed at any moment, in a drag or a stroke, loses at mo
     await openDemo(page);
     const paints = n % 2 === 1;
     let shown = '';
+    let scale = { x: 0, width: 0, y: 0 };
     const box = { x: 250, y: 64 };
     if (paints) {
       await page.goto('/document/demo/surfaces');
@@ -244,19 +245,20 @@ test('a browser that is killed at any moment, in a drag or a stroke, loses at mo
       await page.mouse.down();
     } else {
       await select(page, 6);
-      const field = bench(page).getByRole('textbox', { name: 'Exposure' });
-      const [at, side] = [await field.boundingBox(), await bench(page).boundingBox()];
-      if (!at || !side) throw new Error('no bench');
-      await page.mouse.move(side.x + 100, at.y + 34);
+      scale = await scaleOf(page, 'Exposure');
+      await page.mouse.move(scale.x + scale.width / 2, scale.y);
       await page.mouse.down();
     }
     const end = Date.now() + 1200 + random() * 1200;
     let moves = 0;
     for (; Date.now() < end; moves++) {
       if (paints) await page.mouse.move(box.x + 200 + (moves % 50) * 4, box.y + 200 + Math.floor(moves / 50) * 10);
-      else await page.mouse.move(((await bench(page).boundingBox())?.x ?? 0) + 100 + (moves % 80), 300);
+      else await page.mouse.move(scale.x + scale.width * (0.3 + (moves % 80) / 160), scale.y);
     }
-    if (!paints) shown = await bench(page).getByRole('textbox', { name: 'Exposure' }).inputValue();
+    if (!paints) {
+      shown = await bench(page).getByRole('textbox', { name: 'Exposure' }).inputValue();
+      expect(shown).not.toBe('0.50');
+    }
     await page.waitForTimeout(600);
     kill();
     ({ context, kill } = await ownBrowser(baseURL, { profile }));
