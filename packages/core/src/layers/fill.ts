@@ -21,7 +21,7 @@ export const fill = defineLayer({
     from: color({ label: 'Colour', of: 'light', default: MID_GREY, help: 'Everywhere, or where the ramp begins.' }),
     fromCoverPercent: cover('Cover', 100),
     to: color({ label: 'Ends with', of: 'light', default: MID_GREY, help: 'Where the ramp ends.' }),
-    toCoverPercent: cover('Cover at the end', 0),
+    toCoverPercent: cover('End cover', 0),
     start: point({ label: 'Begins', unit: 'px', default: [0, 0], help: 'Where the ramp begins, or its middle.' }),
     end: point({ label: 'Ends', unit: 'px', default: [0, 100], help: 'Where the ramp ends, or its rim.' }),
   },
