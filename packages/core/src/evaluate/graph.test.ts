@@ -336,6 +336,8 @@ describe('keys', () => {
     const changes: readonly Edit[] = [
       { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { sigmaPx: 3.01 } },
       { type: 'set-chain-correction', layerId: 'layer-1', correctionId: 'correction-1', patch: { opacity: 0.9 } },
+      { type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'multiply' },
+      { type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'colour' },
       { type: 'set-params', layerId: 'layer-2', params: { from: [0.18, 0.18, 0.19] } },
       { type: 'set-params', layerId: 'layer-3', params: { after: 'layer-2' } },
       { type: 'set-layer', layerId: 'layer-3', patch: { placement: { ...UNPLACED, offsetX: 4.01 } } },
