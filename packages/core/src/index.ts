@@ -8,7 +8,7 @@ export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { monotoneCurve } from './color/monotone.ts';
 export { luminosityOf } from './blend/non-separable.ts';
-export { luminanceOf } from './color/luminance.ts';
+export { luminanceOf, MID_GREY } from './color/luminance.ts';
 export { TONE_CURVES, type ToneCurveId, toneCurves } from './color/tone-curves.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type PointCorrection } from './corrections/define.ts';
@@ -64,7 +64,7 @@ export { type Fill, FILL_SHAPES, type FillColor, fillPixel, type FillShape, prep
 export { gaussianWeights } from './evaluate/gaussian-phases.ts';
 export { type Graph, graphFor, keyAtLevel, type KeptTile, type Picture, type Target, tilesNeeded } from './evaluate/graph.ts';
 export { emptiedFor } from './evaluate/mask-keys.ts';
-export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, MID_GREY, PERCENTS, type Scale, STOPS } from './evaluate/measure.ts';
+export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, STOPS } from './evaluate/measure.ts';
 export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';
 export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';
 export type { AffineMap } from './raster/affine.ts';

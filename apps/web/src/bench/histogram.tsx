@@ -1,9 +1,10 @@
 /** How light is spread in the picture or in one layer, drawn from all pixels at one level. */
-import { cardKey, type ChannelMeasure, findMask, type Layer, maskKey, type Measure, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
+import { cardKey, type ChannelMeasure, findMask, type Layer, maskKey, type Measure, MID_GREY, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
 import { useQuery } from '@tanstack/react-query';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import { useEffect, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
+import { CHANNEL_INKS, fullestOf } from '../ui/bins.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { Fact, Section } from '../ui/section.tsx';
@@ -72,19 +73,16 @@ function Measured({ layer, zone }: { layer: Layer; zone: Zone }) {
   );
 }
 
-/** Two in a hundred of the fullest bins may leave the drawing at the top, so that one flat surface does not press all others down. */
-function ceilingOf({ bins }: ChannelMeasure): number {
-  const inner = [...bins.slice(1, -1)].sort((a, b) => b - a);
-  return Math.max(1, inner[Math.floor(inner.length * 0.02)] * 1.15);
-}
+/** Where the drawing ends at the top. */
+const ceilingOf = ({ bins }: ChannelMeasure): number => Math.max(1, fullestOf(bins) * 1.15);
 
 /** The bins as a line over the base of the drawing. */
 const outline = (bins: readonly number[], ceiling: number) => bins.map((count, i) => `${i === 0 ? 'M' : 'L'}${((i + 0.5) / bins.length) * WIDTH} ${HEIGHT - Math.min(1, count / ceiling) * HEIGHT}`).join('');
 
 const channels = [
-  { name: 'red', sign: 'R', stroke: '#b3392b', dash: undefined },
-  { name: 'green', sign: 'G', stroke: '#2f7a3a', dash: '3 1.5' },
-  { name: 'blue', sign: 'B', stroke: '#2b55a8', dash: '1.5 1.5' },
+  { name: 'red', sign: 'R', stroke: CHANNEL_INKS.red, dash: undefined },
+  { name: 'green', sign: 'G', stroke: CHANNEL_INKS.green, dash: '3 1.5' },
+  { name: 'blue', sign: 'B', stroke: CHANNEL_INKS.blue, dash: '1.5 1.5' },
 ] as const;
 
 function Drawing({ measure, scale, isOld }: { measure: Measure; scale: Scale; isOld: boolean }) {
@@ -95,7 +93,7 @@ function Drawing({ measure, scale, isOld }: { measure: Measure; scale: Scale; is
   const marks = scale === 'picture' ? [0, 64, 128, 192, 255].map((code) => ({ x: (code / 255) * WIDTH, label: String(code) })) : [-8, -4, 0, 4].map((stop) => ({ x: ((stop - STOPS.least) / (STOPS.most - STOPS.least)) * WIDTH, label: stop === 0 ? 'grey' : `${stop > 0 ? '+' : '−'}${Math.abs(stop)} EV` }));
   const share = (count: number) => `${((100 * count) / pixels).toFixed(count === 0 || count / pixels >= 0.001 ? 1 : 3)} %`;
   const ends = (bin: 0 | -1) => Math.max(...channels.map(({ name }) => measure[name].bins.at(bin) ?? 0));
-  const white = scale === 'picture' ? ends(-1) : Math.max(...channels.map(({ name }) => measure[name].bins.reduce((sum, count, i) => (i >= (-STOPS.least + Math.log2(1 / 0.18)) * STOPS.each ? sum + count : sum), 0)));
+  const white = scale === 'picture' ? ends(-1) : Math.max(...channels.map(({ name }) => measure[name].bins.reduce((sum, count, i) => (i >= (-STOPS.least + Math.log2(1 / MID_GREY)) * STOPS.each ? sum + count : sum), 0)));
   return (
     <figure className={isOld ? 'opacity-80' : ''}>
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT + FOOT}`} className="block w-full" role="img" aria-label={`Histogram of ${pixels} pixels, the middle one at ${show(at(50))}`} data-testid="histogram">
@@ -150,5 +148,5 @@ function Drawing({ measure, scale, isOld }: { measure: Measure; scale: Scale; is
 function medianAt(value: number, scale: Scale): number {
   if (scale === 'picture') return Math.min(1, Math.max(0, value)) * WIDTH;
   if (!(value > 0)) return 0;
-  return Math.min(1, Math.max(0, (Math.log2(value / 0.18) - STOPS.least) / (STOPS.most - STOPS.least))) * WIDTH;
+  return Math.min(1, Math.max(0, (Math.log2(value / MID_GREY) - STOPS.least) / (STOPS.most - STOPS.least))) * WIDTH;
 }

@@ -3,6 +3,7 @@ import { type CurvePoint, isStraight, LEAST_CURVE_STEP, type Measure, monotoneCu
 import { Crosshair, RotateCcw, X } from 'lucide-react';
 import { ToggleGroup } from 'radix-ui';
 import { createContext, type KeyboardEvent, type PointerEvent, useContext, useEffect, useId, useRef, useState } from 'react';
+import { CHANNEL_INKS, fullestOf } from '../ui/bins.ts';
 import { IconButton } from '../ui/button.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { useActions, useSession, useWorkspace } from '../workspace/context.ts';
@@ -14,9 +15,9 @@ export const EnteringValues = createContext<Measure | null>(null);
 const SIDE = 256;
 const LINES = [0.25, 0.5, 0.75];
 const inks: Readonly<Record<string, { stroke: string; dash?: string; channel: 'red' | 'green' | 'blue' | 'luminance' }>> = {
-  red: { stroke: '#b3392b', channel: 'red' },
-  green: { stroke: '#2f7a3a', dash: '5 2', channel: 'green' },
-  blue: { stroke: '#2b55a8', dash: '2 2', channel: 'blue' },
+  red: { stroke: CHANNEL_INKS.red, channel: 'red' },
+  green: { stroke: CHANNEL_INKS.green, dash: '5 2', channel: 'green' },
+  blue: { stroke: CHANNEL_INKS.blue, dash: '2 2', channel: 'blue' },
 };
 const inkOf = (name: string) => inks[name] ?? { stroke: 'currentColor', dash: name === 'luminosity' ? '8 3 2 3' : undefined, channel: 'luminance' as const };
 
@@ -201,7 +202,6 @@ export function CurveFields({ params, values, onChange }: GroupProps<Extract<Par
 
 /** The bins as a surface; the fullest of the inner ones reaches three quarters of the height. */
 function spreadOf(bins: readonly number[]): string {
-  const inner = [...bins.slice(1, -1)].sort((a, b) => b - a);
-  const most = Math.max(1, inner[Math.floor(inner.length * 0.02)]) / 0.75;
+  const most = Math.max(1, fullestOf(bins)) / 0.75;
   return `M0 ${SIDE}${bins.map((count, i) => `L${((i + 0.5) / bins.length) * SIDE} ${SIDE - Math.min(1, count / most) * SIDE}`).join('')}L${SIDE} ${SIDE}Z`;
 }

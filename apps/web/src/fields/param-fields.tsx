@@ -1,5 +1,5 @@
 /** The fields of whatever is declared with parameters: one for each kind. A parameter takes one row, but for those that are drawn. */
-import { type KeptValues, layersInOrder, type Param, type ParamTable } from '@tazzel/core';
+import { type KeptValues, layersInOrder, LIMITS, type Param, type ParamTable } from '@tazzel/core';
 import type { ComponentType } from 'react';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -57,7 +57,7 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
     ),
   },
   color: { one: ({ param: { label, of }, value, onChange }) => <ColorField label={label} isSurface={of === 'surface'} value={value} onChange={onChange} /> },
-  point: { one: ({ param: { label, unit, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['across', 'down']} limits={unit === '%' ? [0, 100] : [-(2 ** 20), 2 ** 20]} step={unit === '%' ? 0.5 : 1} digits={unit === '%' ? 1 : 0} unit={unit} initial={initial} onChange={onChange} /> },
+  point: { one: ({ param: { label, unit, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['across', 'down']} limits={unit === '%' ? [0, 100] : [-LIMITS.coordinate, LIMITS.coordinate]} step={unit === '%' ? 0.5 : 1} digits={unit === '%' ? 1 : 0} unit={unit} initial={initial} onChange={onChange} /> },
   element: { one: ElementField },
   layer: { one: LayerField },
   direction: { one: ({ param: { label, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['X', 'Y', 'Z']} limits={[-1, 1]} step={0.05} digits={3} unit="" initial={initial} onChange={onChange} /> },

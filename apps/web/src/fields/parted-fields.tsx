@@ -5,7 +5,6 @@ import { useState } from 'react';
 import { NumberField } from '../ui/number-field.tsx';
 import type { GroupProps } from './field.ts';
 
-
 interface Part {
   readonly id: string;
   readonly label: string;

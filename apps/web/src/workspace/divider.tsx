@@ -28,7 +28,7 @@ export function Divider({ panel, side }: DividerProps) {
       foldPanel(panel);
     }
   };
-  const name = isFolded ? `Open the ${label}` : `Size of the ${label}; Enter folds them`.replace('folds them', panel === 'schedules' ? 'folds them' : 'folds it');
+  const name = isFolded ? `Open the ${label}` : `Size of the ${label}; Enter folds ${panel === 'schedules' ? 'them' : 'it'}`;
   return (
     // biome-ignore lint/a11y/useSemanticElements: a rule that is moved, not one that divides text
     <div

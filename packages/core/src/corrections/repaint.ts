@@ -1,10 +1,9 @@
-import { luminanceOf } from '../color/luminance.ts';
+import { luminanceOf, MID_GREY_COLOR } from '../color/luminance.ts';
 import type { Triple } from '../color/oklab.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 
-const MID_GREY = 0.18;
 /** Surfaces darker than this have no texture that could be kept. */
 const LEAST_LUMINANCE = 1e-4;
 /** Beauty darker than this says nothing of what was done to the light since. */
@@ -27,8 +26,8 @@ export const repaint = defineCorrection({
   summary: 'Gives surfaces another colour and keeps the light on them, from the diffuse filter and the raw light.',
   group: 'Surface',
   params: {
-    color: color({ label: 'New colour', of: 'surface', default: [MID_GREY, MID_GREY, MID_GREY], help: 'What the new surface throws back of the light.' }),
-    presentColor: color({ label: 'Present colour', of: 'surface', default: [MID_GREY, MID_GREY, MID_GREY], help: 'Mean surface colour as rendered; texture is what differs from it.' }),
+    color: color({ label: 'New colour', of: 'surface', default: MID_GREY_COLOR, help: 'What the new surface throws back of the light.' }),
+    presentColor: color({ label: 'Present colour', of: 'surface', default: MID_GREY_COLOR, help: 'Mean surface colour as rendered; texture is what differs from it.' }),
     texturePercent: number({ label: 'Texture', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 keeps the light and dark of the surface, 0 paints it flat.' }),
     amountPercent: number({ label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: 'How much of the old colour is gone.' }),
   },

@@ -35,6 +35,12 @@ export function problemOf(document: TazzelDocument, layer: PictureLayer): string
   return known?.spec.problem?.({ document, values: known.values, layerId: layer.id }) ?? null;
 }
 
+/** Why a layer cannot be kept or shows nothing, as a whole sentence with its name; null if neither. */
+export function lackOf(document: TazzelDocument, layer: PictureLayer): string | null {
+  const lack = faultOf(document, layer) ?? problemOf(document, layer);
+  return lack === null ? null : `${layer.name}: ${lack}${lack.endsWith('.') ? '' : '.'}`;
+}
+
 /** A layer for a picture of another size: what is given in pixels grows with it. What this version does not know stays as it is. */
 export function scaledLayer(layer: Layer, by: Growth): Layer {
   if (layer.kind === 'group') return { ...layer, layers: layer.layers.map((inside) => scaledLayer(inside, by)) };

@@ -2,7 +2,7 @@
  * Numbers from a picture: extremes, means, percentiles and a histogram for each channel and for luminance, exact over all pixels that count.
  * They are always taken at one level, whatever is shown: the screen and a delivered file then speak of the same numbers.
  */
-import { LUMINANCE_SHARES } from '../color/luminance.ts';
+import { LUMINANCE_SHARES, MID_GREY } from '../color/luminance.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sampleReader } from '../raster/read.ts';
@@ -21,7 +21,6 @@ export const PERCENTS = [0.1, 1, 5, 25, 50, 75, 95, 99, 99.9] as const;
 
 /** Stops of light around mid grey that its histogram shows. */
 export const STOPS = { least: -10, most: 8, each: 8 } as const;
-export const MID_GREY = 0.18;
 
 export interface ChannelMeasure {
   readonly min: number;

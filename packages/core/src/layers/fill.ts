@@ -1,3 +1,4 @@
+import { MID_GREY_COLOR } from '../color/luminance.ts';
 import type { Triple } from '../color/oklab.ts';
 import { srgbEncode } from '../color/srgb.ts';
 import { type Fill, type FillColor, prepareFill } from '../evaluate/fill.ts';
@@ -7,7 +8,6 @@ import { number } from '../params/number.ts';
 import { point } from '../params/point.ts';
 import { defineLayer } from './define.ts';
 
-const MID_GREY: Triple = [0.18, 0.18, 0.18];
 const cover = (label: string, initial: number) => number({ label, unit: '%', min: 0, max: 100, default: initial, step: 1, digits: 0, help: '0 is transparent.' });
 
 /** One colour, or a ramp. */
@@ -18,9 +18,9 @@ export const fill = defineLayer({
   isPlaced: false,
   params: {
     shape: choice({ label: 'Fill', options: { plain: 'One colour', linear: 'Ramp along a line', radial: 'Ramp around a point' }, default: 'plain', help: 'How the colours lie.' }),
-    from: color({ label: 'Colour', of: 'light', default: MID_GREY, help: 'Everywhere, or where the ramp begins.' }),
+    from: color({ label: 'Colour', of: 'light', default: MID_GREY_COLOR, help: 'Everywhere, or where the ramp begins.' }),
     fromCoverPercent: cover('Cover', 100),
-    to: color({ label: 'Ends with', of: 'light', default: MID_GREY, help: 'Where the ramp ends.' }),
+    to: color({ label: 'Ends with', of: 'light', default: MID_GREY_COLOR, help: 'Where the ramp ends.' }),
     toCoverPercent: cover('End cover', 0),
     start: point({ label: 'Begins', unit: 'px', default: [0, 0], help: 'Where the ramp begins, or its middle.' }),
     end: point({ label: 'Ends', unit: 'px', default: [0, 100], help: 'Where the ramp ends, or its rim.' }),

@@ -1,3 +1,4 @@
+import { withinCoordinates } from '../document/limits.ts';
 import { clamp, figure, isList, numbersIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** A place on the picture. */
@@ -5,8 +6,6 @@ export interface PointParam extends ParamHead<'point', readonly [x: number, y: n
   /** Per cent of the picture's sides, or pixels of the full picture. */
   readonly unit: '%' | 'px';
 }
-
-const FARTHEST_PX = 2 ** 20;
 
 export const point = (param: Omit<PointParam, 'kind'>): PointParam => ({ kind: 'point', ...param });
 
@@ -20,5 +19,5 @@ export const pointKind: ParamKind<PointParam> = {
 };
 
 function inside(unit: PointParam['unit'], value: number): number {
-  return unit === '%' ? clamp(value, 0, 100) : clamp(value, -FARTHEST_PX, FARTHEST_PX);
+  return unit === '%' ? clamp(value, 0, 100) : withinCoordinates(value);
 }

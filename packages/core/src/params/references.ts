@@ -1,4 +1,5 @@
 /** Parameters that name another part of the document by its id. */
+import { LIMITS } from '../document/limits.ts';
 import { type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** An element. */
@@ -9,11 +10,8 @@ export type LayerParam = ParamHead<'layer', string>;
 export const element = (param: Omit<ElementParam, 'kind' | 'default'>): ElementParam => ({ kind: 'element', default: '', ...param });
 export const layer = (param: Omit<LayerParam, 'kind' | 'default'>): LayerParam => ({ kind: 'layer', default: '', ...param });
 
-/** Letters of an id; see document/limits.ts. */
-const MOST_LETTERS = 100;
-
 const idOf = (what: string) => ({
-  read: (_: unknown, given: unknown) => (typeof given === 'string' && given.length <= MOST_LETTERS ? given : new Unfit(`the id of ${what}`)),
+  read: (_: unknown, given: unknown) => (typeof given === 'string' && given.length <= LIMITS.id ? given : new Unfit(`the id of ${what}`)),
   write: (_: unknown, value: string) => value,
   parse: (_: unknown, text: string) => text.trim(),
   summary: (_: unknown, value: string) => value,

@@ -1,10 +1,11 @@
 /** Corrections, of everything below and in chains, and the parameters of whatever has some. */
 import { CORRECTION_BLENDS, correctionBlend, type CorrectionBlendId } from '../../blend/correction-blends.ts';
+import { MID_GREY_COLOR } from '../../color/luminance.ts';
 import type { Zone } from '../../color/zones.ts';
 import { blendsOf, correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { layerSpec } from '../../layers/registry.ts';
 import { completeParams, defaultsOf, type KeptValues } from '../../params/table.ts';
-import { faultOf, problemOf } from '../layers.ts';
+import { lackOf } from '../layers.ts';
 import { shortened } from '../limits.ts';
 import { ensureMaterialMask } from '../mask-edits.ts';
 import type { ChainCorrection, Layer, MaskUse, TazzelDocument } from '../model.ts';
@@ -41,7 +42,7 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
       const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const layerId = freshId(withMask, 'layer');
       const added = correctionEdits['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction, zone, index, maskId });
-      const onSurface = correctionById(correction).onSurface?.(meanOf(document, materialIds) ?? [0.18, 0.18, 0.18]);
+      const onSurface = correctionById(correction).onSurface?.(meanOf(document, materialIds) ?? MID_GREY_COLOR);
       return patchLayer(added, layerId, (layer) => ({
         ...layer,
         name: shortened(`${findMask(withMask, maskId)?.name}: ${layer.name.toLowerCase()}`),
@@ -103,8 +104,8 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
         if (layer.kind === 'group') return refuse(`${layer.name} is a group and has no parameters.`);
         if (layer.kind === 'correction') return { ...layer, correction: { ...layer.correction, params: complete(layer.correction) } };
         const changed = { ...layer, params: completeParams(layerSpec(layer.type), { ...layer.params, ...params }) };
-        const lack = faultOf(document, changed) ?? problemOf(document, changed);
-        return lack ? refuse(`${layer.name}: ${lack}${lack.endsWith('.') ? '' : '.'}`) : changed;
+        const lack = lackOf(document, changed);
+        return lack === null ? changed : refuse(lack);
       });
     },
   },

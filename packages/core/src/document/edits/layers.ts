@@ -3,7 +3,7 @@ import { blendMode, type BlendModeId } from '../../blend/modes.ts';
 import type { Zone } from '../../color/zones.ts';
 import { isLayerType, layerSpec } from '../../layers/registry.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
-import { isPictureLayer, problemOf } from '../layers.ts';
+import { isPictureLayer, lackOf } from '../layers.ts';
 import { shortened } from '../limits.ts';
 import { type GroupLayer, type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../model.ts';
 import { chainOf, findLayer, findMask, freshId, freshIds } from '../query.ts';
@@ -27,12 +27,10 @@ export const layerEdits: Handlers<LayerEdit> = {
     apply: (document, { layer: type, params, zone, index, groupId, blend = 'normal' }) => {
       const spec = layerSpec(type);
       const values = completeParams(spec, { ...spec.begin?.(document), ...params });
-      const lack = spec.fault?.({ document, values, layerId: null }) ?? spec.problem?.({ document, values, layerId: null }) ?? null;
-      if (lack) refuse(`${spec.label}: ${lack}${lack.endsWith('.') ? '' : '.'}`);
       const layer: PictureLayer = { id: freshId(document, 'layer'), kind: 'picture', type, params: values, name: shortened(spec.nameOf({ document, values, layerId: null })), visible: true, opacity: 1, mask: null, blend: offered(blend, zone), chain: [], placement: null };
       const added = insert(document, zone, index, layer, groupId ?? null);
-      const problem = problemOf(added, layer);
-      return problem ? refuse(`${layer.name}: ${problem}`) : added;
+      const lack = lackOf(added, layer);
+      return lack === null ? added : refuse(lack);
     },
   },
   'set-layer': {
