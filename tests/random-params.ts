@@ -27,6 +27,8 @@ export function randomValue(param: Param, random: () => number): ParamValue {
     case 'element':
     case 'layer':
       return `${param.kind === 'element' ? 'source' : 'layer'}-${1 + Math.floor(random() * 4)}`;
+    case 'moment':
+      return new Date(Math.floor(within(946684800000, 1893456000000) / 60000) * 60000).toISOString().replace(/:\d\d\.\d+/, '');
     case 'tones':
       return [within(param.min, param.max), within(param.min, param.max), within(param.min, param.max)];
   }

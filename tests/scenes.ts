@@ -51,7 +51,7 @@ export function variedScene(): SceneDescription {
       box('Screen', 'Screen', [1.2, 0.55, 1], [1.6, 0.8, 1.05]),
     ],
     lamps,
-    sun: { place: 'angles', azimuthDegrees: 40, altitudeDegrees: 30, lux: 700, kelvin: 4500, angularDegrees: 0.53 },
+    sun: { place: 'angles', azimuthDegrees: 140, altitudeDegrees: 30, lux: 700, kelvin: 4500, angularDegrees: 0.53 },
     sky: { kind: 'daylight', turbidity: 3, lux: 300, clouds: 0.3 },
     cameras: [camera({ at: [0, 1.3, 5], lookAt: [0, 1, 0], exposure: { kind: 'settings', fNumber: 8, shutterSeconds: 1 / 2, iso: 100 } })],
     fog: { distanceMetres: 12, heightMetres: 2, color: [1, 1, 1], forwardness: 0.3 },

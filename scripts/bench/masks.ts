@@ -46,7 +46,7 @@ export async function benchMasks(width: number, height: number): Promise<void> {
   const keys = Array.from({ length: COLORS }, (_, k) => color(k, 0) * 2 ** 32 + color(k, 1) * 2 ** 16 + color(k, 2));
   const mixture = unmix(planes, keys);
   report(`(i) shares of ${COLORS} colours, ${width} × ${height} : matching them plainly`, await compare(async () => unmix(planes, keys), async () => plainMatch(planes, 2), 3), 2);
-  const inputs: MaskInputs = { size: { width, height }, level: 0, views: {}, mattes: {}, coverages: {}, pictures: {}, masks: {}, mixtures: { 'mixture ids': { ...mixture, x: 0, y: 0 } }, materials: { a: { sourceId: 'ids', index: 3, colorKey: 0, what: 'flat', behindId: null, coverage: null } } };
+  const inputs: MaskInputs = { size: { width, height }, level: 0, views: {}, mattes: {}, coverages: {}, pictures: {}, masks: {}, camera: null, mixtures: { 'mixture ids': { ...mixture, x: 0, y: 0 } }, materials: { a: { sourceId: 'ids', index: 3, colorKey: 0, what: 'flat', behindId: null, coverage: null } } };
   const [r, g, b] = planes.map(({ data }) => data);
   const one = () => {
     const out = new Uint8Array(width * height);

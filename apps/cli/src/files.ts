@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, manifestFiles, readRulesFile, type RoleRule, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, manifestFiles, readRulesFile, type RoleRule, type SceneFacts, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { type FileReport, sourcesFromReport } from '@tazzel/formats';
@@ -38,6 +38,8 @@ export async function expandFolders(paths: readonly string[]): Promise<string[]>
 
 export interface TakenFiles {
   readonly read: readonly TakenFile[];
+  /** What the files say of camera and sun. */
+  readonly facts: SceneFacts;
   /** Bytes of the files that were read, by hash. */
   readonly paths: ReadonlyMap<string, string>;
 }
@@ -94,6 +96,7 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
   }
   const known = new Map<string, string>();
   const read: TakenFile[] = [];
+  let facts: SceneFacts = {};
   for (const picture of await readPictures(engine, [...paths.values()], rules)) {
     if ('error' in picture) {
       problem(picture.error.message);
@@ -103,9 +106,10 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
     for (const sentence of report.leftOut) problem(sentence);
     for (const sentence of report.remarks) say(sentence);
     known.set(hash, path);
+    facts = { camera: facts.camera ?? report.camera, sun: facts.sun ?? report.sun };
     read.push({ name: report.fileName, size: report.size, sources });
   }
-  return { read, paths: known };
+  return { read, facts, paths: known };
 }
 
 const LARGEST_MANIFEST = 64 * 2 ** 20;

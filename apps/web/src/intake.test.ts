@@ -17,6 +17,8 @@ const report = (name: string, patch: Partial<FileReport> = {}): FileReport => ({
   byteLength: 10,
   size: { width: 8, height: 6 },
   parts: [],
+  camera: null,
+  sun: null,
   elements: [{ name: '', colorChannels: ['R', 'G', 'B'], alphaChannel: null, types: ['f16'], part: 0, window: { x: 0, y: 0, width: 8, height: 6 }, hint: null, encoding: null }],
   premultiplied: true,
   notes: {},

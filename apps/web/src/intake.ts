@@ -1,5 +1,5 @@
 /** Files that were dropped or chosen, on their way into a document. Each file succeeds or fails for itself. */
-import { baseSource, freshIds, scheduleSources, type Material, pictureSize, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { baseSource, freshIds, scheduleSources, type Material, pictureSize, type SceneFacts, type Size, type Source, sizeProblems, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import { type Engine, type FileRef, sideBySide } from '@tazzel/engine';
 import { type FileReport, sourcesFromReport } from '@tazzel/formats';
 import { isFull, storageError } from './storage/database.ts';
@@ -13,6 +13,8 @@ export interface IntakeResult {
   readonly sources: readonly Source[];
   readonly materials: readonly Material[];
   readonly size: Size | null;
+  /** What the files say of camera and sun. */
+  readonly facts: SceneFacts;
   /** One sentence per file that was refused or needs attention. */
   readonly problems: readonly string[];
 }
@@ -99,7 +101,7 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
   });
   const examined = await engine.examineEach(fresh.map(({ sources }) => sources), { rules, beside: document?.sources ?? [], signal, onDone: (i) => progress(fresh[i].place, 1) });
   // Whoever cancels gets nothing rather than some of it.
-  if (signal?.aborted) return { sources: [], materials: [], size: wanted.size, problems: [] };
+  if (signal?.aborted) return { sources: [], materials: [], size: wanted.size, facts: {}, problems: [] };
   const taken = fresh.flatMap(({ place, report }, i): TakenFile[] => {
     const found = examined[i];
     if (!(found instanceof Error)) return [{ name: ordered[place].name, size: report.size, sources: found }];
@@ -117,8 +119,12 @@ async function read(engine: Engine, document: TazzelDocument | null, wanted: Wan
     materials = schedule.materials;
     problems.push(...schedule.problems);
   }
-  return { sources, materials, size, problems };
+  const facts = factsOf(fresh.map(({ report }) => report));
+  return { sources, materials, size, facts, problems };
 }
+
+/** The first file that knows its camera, and the first that knows the sun. */
+const factsOf = (reports: readonly FileReport[]): SceneFacts => ({ camera: reports.find(({ camera }) => camera)?.camera ?? null, sun: reports.find(({ sun }) => sun)?.sun ?? null });
 
 /** Shares of a file that are done when it is hashed and when it is stored; looking into it is the rest. */
 const HASHED = 0.3;

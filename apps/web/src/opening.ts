@@ -44,13 +44,13 @@ async function newDocument(files: readonly File[], take: typeof takeIn): Promise
     const engine = await getEngine();
     engine.keepOnly(new Set());
     return await whileFilesArrive(async () => {
-      const { sources, materials, size, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => take(engine, null, files, ({ share, name }) => report(share, name), signal));
+      const { sources, materials, size, facts, problems } = await withProgress(`Reading ${number(files.length, 'file')}`, (report, signal) => take(engine, null, files, ({ share, name }) => report(share, name), signal));
       if (!size || sources.length === 0) {
         showReport('No document was made', problems.length > 0 ? problems : ['Nothing was read.']);
         return null;
       }
       const named = sources.find((source) => source.role.includes('beauty')) ?? sources[0];
-      let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources);
+      let document = addElements(emptyDocument(crypto.randomUUID(), fileStem(named.file.name), size), sources, facts);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
       await createDocument(document);
       showNotes('About these files', problems);

@@ -5,6 +5,7 @@ export type CoreErrorCode =
   | 'bad-document'
   | 'newer-document'
   | 'edit-refused'
+  | 'bad-lines'
   | 'too-many-colours'
   | 'bad-coverage'
   | 'bad-rules'

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { chainOf, addElements, applyEdit, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { chainOf, addElements, applyEdit, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type SceneFacts, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -83,7 +83,7 @@ export interface SessionActions {
   /** Applies an edit; a refusal is kept in `refusal` and nothing changes. Returns whether it was applied. */
   edit(change: Edit, gesture?: string): boolean;
   /** Adds sources, and with them the base layer if there is none. */
-  addElements(sources: readonly Source[]): void;
+  addElements(sources: readonly Source[], facts?: SceneFacts): void;
   /** Rows that were read of pictures of IDs, for every state that has the pictures and no rows. No step of the history. */
   learnMaterials(materials: readonly Material[]): void;
   /** Files that were missing are back: the document is the same, but must be shown anew. */
@@ -154,9 +154,9 @@ export function createSession(document: TazzelDocument): SessionStore {
       }
       return true;
     },
-    addElements: (sources) => {
+    addElements: (sources, facts) => {
       const { history } = store.getState();
-      const next = addElements(history.document, sources);
+      const next = addElements(history.document, sources, facts);
       const added = addedLayer(history.document, next);
       adopt(replaced(history, next, 'Add elements'));
       if (added) actions.selectLayer(added);

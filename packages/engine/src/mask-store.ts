@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity } from '@tazzel/core';
+import { behindSource, cameraOf, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -266,7 +266,7 @@ export class MaskStore {
             for (const problem of inside) told.set(`${problem.within ?? inner.name} ${problem.sentence}`, { ...problem, term: null, within: problem.within ?? inner.name });
           } else if (need.what === 'picture') {
             pictures[key] = await this.pictureAfter(document, need.layerId, level, emptiedFor(document, mask, need.layerId));
-          } else {
+          } else if (need.what !== 'camera') {
             const source = findSource(document, need.sourceId) as Source;
             if (need.what === 'view') views[key] = await this.#view(source, level);
             else if (need.what === 'matte') mattes[key] = await this.#matte(source);
@@ -295,7 +295,7 @@ export class MaskStore {
         return { kind: 'mask', operation: term.operation, muted: false, maskId: key };
       }),
     );
-    const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, coverages, pictures, masks, materials: materialPlaces(document, resolved) };
+    const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, coverages, pictures, masks, camera: document.camera && cameraOf(document.camera), materials: materialPlaces(document, resolved) };
     const guide = resolved.followEdges ? needs.findLast(({ what }) => what === 'view') : undefined;
     const guideId = guide?.what === 'view' && !failed.has(needKey(guide)) ? guide.sourceId : null;
     const plane = await this.pool.run('mask', { mask: { ...resolved, terms: given }, inputs, guideId }, { priority: PRIORITY.view });

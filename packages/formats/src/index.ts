@@ -2,6 +2,7 @@ export { type Allocate, type ByteSource, byteSource, sliceOf, MAX_PIXELS, MAX_SI
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { allocateExrPlanes, decodeExrChunks, decodeExrRows, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
+export { attributesOf } from './exr/scene-facts.ts';
 export type { ExrFile, ExrHeader } from './exr/header.ts';
 export { readExrFile } from './exr/file.ts';
 export type { ExrCompression, ExrWriteCompression } from './exr/types.ts';

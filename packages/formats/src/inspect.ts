@@ -3,6 +3,7 @@ import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
 import { EXR_MAGIC, type ExrHeader } from './exr/header.ts';
 import { readExrFile } from './exr/file.ts';
+import { NO_FACTS, sceneFactsOf } from './exr/scene-facts.ts';
 import { PNG_SIGNATURE, readPngHeader } from './png/chunks.ts';
 import { pngColorPlanes, pngHasAlpha } from './png/decode.ts';
 import { readHdrHeader } from './hdr.ts';
@@ -100,6 +101,7 @@ function simpleReport(source: ByteSource, { format, width, height, channels, has
     parts: [{ part: 0, name: '', window, compression, channels: all.map((name) => ({ name, type })) }],
     elements: [{ name: '', colorChannels, alphaChannel, types: [type], part: 0, window, hint: null, encoding: encoding ?? (space.isLinear ? 'linear' : null) }],
     premultiplied: false,
+    ...NO_FACTS,
     notes: { ...notes, ...orientationNote(orientation), ...spaceNotes(space) },
     leftOut: [],
     remarks: remarksOf(source, space),
@@ -144,6 +146,7 @@ async function inspectTiff(source: ByteSource): Promise<FileReport> {
       ];
     }),
     premultiplied: false,
+    ...NO_FACTS,
     notes: { ...spaceNotes(first.space), ...orientationNote(first.orientation) },
     leftOut,
     remarks: [...remarksOf(source, first.space), ...(pages.some(({ photometric }) => photometric === 'inks') ? [inksSentence(source.name)] : [])],
@@ -185,6 +188,7 @@ async function inspectExr(source: ByteSource): Promise<FileReport> {
     })),
     elements: parts.flatMap((part) => elementsOf(part, matteNotes).map((element) => ({ ...element, part: part.part ?? 0, window: windowOf(part) }))),
     premultiplied: true,
+    ...sceneFactsOf(Object.assign({}, ...parts.map((part) => part.sceneAttributes).reverse()), displayWindow),
     notes: { ...parts[0].notes, ...matteNotes },
     leftOut,
     remarks: skew === undefined ? [] : [`${source.name}: its pixels are not square (${skew} to 1); they are shown as if they were. Render it with square pixels.`],

@@ -1,4 +1,4 @@
-import type { Encoding, FileFormat, PlaneType, Region, RoleGuess, Size } from '@tazzel/core';
+import type { DocumentCamera, DocumentSun, Encoding, FileFormat, PlaneType, Region, RoleGuess, Size } from '@tazzel/core';
 
 /** One element of a file: the channels that form it. */
 export interface ElementReport {
@@ -41,6 +41,9 @@ export interface FileReport {
   readonly elements: readonly ElementReport[];
   /** Whether alpha is stored multiplied into the colours. */
   readonly premultiplied: boolean;
+  /** What the file says of the camera and the sun; null if it does not. */
+  readonly camera: DocumentCamera | null;
+  readonly sun: DocumentSun | null;
   /** What else the header says, for people. */
   readonly notes: Readonly<Record<string, string>>;
   /** One sentence for each part that is not read. */

@@ -19,12 +19,12 @@ export const newDocument: Command = {
     if (!out || invocation.files.length === 0) throw new UsageError('Name the pictures and the project file: new FILE… --out doc.tazzel');
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
-      const { read, paths } = await takeFiles(engine, invocation);
+      const { read, facts, paths } = await takeFiles(engine, invocation);
       const sources = read.flatMap((file) => file.sources);
       const size = pictureSize(read);
       if (!size) throw new Error('None of the files could be read, so no project file was written.');
       for (const problem of sizeProblems(size, read)) invocation.say(problem);
-      let document = addElements(emptyDocument(randomUUID(), fileStem(out), size), sources);
+      let document = addElements(emptyDocument(randomUUID(), fileStem(out), size), sources, facts);
       const { materials, problems } = await engine.findSchedule(sources);
       for (const sentence of problems) invocation.problem(sentence);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });

@@ -24,9 +24,9 @@ export function RefreshSection() {
   const read = async (files: readonly File[]) => {
     const { document } = session.getState();
     // What was stored and is not taken after all is swept later on; until then the page has it.
-    const { sources, materials, size, problems, camera } = await withProgress('Reading the newer render', (report, signal) => whileFilesArrive(() => readNewer(engine, document, files, ({ share, name }) => report(share, name), signal)));
+    const { sources, materials, size, facts, problems, camera } = await withProgress('Reading the newer render', (report, signal) => whileFilesArrive(() => readNewer(engine, document, files, ({ share, name }) => report(share, name), signal)));
     if (!size || sources.length === 0) showReport('Nothing was replaced', problems.length > 0 ? problems : ['None of the files could be read.']);
-    else setOffer({ plan: planRefresh(document, sources, materials, size), problems: [...camera, ...problems] });
+    else setOffer({ plan: planRefresh(document, sources, materials, size, facts), problems: [...camera, ...problems] });
   };
   const apply = () => {
     if (offer && actions.edit({ ...offer.plan.edit, scales: scales && offer.plan.size !== null })) setOffer(null);

@@ -1,5 +1,5 @@
 /** The fields of whatever is declared with parameters: one for each kind. A parameter takes one row, but for those that are drawn. */
-import { type KeptValues, layersInOrder, LIMITS, type Param, type ParamTable } from '@tazzel/core';
+import { isRelevant, type KeptValues, layersInOrder, LIMITS, type Param, type ParamTable } from '@tazzel/core';
 import type { ComponentType } from 'react';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -61,6 +61,13 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
   element: { one: ElementField },
   layer: { one: LayerField },
   direction: { one: ({ param: { label, help, default: initial }, value, onChange }) => <CoordinateFields label={label} help={help} value={value} names={['X', 'Y', 'Z']} limits={[-1, 1]} step={0.05} digits={3} unit="" initial={initial} onChange={onChange} /> },
+  moment: {
+    one: ({ param: { label, help }, value, onChange }) => (
+      <Line label={label}>
+        <input type="datetime-local" aria-label={label} title={help} className="field w-full" value={value.replace('Z', '')} onChange={({ target }) => target.value !== '' && onChange(`${target.value}Z`)} />
+      </Line>
+    ),
+  },
   curve: { all: CurveFields },
   bands: { all: BandsFields },
   tones: { all: TonesFields },
@@ -75,7 +82,7 @@ interface ParamFieldsProps {
 }
 
 export function ParamFields({ params, values, onChange, whyNot = () => null }: ParamFieldsProps) {
-  const entries = Object.entries(params);
+  const entries = Object.entries(params).filter(([, param]) => isRelevant(param, values));
   return entries.map(([name, param]) => {
     const field = fields[param.kind];
     if ('one' in field) {

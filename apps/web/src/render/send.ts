@@ -29,11 +29,11 @@ export async function sendRender(documentId: string | null): Promise<string | nu
   await whileFilesArrive(() =>
     changeDocument(documentId, async (stored) => {
       await loadDocument(documentId, engine);
-      const { sources, materials, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored, [file], ({ share, name }) => report(share, name), signal));
+      const { sources, materials, facts, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored, [file], ({ share, name }) => report(share, name), signal));
       showReport('About these elements', problems);
       if (sources.length === 0) return stored;
       isSent = true;
-      let document = addElements(stored, sources);
+      let document = addElements(stored, sources, facts);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
       return scene ? namedMaterials(document, scene) : document;
     }),

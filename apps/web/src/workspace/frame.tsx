@@ -48,7 +48,7 @@ export function Frame({ stage }: { stage: StageId }) {
           const taken = await withProgress(`Reading ${files.length} ${files.length === 1 ? 'file' : 'files'}`, (report, signal) =>
             takeIn(engine, session.getState().document, files, ({ share, name }) => report(share, name), signal),
           );
-          if (taken.sources.length > 0) session.actions.addElements(taken.sources);
+          if (taken.sources.length > 0) session.actions.addElements(taken.sources, taken.facts);
           else if (taken.problems.length > 0) session.actions.refreshSources();
           await flush();
           return taken.problems;

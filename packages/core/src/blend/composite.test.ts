@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { seeded } from '../../../../tests/random.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { composite, type Rgba } from './composite.ts';
 import { blendMode, blendModes, blendModesFor, isBlendModeId, zoneBlend } from './modes.ts';
 

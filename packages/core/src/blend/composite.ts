@@ -1,5 +1,5 @@
 /** One pixel composited: the definition that the blend kernels are tested against. */
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import type { ZoneBlend } from './modes.ts';
 
 export type Rgba = readonly [number, number, number, number];

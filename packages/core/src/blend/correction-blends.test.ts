@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { luminanceOf } from '../color/luminance.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { correctionBlend, correctionBlends, isOfferedIn } from './correction-blends.ts';
 import { luminosityOf } from './non-separable.ts';
 

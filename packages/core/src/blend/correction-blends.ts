@@ -1,6 +1,6 @@
 /** How much of what a correction did is taken over: all of it, or one side of it. One row each. */
 import { luminanceOf } from '../color/luminance.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import type { Zone } from '../color/zones.ts';
 import { luminosityOf, setLuminosity } from './non-separable.ts';
 import { multiply, screen } from './separable.ts';

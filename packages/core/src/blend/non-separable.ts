@@ -2,7 +2,7 @@
  * B(Cb, Cs) of the modes that mix channels. Domain [0, 1], not premultiplied.
  * @source W3C Compositing and Blending Level 1, §10.2 "Non-separable blend modes"
  */
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 
 export type NonSeparableBlend = (backdrop: Triple, source: Triple) => Triple;
 

@@ -3,7 +3,8 @@ import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { seeded } from '../../../../tests/random.ts';
-import { linearToOklab, oklabToLinear, type Triple } from './oklab.ts';
+import { linearToOklab, oklabToLinear } from './oklab.ts';
+import type { Triple } from '../vector.ts';
 import { clampUnit, srgbDecode, srgbEncode } from './srgb.ts';
 
 describe('sRGB transfer function', () => {

@@ -4,7 +4,7 @@
  * Domain: linear sRGB, unbounded: negatives pass through the odd cube root, values over 1 keep their lightness.
  * @source B. Ottosson, "A perceptual color space for image processing" (2020), linear sRGB → OKLab matrices; CSS Color 4 §9
  */
-export type Triple = readonly [number, number, number];
+import type { Triple } from '../vector.ts';
 
 export const RGB_TO_LMS: readonly Triple[] = [
   [0.4122214708, 0.5363325363, 0.0514459929],

@@ -1,5 +1,6 @@
 /** RGB spaces by the chromaticities of their primaries and white, and matrices between them. */
-import { multiply, type Triple } from './oklab.ts';
+import { multiply } from './oklab.ts';
+import type { Triple } from '../vector.ts';
 
 /** CIE 1931 x, y. */
 export type Chromaticity = readonly [number, number];

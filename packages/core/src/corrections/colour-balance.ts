@@ -1,5 +1,5 @@
 import { luminosityOf, setLuminosity } from '../blend/non-separable.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { clampUnit } from '../color/srgb.ts';
 import { flag } from '../params/flag.ts';
 import { number } from '../params/number.ts';

@@ -1,5 +1,5 @@
 import { luminosityOf, setLuminosity } from '../blend/non-separable.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { monotoneCurve } from '../color/monotone.ts';
 import { curve, type CurvePoint, isStraight } from '../params/curve.ts';
 import { defineCorrection } from './define.ts';

@@ -1,5 +1,5 @@
 /** How a correction is declared: once, in one file. Bench, schema, command line and docs are generated from it. */
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import type { Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';

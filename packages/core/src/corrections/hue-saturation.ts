@@ -1,4 +1,5 @@
-import { LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, multiply, RGB_TO_LMS, type Triple } from '../color/oklab.ts';
+import { LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, multiply, RGB_TO_LMS } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 

@@ -1,5 +1,5 @@
 import { luminanceOf, MID_GREY_COLOR } from '../color/luminance.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';

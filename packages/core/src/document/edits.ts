@@ -9,14 +9,15 @@ import { type DocumentEdit, documentEdits } from './edits/document.ts';
 import { type LayerEdit, layerEdits } from './edits/layers.ts';
 import { type MaskEdit, maskEdits } from './edits/masks.ts';
 import { type MaterialEdit, materialEdits } from './edits/materials.ts';
+import { type SceneEdit, sceneEdits } from './edits/scene.ts';
 import { type SourceEdit, sourceEdits } from './edits/sources.ts';
 import type { TazzelDocument } from './model.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { draw } from '../../../../tests/pictures.ts';
+import { cameraOf } from '../camera/camera.ts';
 import type { MaskInputs } from '../masks/define.ts';
 import { evaluateMask, resolveMask } from '../masks/evaluate.ts';
 import { planDocument } from '../evaluate/plan.ts';
@@ -21,7 +22,7 @@ const views: Record<string, SourceView> = Object.fromEntries([1, 2, 3, 4, 5, 6, 
 
 describe('a document of version 1', () => {
   const { document, problems, remarks } = readDocument(old.document);
-  const inputs: MaskInputs = { size, level: 0, views: Object.fromEntries(document.sources.map(({ id, encoding }) => [`view ${id}`, { ...views[id], encoding, scale: 1, offset: 0 }])), mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, materials: {} };
+  const inputs: MaskInputs = { size, level: 0, views: Object.fromEntries(document.sources.map(({ id, encoding }) => [`view ${id}`, { ...views[id], encoding, scale: 1, offset: 0 }])), mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, camera: document.camera && cameraOf(document.camera), materials: {} };
   const coverage = (mask: Mask) => evaluateMask(resolveMask(document, mask).mask, inputs, null);
   it('is read as one of today, and nothing of it is lost', () => {
     expect([old.document.version, document.version, problems, remarks]).toEqual([1, DOCUMENT_VERSION, [], []]);

@@ -36,7 +36,29 @@ const steps: Readonly<Record<number, (document: Table) => Table>> = {
     masks: Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map(termWithKinds) } : mask)) : document.masks,
     buildUp: isTable(document.buildUp) ? Object.fromEntries(Object.entries(document.buildUp).map(([zone, list]) => [zone, layersWithKinds(list)])) : document.buildUp,
   }),
+  2: (document) => {
+    const cameras: Table[] = [];
+    const masks = Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map((term) => withoutAngles(term, (found) => cameras.push(found))) } : mask)) : document.masks;
+    return { ...document, masks, camera: cameras.length > 0 ? cameraOfTerm(cameras[0], document.size) : null, sun: null };
+  },
 };
+
+/** Terms that read depths knew the camera by numbers of their own. */
+function withoutAngles(term: unknown, tell: (camera: Table) => void): unknown {
+  if (!isTable(term) || !isTable(term.params) || (term.kind !== 'height' && term.kind !== 'distance')) return term;
+  const { viewDegrees = 65, horizonPercent = 50, eyeMetres = 1.6, ...params } = term.params;
+  if (params.holds === 'depths') tell({ viewDegrees, horizonPercent, eyeMetres });
+  return { ...term, params };
+}
+
+/** An upright camera with a known horizontal angle and horizon. */
+function cameraOfTerm({ viewDegrees, horizonPercent, eyeMetres }: Table, size: unknown): Table | null {
+  const { width, height } = isTable(size) ? size : {};
+  if (![viewDegrees, horizonPercent, eyeMetres, width, height].every((value) => typeof value === 'number')) return null;
+  const sensor = 36;
+  const share = Number(height) / Number(width);
+  return { from: 'hand', params: { focalMillimetres: sensor / 2 / Math.tan((Number(viewDegrees) * Math.PI) / 360), sensorMillimetres: sensor, shiftY: (Number(horizonPercent) / 100 - 0.5) * share * sensor, heightMetres: eyeMetres } };
+}
 
 /** @param to the version that is read */
 export function migrated(document: Table, to: number): Table {

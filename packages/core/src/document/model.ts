@@ -5,16 +5,18 @@
 import type { CorrectionBlendId } from '../blend/correction-blends.ts';
 import type { BlendModeId } from '../blend/modes.ts';
 import type { ToneCurveId } from '../color/tone-curves.ts';
+import type { DocumentCamera } from '../camera/camera.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { KeptValues } from '../params/table.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
+import type { DocumentSun } from '../sun/sun.ts';
 import { shortened } from './limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
-export const DOCUMENT_VERSION = 2;
+export const DOCUMENT_VERSION = 3;
 
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
@@ -264,6 +266,9 @@ export interface TazzelDocument {
   readonly masks: readonly Mask[];
   readonly buildUp: BuildUp;
   readonly tone: { readonly curve: ToneCurveId };
+  /** Null before it is known. */
+  readonly camera: DocumentCamera | null;
+  readonly sun: DocumentSun | null;
 }
 
 export function emptyDocument(id: string, name: string, size: Size): TazzelDocument {
@@ -278,5 +283,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     masks: [],
     buildUp: { scene: [], picture: [] },
     tone: { curve: 'srgb' },
+    camera: null,
+    sun: null,
   };
 }

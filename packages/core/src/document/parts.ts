@@ -1,6 +1,7 @@
 /** The shape of every part of a document: what a border lets in, and what an edit may make. */
 import * as yup from 'yup';
 import { blendModesFor } from '../blend/modes.ts';
+import { CAMERA_ORIGINS, camera } from '../camera/camera.ts';
 import { ENCODINGS, type Zone } from '../color/zones.ts';
 import { CORRECTION_BLENDS } from '../blend/correction-blends.ts';
 import { completeParams, type Parametric } from '../params/table.ts';
@@ -11,6 +12,7 @@ import { CoreError } from '../errors.ts';
 import { maskTerms, termSpec } from '../masks/registry.ts';
 import { TONE_CURVES } from '../color/tone-curves.ts';
 import type { Size } from '../raster/region.ts';
+import { sun } from '../sun/sun.ts';
 import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { PLACEMENT_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
@@ -212,6 +214,10 @@ export const frame = yup.object({
   size: size({ width: side(), height: side() }).noUnknown().strict(),
   tone: yup.object({ curve: text().oneOf(TONE_CURVES) }).noUnknown().strict(),
 });
+
+const ofScene = (of: Parametric, origins: readonly string[]) => yup.object({ from: text().oneOf(origins), params: fits((params) => completeParams(of, params), 'do not fit') }).noUnknown().strict();
+export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));
+export const sunSchema = ofScene(sun, ['file', 'hand']);
 
 /** Parts that fitted once: they never change, so they are not looked at again. */
 const sound = new WeakMap<yup.Schema, WeakSet<object>>();

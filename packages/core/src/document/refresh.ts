@@ -6,6 +6,7 @@ import { isDrawn, usesMaterial } from './mask-edits.ts';
 import { mergedMaterials } from './merge-rows.ts';
 import type { Material, Source, TazzelDocument } from './model.ts';
 import { usedSourceIds } from './layers.ts';
+import type { SceneFacts } from './start.ts';
 
 export interface RefreshPlan {
   readonly edit: EditOf<'refresh'>;
@@ -39,7 +40,7 @@ function likeness(old: Source, next: Source): number {
  * Matches sources of a newer render by role, name and part. `materials` are those of the newer ID picture, or empty if it
  * has none; `size` is the newer picture's.
  */
-export function planRefresh(document: TazzelDocument, sources: readonly Source[], materials: readonly Material[], size: Size): RefreshPlan {
+export function planRefresh(document: TazzelDocument, sources: readonly Source[], materials: readonly Material[], size: Size, facts: SceneFacts = {}): RefreshPlan {
   const pairs = document.sources.flatMap((old) => sources.map((next) => ({ old, next, likeness: likeness(old, next) }))).filter((pair) => pair.likeness > 0);
   pairs.sort((a, b) => b.likeness - a.likeness);
   const nextOf = new Map<Source, Source>();
@@ -72,7 +73,7 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
   const masksOf = (id: string) => document.masks.filter((mask) => usesMaterial(mask, id)).length;
   const changed = size.width !== document.size.width || size.height !== document.size.height;
   return {
-    edit: { type: 'refresh', sources: [...merged, ...added], materials: rows, size: { width: size.width, height: size.height } },
+    edit: { type: 'refresh', sources: [...merged, ...added], materials: rows, size: { width: size.width, height: size.height }, ...facts },
     replaced: [...nextOf].map(([old, next]) => ({ from: old.name, to: next.name })),
     kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
     added: added.map(({ name }) => name),

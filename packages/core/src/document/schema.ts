@@ -3,16 +3,18 @@
  * Whole documents are checked strictly; a damaged one is read as far as it can be, and what was left out is named.
  */
 import type * as yup from 'yup';
+import type { DocumentCamera } from '../camera/camera.ts';
 import type { Zone } from '../color/zones.ts';
 import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import { isLayerType } from '../layers/registry.ts';
 import { CoreError } from '../errors.ts';
+import type { DocumentSun } from '../sun/sun.ts';
 import { clampTo, LIMITS, shortened } from './limits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
 import { chainOf } from './query.ts';
-import { chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, termSchema } from './parts.ts';
+import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, sunSchema, termSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -34,9 +36,18 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const head = { ...raw, name: named(raw.name), tone: raw.tone ?? { curve: 'srgb' } };
+  const { camera: givenCamera = null, sun: givenSun = null, ...others } = raw;
+  const head = { ...others, name: named(raw.name), tone: raw.tone ?? { curve: 'srgb' } };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
+
+  /** A part that there may be or not: damaged, there is none. */
+  const optional = <T>(given: unknown, schema: yup.Schema, what: string): T | null => {
+    const problem = given === null ? null : misfit(schema, given);
+    return keep(problem === null, `The ${what} was left out: ${problem}.`) ? (given as T | null) : null;
+  };
+  const camera = optional<DocumentCamera>(givenCamera, cameraSchema, 'camera');
+  const sun = optional<DocumentSun>(givenSun, sunSchema, 'sun');
 
   const seen: Record<string, Set<string>> = {};
   const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer', most: number, nameLimit: number = LIMITS.name): T[] => {
@@ -140,7 +151,7 @@ export function readDocument(json: unknown): ReadDocument {
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size, tone } = head as unknown as TazzelDocument;
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone }, problems, remarks: strangersIn([...scene, ...picture]) };
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: strangersIn([...scene, ...picture]) };
 }
 
 /** Corrections and layers of a later version, by the layers that they are or that hold them. */

@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from './limits.ts';
 import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from './model.ts';
-import { frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, termSchema } from './parts.ts';
+import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from './query.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 
@@ -15,9 +15,11 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
+  const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
+  if (unplaced) return `The camera or the sun: ${unplaced}.`;
   return (
     listProblem(sources, 'element', LIMITS.sources, (source) => misfit(sourceSchema, source)) ??
     listProblem(materials, 'material', LIMITS.materials, (material) => misfit(materialSchema, material)) ??

@@ -1,4 +1,6 @@
 /** What a drop of elements makes of a document: the size, the base layer, the ID picture that names the materials. */
+import type { DocumentCamera } from '../camera/camera.ts';
+import type { DocumentSun } from '../sun/sun.ts';
 import type { Size } from '../raster/region.ts';
 import { coverageMattes } from '../elements/coverage.ts';
 import type { Source, TazzelDocument } from './model.ts';
@@ -21,9 +23,15 @@ export function scheduleSources(sources: readonly Source[]): Source[] {
   return found.length > 0 ? found : sources.filter((source) => source.role === 'rgb-matte');
 }
 
+/** What files say of the place that they show. */
+export interface SceneFacts {
+  readonly camera?: DocumentCamera | null;
+  readonly sun?: DocumentSun | null;
+}
+
 /** Adds sources; an empty build-up gets its base layer, on the side of the tone line where its values belong. */
-export function addElements(document: TazzelDocument, sources: readonly Source[]): TazzelDocument {
-  const added = applyEdit(document, { type: 'add-sources', sources });
+export function addElements(document: TazzelDocument, sources: readonly Source[], facts: SceneFacts = {}): TazzelDocument {
+  const added = applyEdit(document, { type: 'add-sources', sources, ...facts });
   const isEmpty = document.buildUp.scene.length === 0 && document.buildUp.picture.length === 0;
   const base = isEmpty ? baseSource(sources) : null;
   return base ? applyEdit(added, { type: 'add-layer', layer: 'element', params: { source: base.id }, zone: 'scene' }) : added;

@@ -31,7 +31,7 @@ function plane(seed: number, scale = 1, size = SIZE): Plane {
 const view = (seed: number, scale = 1, alpha = false): SourceView => ({ color: [plane(seed, scale), plane(seed + 1, scale), plane(seed + 2, scale)], alpha: alpha ? plane(seed + 3) : null, premultiplied: false, x: 0, y: 0 });
 /** The left half is material 1, the right half material 2. */
 const index: MixtureView = { ...SIZE, x: 0, y: 0, index: Uint16Array.from({ length: 48 }, (_, i) => (i % 8 < 4 ? 0 : 1)), edges: new Uint32Array(0), each: 3, parts: new Uint16Array(0), shares: new Uint8Array(0) };
-const maskInputs = (mixture: MixtureView, level = 0): MaskInputs => ({ size: SIZE, level, views: {}, mattes: {}, coverages: {}, mixtures: { 'mixture source-3': mixture }, pictures: {}, masks: {}, materials: materialPlaces(smallDocument(), { terms: [materialTerm(['material-1', 'material-2'])] }) });
+const maskInputs = (mixture: MixtureView, level = 0): MaskInputs => ({ size: SIZE, level, views: {}, mattes: {}, coverages: {}, mixtures: { 'mixture source-3': mixture }, pictures: {}, masks: {}, camera: null, materials: materialPlaces(smallDocument(), { terms: [materialTerm(['material-1', 'material-2'])] }) });
 
 function inputsFor(document: TazzelDocument, views: Readonly<Record<string, SourceView>>): Inputs {
   const masks = new Map<string, Plane>();

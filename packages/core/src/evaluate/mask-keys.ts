@@ -1,4 +1,5 @@
 /** Keys of masks, and of the pictures that masks read. */
+import { cameraOf } from '../camera/camera.ts';
 import { findMask, findSource, layersInOrder, endOfLayer, masksOf } from '../document/query.ts';
 import { sourceIdentity } from '../document/identity.ts';
 import type { Mask, TazzelDocument } from '../document/model.ts';
@@ -69,6 +70,7 @@ function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, s
       return inner && (known.get(inner) ?? null);
     }
     if (need.what === 'picture') return pictureKey(document, need.layerId, emptiedFor(document, mask, need.layerId));
+    if (need.what === 'camera') return document.camera && cameraOf(document.camera);
     const source = findSource(document, need.sourceId);
     return source && [need.what, sourceIdentity(source)];
   });

@@ -1,5 +1,5 @@
 import { MID_GREY_COLOR } from '../color/luminance.ts';
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { srgbEncode } from '../color/srgb.ts';
 import { type Fill, type FillColor, prepareFill } from '../evaluate/fill.ts';
 import { choice } from '../params/choice.ts';

@@ -4,6 +4,7 @@
  * A term is prepared once for a picture at a level and then fills rows of coverage, so that no branch on parameters stands
  * in the loop over pixels.
  */
+import type { Camera } from '../camera/camera.ts';
 import type { ParamTable } from '../params/table.ts';
 import type { Encoding } from '../color/zones.ts';
 import type { MaskTerm, TazzelDocument } from '../document/model.ts';
@@ -24,9 +25,11 @@ export type Need =
   | { readonly what: 'coverage'; readonly sourceId: string }
   /** The picture after a layer, at the level. */
   | { readonly what: 'picture'; readonly layerId: string }
-  | { readonly what: 'mask'; readonly maskId: string };
+  | { readonly what: 'mask'; readonly maskId: string }
+  /** The camera of the document. */
+  | { readonly what: 'camera' };
 
-export const needKey = (need: Need): string => `${need.what} ${need.what === 'picture' ? need.layerId : need.what === 'mask' ? need.maskId : need.sourceId}`;
+export const needKey = (need: Need): string => `${need.what} ${need.what === 'camera' ? '' : need.what === 'picture' ? need.layerId : need.what === 'mask' ? need.maskId : need.sourceId}`;
 
 /** An element as a term reads it. */
 export interface MaskView extends SourceView {
@@ -64,6 +67,7 @@ export interface MaskInputs {
   /** Display values 0…1: red, green, blue. */
   readonly pictures: Readonly<Record<string, readonly Plane[]>>;
   readonly masks: Readonly<Record<string, Plane>>;
+  readonly camera: Camera | null;
   /** Rows of the schedule: where each is found. */
   readonly materials: Readonly<Record<string, MaterialPlace>>;
 }

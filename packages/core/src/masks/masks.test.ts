@@ -9,7 +9,9 @@ import type { ElementTerm, Mask, MaskTerm, PaintTerm, ShapeTerm, Stroke, TazzelD
 import { addCoverage, beginCoverage } from '../elements/coverage-shares.ts';
 import { maskKey } from '../evaluate/plan.ts';
 import { floatToHalf } from '../raster/half.ts';
-import { faultOf, type KeptValues } from '../params/table.ts';
+import { type Camera, camera } from '../camera/camera.ts';
+import { applyEdit } from '../document/edits.ts';
+import { defaultsOf, faultOf, type KeptValues } from '../params/table.ts';
 import type { Plane } from '../raster/planes.ts';
 import { type MaskInputs, type MaskView, needKey } from './define.ts';
 import { evaluateMask, masksWithin, resolveMask } from './evaluate.ts';
@@ -22,7 +24,7 @@ const culoriOklab = converter('oklab');
 const SIZE = { width: 64, height: 48 };
 const plane = (value: (x: number, y: number) => number, size = SIZE): Plane => ({ type: 'f32', ...size, data: Float32Array.from({ length: size.width * size.height }, (_, i) => value(i % size.width, Math.floor(i / size.width))) });
 const view = (...channels: readonly ((x: number, y: number) => number)[]): MaskView => ({ color: channels.map((channel) => plane(channel)), alpha: null, premultiplied: false, x: 0, y: 0, encoding: 'data', scale: 1, offset: 0 });
-const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, materials: {}, ...patch });
+const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, camera: null, materials: {}, ...patch });
 const withView = (given: MaskView) => inputs({ views: { 'view s': given } });
 const element = (kind: ElementTerm['kind'], params: KeptValues = {}): ElementTerm => ({ kind, operation: 'add', muted: false, sourceId: 's', layerId: null, params });
 const shape = (kind: ShapeTerm['kind'], points: ShapeTerm['points'], params: KeptValues = {}): ShapeTerm => ({ kind, operation: 'add', muted: false, points, params });
@@ -44,6 +46,9 @@ describe('all terms', () => {
   });
 });
 
+/** 90° wide, upright, the eye 1.6 m above the ground. */
+const wide: Camera = { ...(defaultsOf(camera) as unknown as Camera), focalMillimetres: 18, heightMetres: 1.6 };
+
 describe('bands of metres', () => {
   const depth = (params: Record<string, number>, metres: (x: number, y: number) => number) => evaluate(withView(view(metres)), element('depth', params));
   it('select between two depths, soft at the ends', () => {
@@ -64,13 +69,24 @@ describe('bands of metres', () => {
     for (let y = 2; y < 46; y++) for (let x = 2; x < 62; x++) expect(Math.abs(at(far, x, y) - (1 - near(x, y)))).toBeLessThan(0.02);
   });
   it('distances from depth follow the ray: √(1 + tan²) of 45° at the edge', () => {
-    const params = { holds: 'depths', viewDegrees: 90, horizonPercent: 50, softNearMetres: 0, softFarMetres: 0 };
+    const params = { holds: 'depths', softNearMetres: 0, softFarMetres: 0 };
     const ten = view(() => 10);
-    const within = (nearMetres: number, farMetres: number) => evaluate(withView(ten), element('distance', { ...params, nearMetres, farMetres }));
+    const within = (nearMetres: number, farMetres: number) => evaluate({ ...withView(ten), camera: wide }, element('distance', { ...params, nearMetres, farMetres }));
     expect(at(within(9.9, 10.1), 32, 24)).toBe(1);
     expect(at(within(14, 14.2), 0, 24)).toBe(1);
     expect(at(within(9.9, 10.1), 0, 24)).toBe(0);
     expect(at(evaluate(withView(ten), element('distance', { nearMetres: 9.9, farMetres: 10.1 })), 0, 24)).toBe(1);
+  });
+  it('that are made of depths need the camera of the document, and say so', () => {
+    const document: TazzelDocument = { ...smallDocument(), sources: smallDocument().sources.map((source, i) => (i === 0 ? { ...source, role: 'depth' } : source)) };
+    for (const kind of ['distance', 'height'] as const) {
+      const own = mask({ ...element(kind, { holds: 'depths' }), sourceId: null });
+      expect(resolveMask(document, own)).toMatchObject({ mask: { terms: [] }, problems: [{ term: 0, sentence: expect.stringMatching(/needs the camera, which is not known. Set it/) }] });
+      const seen = applyEdit(document, { type: 'set-camera', params: {} });
+      expect(resolveMask(seen, own)).toMatchObject({ mask: { terms: [{ kind }] }, problems: [], needs: [{ what: 'view' }, { what: 'camera' }] });
+      const nearer = applyEdit(seen, { type: 'set-camera', params: { focalMillimetres: 50 } });
+      expect(new Set([document, seen, nearer].map((one) => maskKey(one, own))).size).toBe(3);
+    }
   });
   it('heights from positions, and from depth below the horizon', () => {
     const position = view((x) => x, (_, y) => 4 - y * 0.05, (x) => -x);
@@ -79,7 +95,7 @@ describe('bands of metres', () => {
     // On level ground the camera's height is depth × tangent: the ground is at 0.
     const focal = 32;
     const ground = view((_, y) => (y + 0.5 > 24 ? (1.6 * focal) / (y + 0.5 - 24) : 1000));
-    const floor = evaluate(withView(ground), element('height', { holds: 'depths', lowMetres: -0.05, highMetres: 0.05, softMetres: 0, eyeMetres: 1.6, viewDegrees: 90, horizonPercent: 50 }));
+    const floor = evaluate({ ...withView(ground), camera: wide }, element('height', { holds: 'depths', lowMetres: -0.05, highMetres: 0.05, softMetres: 0 }));
     expect([at(floor, 10, 30), at(floor, 60, 46), at(floor, 10, 10)]).toEqual([1, 1, 0]);
   });
 });

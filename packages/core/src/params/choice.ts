@@ -5,7 +5,7 @@ export interface ChoiceParam<K extends string = string> extends ParamHead<'choic
   readonly options: Readonly<Record<K, string>>;
 }
 
-export const choice = <const O extends Readonly<Record<string, string>>>(param: { label: string; help: string; options: O; default: keyof O & string }): ChoiceParam<keyof O & string> => ({ kind: 'choice', ...param });
+export const choice = <const O extends Readonly<Record<string, string>>>(param: { label: string; help: string; options: O; default: keyof O & string; when?: ParamHead<'choice', string>['when'] }): ChoiceParam<keyof O & string> => ({ kind: 'choice', ...param });
 
 export const choiceKind: ParamKind<ChoiceParam> = {
   read: ({ options }, given) => (typeof given === 'string' && Object.hasOwn(options, given) ? given : new Unfit(`one of ${Object.keys(options).join(', ')}`)),

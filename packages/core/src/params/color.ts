@@ -1,4 +1,4 @@
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { clamp, isList, numbersIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 

@@ -8,6 +8,8 @@ export interface ParamHead<K extends string, V> {
   readonly label: string;
   readonly help: string;
   readonly default: V;
+  /** Values of other parameters without which this one says nothing; its field is shown only with them. */
+  readonly when?: Readonly<Record<string, string | boolean>>;
 }
 
 /** What a value should have been, as words that go on “expected …”. */

@@ -1,4 +1,4 @@
-import type { Triple } from '../color/oklab.ts';
+import type { Triple } from '../vector.ts';
 import { clamp, figure, isList, numbersIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** A direction in the axes of what it is compared with; its length does not count. */

@@ -17,6 +17,7 @@ import { number } from './number.ts';
 import { point } from './point.ts';
 import { type Param, paramKind, paramKinds } from './registry.ts';
 import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFromText } from './table.ts';
+import { moment } from './moment.ts';
 import { element, layer } from './references.ts';
 import { tones } from './tones.ts';
 
@@ -33,6 +34,7 @@ const params = {
   tones: tones({ label: 'Red', unit: '%', min: -100, max: 100, default: [0, 0, 0], step: 1, digits: 0, help: 'Any.' }),
   element: element({ label: 'Element', help: 'Any.' }),
   layer: layer({ label: 'Shows after', help: 'Any.' }),
+  moment: moment({ label: 'Time', default: '2026-06-21T12:00Z', help: 'Any.' }),
 } satisfies { readonly [K in Param['kind']]: Param };
 const all = { label: 'Everything', params };
 

@@ -5,12 +5,13 @@ import { type CurveParam, curveKind } from './curve.ts';
 import type { ParamKind } from './define.ts';
 import { type DirectionParam, directionKind } from './direction.ts';
 import { type FlagParam, flagKind } from './flag.ts';
+import { type MomentParam, momentKind } from './moment.ts';
 import { type NumberParam, numberKind } from './number.ts';
 import { type PointParam, pointKind } from './point.ts';
 import { type ElementParam, elementKind, type LayerParam, layerKind } from './references.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam;
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | MomentParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -28,6 +29,7 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   tones: tonesKind,
   element: elementKind,
   layer: layerKind,
+  moment: momentKind,
 };
 
 /** The kind of a parameter, for any of them. */

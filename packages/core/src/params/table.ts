@@ -52,9 +52,12 @@ export const scaledParams = ({ params }: Pick<Parametric, 'params'>, values: Kep
     return [name, (param && paramKind(param).scaled?.(param, value, by)) ?? value];
   }));
 
+/** Whether a parameter says anything beside the others. */
+export const isRelevant = ({ when = {} }: Param, values: Readonly<Record<string, unknown>>): boolean => Object.entries(when).every(([name, value]) => values[name] === value);
+
 /** What was changed, in few words, the colours first; empty if nothing was. */
 export function summaryOf({ params }: Pick<Parametric, 'params'>, values: KeptValues): string {
-  const entries = Object.entries(params).filter(([name, param]) => !isSame(values[name], param.default));
+  const entries = Object.entries(params).filter(([name, param]) => isRelevant(param, values) && !isSame(values[name], param.default));
   const first = entries.filter(([, { kind }]) => kind === 'color').slice(0, 1);
   return [...first, ...entries.filter(([, { kind }]) => kind !== 'color')].map(([name, param]) => paramKind(param).summary(param, values[name])).join(', ');
 }
@@ -66,6 +69,8 @@ export function faultOf(params: ParamTable): string | null {
   for (const [name, param] of Object.entries(params)) {
     const fault = paramKind(param).fault?.(param);
     if (fault) return `${name}: ${fault}.`;
+    const lost = Object.keys(param.when ?? {}).find((other) => !Object.hasOwn(params, other));
+    if (lost) return `${name}: it depends on ${lost}, which is no parameter.`;
   }
   return null;
 }

@@ -20,6 +20,8 @@ export interface ExrPicture {
   readonly displayWindow: Region;
   readonly compression: ExrWriteCompression;
   readonly channels: readonly ExrChannelData[];
+  /** Attributes of numbers: one, three, or a matrix of sixteen. */
+  readonly numbers?: Readonly<Record<string, readonly number[]>>;
   /** String attributes. */
   readonly notes?: Readonly<Record<string, string>>;
 }
@@ -106,6 +108,8 @@ export function packRuns(raw: Uint8Array): Uint8Array {
   return Uint8Array.from(out);
 }
 
+const NUMBER_TYPES: Readonly<Record<number, string>> = { 1: 'float', 3: 'v3f', 16: 'm44f' };
+
 function writeHeaders(parts: readonly ExrPicture[], chunkCounts: readonly number[]): Uint8Array {
   const bytes: number[] = [];
   const encoder = new TextEncoder();
@@ -128,7 +132,7 @@ function writeHeaders(parts: readonly ExrPicture[], chunkCounts: readonly number
   const longNames = parts.some(({ name = '', channels }) => [name, ...channels.map((channel) => channel.name)].some((one) => encoder.encode(one).length > 31));
   i32(EXR_MAGIC);
   i32(2 | (longNames ? LONG_NAMES : 0) | (several ? SEVERAL_PARTS : 0));
-  for (const [number, { name, channels, compression, dataWindow, displayWindow, notes = {} }] of parts.entries()) {
+  for (const [number, { name, channels, compression, dataWindow, displayWindow, numbers = {}, notes = {} }] of parts.entries()) {
     attribute('channels', 'chlist', () => {
       for (const channel of channels) {
         text(channel.name);
@@ -154,6 +158,7 @@ function writeHeaders(parts: readonly ExrPicture[], chunkCounts: readonly number
       string('type', 'scanlineimage');
       attribute('chunkCount', 'int', () => i32(chunkCounts[number]));
     }
+    for (const [key, values] of Object.entries(numbers)) attribute(key, NUMBER_TYPES[values.length], () => values.forEach(f32));
     for (const [key, value] of Object.entries(notes)) string(key, value);
     bytes.push(0);
   }

@@ -5,6 +5,7 @@
 import type { Primaries, Region, Size } from '@tazzel/core';
 import { MAX_PIXELS, MAX_SIDE } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import { type Attributes, SCENE_ATTRIBUTES } from './scene-facts.ts';
 import { type CompressionRow, EXR_TYPE_BYTES, EXR_TYPES, type ExrCompression, type ExrType, exrCompressions } from './types.ts';
 
 export const EXR_MAGIC = 20000630;
@@ -36,6 +37,8 @@ export interface ExrHeader {
   readonly primaries: Primaries | null;
   /** File position of every chunk of the full size: lines from the top, or tiles row by row. */
   readonly offsets: readonly number[];
+  /** What it says of camera and sun. */
+  readonly sceneAttributes: Attributes;
   readonly notes: Readonly<Record<string, string>>;
 }
 
@@ -88,6 +91,7 @@ const notRead = (file: string, what: string) => new FormatError('unsupported', f
 function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByVersion: boolean): ParsedPart {
   const corrupt = (what: string) => new FormatError('corrupt', file, `${what}. The header is damaged; save the file again.`);
   const notes: Record<string, string> = {};
+  const sceneAttributes: Record<string, readonly number[] | string> = {};
   let channels: ExrChannel[] | null = null;
   let compression: CompressionRow | null = null;
   let dataWindow: Region | null = null;
@@ -126,6 +130,7 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
       const ratio = value.f32();
       if (Number.isFinite(ratio) && ratio > 0 && Math.abs(ratio - 1) > 0.001) notes[name] = short(ratio);
     } else if (!STANDARD.has(name)) {
+      if (SCENE_ATTRIBUTES.has(name)) sceneAttributes[name] = type === 'string' ? new Cursor(value.bytes).restText() : numbersOf(type, new Cursor(value.bytes), size);
       const note = noteOf(type, value, size);
       if (note !== null) notes[name] = isManifest(name) ? note : note.slice(0, MAX_NOTE);
     }
@@ -145,7 +150,7 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
   const partName = notes.name ?? '';
   delete notes.name;
   return {
-    header: { name: partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, primaries, notes },
+    header: { name: partName, part, channels, compression: compression.name, linesPerChunk: compression.lines, tiles: isTiled ? tiles : null, dataWindow, displayWindow: displayWindow ?? dataWindow, primaries, sceneAttributes, notes },
     chunkCount: chunks,
   };
 }
@@ -154,6 +159,13 @@ function parseHeader(cursor: Cursor, file: string, part: number | null, tiledByV
 const STANDARD = new Set(['lineOrder', 'pixelAspectRatio', 'screenWindowCenter', 'screenWindowWidth', 'version', 'preview']);
 
 const short = (value: number) => String(Number(value.toPrecision(6)));
+
+/** The numbers of an attribute; none if it is of another type. */
+function numbersOf(type: string, value: Cursor, size: number): number[] {
+  const isDouble = type === 'double' || /^[vm]\d+d$/.test(type);
+  const read = isDouble ? value.f64 : type === 'float' || /^[vm]\d+f$/.test(type) ? value.f32 : type === 'int' ? value.i32 : null;
+  return read && size <= 128 ? Array.from({ length: Math.floor(size / (isDouble ? 8 : 4)) }, read) : [];
+}
 
 /** What an attribute says, for people; null for types that say nothing in a line. */
 function noteOf(type: string, value: Cursor, size: number): string | null {

@@ -18,7 +18,7 @@ const withPanel = (panel: MaterialDescription) =>
       { name: 'Panel', material: 'Panel', shapes: [{ kind: 'box', min: [-1.6, 0, -1], max: [1.1, 2, -0.9] }] },
       { name: 'Wall', material: 'Wall', shapes: [{ kind: 'box', min: [1.1, 0, -1], max: [1.2, 1.6, 1] }] },
     ],
-    sun: { place: 'angles', azimuthDegrees: 150, altitudeDegrees: 40, lux: 40_000, kelvin: 5200, angularDegrees: 0.53 },
+    sun: { place: 'angles', azimuthDegrees: 30, altitudeDegrees: 40, lux: 40_000, kelvin: 5200, angularDegrees: 0.53 },
     sky: { kind: 'daylight', turbidity: 3, lux: 9000, clouds: 0.2 },
     cameras: [camera({ exposure: { kind: 'settings', fNumber: 11, shutterSeconds: 1 / 100, iso: 100 } })],
   });

@@ -2,7 +2,7 @@
 import type { Region, RoleId } from '@tazzel/core';
 import { type FilmMemory, forIds, IDS_PER_PIXEL, type IdKind, samplesAt } from '../film/film.ts';
 import { groupName, PATHS } from '../film/slots.ts';
-import { lightGroups, type SceneDescription } from '../scene/model.ts';
+import { type CameraDescription, lightGroups, type SceneDescription } from '../scene/model.ts';
 import { cryptoBits, cryptoNotes, type IdRow, materialIds, matteNumbers, objectIds } from './ids.ts';
 import { elementRow } from './registry.ts';
 
@@ -14,6 +14,7 @@ export interface DepthRange {
 /** A render, finished or stopped. Can be posted to workers. */
 export interface Rendering {
   readonly scene: SceneDescription;
+  readonly camera: CameraDescription;
   readonly film: FilmMemory;
   /** Means without noise, by the slot's name; empty until the denoiser has run. */
   readonly denoised: Readonly<Record<string, readonly Float32Array[]>>;

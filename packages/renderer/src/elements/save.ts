@@ -1,7 +1,8 @@
 /** From a render to files: names, layouts and depths of samples. */
 import { type Region, srgbEncode } from '@tazzel/core';
-import { encodeExr, encodePng, type ExrChannelData, type ExrPicture, type Platform, safeName, withinBytes } from '@tazzel/formats';
+import { attributesOf, encodeExr, encodePng, type ExrChannelData, type ExrPicture, type Platform, safeName, withinBytes } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
+import { cameraFactsOf, towardsSun } from '../scene/facts.ts';
 import { elementRow } from './registry.ts';
 import { type ElementPicture, pictureOf, type Rendering, resolveElement } from './resolve.ts';
 
@@ -60,7 +61,7 @@ export function splitSave(request: SaveRequest): SaveRequest[] {
 export async function saveElements({ rendering, elements, settings, region, stem }: SaveRequest, platform: Pick<Platform, 'deflate'>, kernels: Kernels): Promise<Saved> {
   const pictures = distinct(elements.flatMap((id) => resolveElement(rendering, id, settings.clean && id !== 'beauty', region)));
   const { width, height } = rendering.film.plan;
-  const common = { dataWindow: region, displayWindow: { x: 0, y: 0, width, height }, compression: 'ZIP' } as const;
+  const common = { dataWindow: region, displayWindow: { x: 0, y: 0, width, height }, compression: 'ZIP', numbers: attributesOf(cameraFactsOf(rendering.camera, { width, height }), towardsSun(rendering.scene)) } as const;
   const channelsOf = ({ channels, needsFloat }: ElementPicture, prefix: string): ExrChannelData[] =>
     channels.map(({ name, data }) => {
       const full = prefix === '' || name.includes('.') ? name : `${prefix}.${name}`;

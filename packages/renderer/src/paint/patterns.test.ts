@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { seeded } from '../../../../tests/random.ts';
 import type { Paint } from '../scene/model.ts';
-import { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
+import { fractalNoise, latticeNoise, smoothNoise } from '@tazzel/core';
 import { painterOf } from './patterns.ts';
 
 const paints: readonly Paint[] = [

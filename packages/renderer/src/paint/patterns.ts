@@ -3,7 +3,7 @@
  * level on every wall, boards along the floor. Each returns reflectances in 0…1.
  */
 import type { Paint } from '../scene/model.ts';
-import { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
+import { fractalNoise, latticeNoise, smoothNoise } from '@tazzel/core';
 
 /** Writes the colour of a place (metres) on a surface with the given geometric normal into `out`. */
 export type Painter = (x: number, y: number, z: number, nx: number, ny: number, nz: number, out: Float64Array) => void;

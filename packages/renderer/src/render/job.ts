@@ -1,5 +1,5 @@
 /** One render from its first tile to its files. */
-import { intersect, type Region } from '@tazzel/core';
+import { exposureValue, intersect, type Region, scaleOfExposure } from '@tazzel/core';
 import { RenderError } from '../errors.ts';
 import { elementRow } from '../elements/registry.ts';
 import { type DepthRange, type Rendering, suggestDepthRange } from '../elements/resolve.ts';
@@ -7,7 +7,6 @@ import { fileStem, type Saved, type SaveSettings, splitSave } from '../elements/
 import { type FilmMemory, MOST_SAMPLES, tilesAcross, tilesDown } from '../film/film.ts';
 import { groupName, PATHS } from '../film/slots.ts';
 import { type CameraDescription, lightGroups, type SceneDescription } from '../scene/model.ts';
-import { exposureValue, scaleOfExposure } from '../trace/camera.ts';
 import { tileRegion } from '../trace/tiles.ts';
 import type { TraceSettings } from '../trace/tracer.ts';
 import type { RenderPool } from './pool.ts';
@@ -114,8 +113,8 @@ export class RenderJob {
 
   /** What has been gathered so far, without copying it. Without a range, the request's or a suggestion from all depths counts. */
   renderingWithin(range: DepthRange | null): Rendering {
-    const { film, request } = this.#parts;
-    return { scene: this.#scene, film, denoised: this.#denoised, depthRange: range ?? request.depthRange ?? suggestDepthRange(film) ?? FIRST_RANGE };
+    const { film, request, camera } = this.#parts;
+    return { scene: this.#scene, camera, film, denoised: this.#denoised, depthRange: range ?? request.depthRange ?? suggestDepthRange(film) ?? FIRST_RANGE };
   }
 
   get rendering(): Rendering {

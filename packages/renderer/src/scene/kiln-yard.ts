@@ -355,7 +355,7 @@ export const kilnYard: SceneDescription = {
   materials,
   objects,
   lamps,
-  sun: { place: 'angles', azimuthDegrees: -60, altitudeDegrees: 7.5, lux: 2300, kelvin: 3100, angularDegrees: 0.7 },
+  sun: { place: 'angles', azimuthDegrees: 240, altitudeDegrees: 7.5, lux: 2300, kelvin: 3100, angularDegrees: 0.7 },
   sky: { kind: 'daylight', turbidity: 3, lux: 950, clouds: 0.65 },
   cameras,
   fog: { distanceMetres: 70, heightMetres: 6, color: [0.96, 0.97, 1], forwardness: 0.55 },

@@ -1,7 +1,7 @@
 /** A scene's shapes as one list of triangles. */
 import { CylinderGeometry, Matrix4, Quaternion, SphereGeometry, Vector3 } from 'three';
 import { RenderError } from '../errors.ts';
-import { latticeNoise } from '../paint/noise.ts';
+import { latticeNoise } from '@tazzel/core';
 import { Growing } from './growing.ts';
 import { crownLeaves, trunkSegments } from './tree.ts';
 import type { SceneDescription, Shape, Triple } from './model.ts';

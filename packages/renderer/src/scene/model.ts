@@ -2,7 +2,9 @@
  * A scene as plain data. Lengths in metres, y up, right-handed; colours are linear, with the primaries of sRGB; light is
  * photometric (lumen, lux, candela per square metre).
  */
-export type Triple = readonly [number, number, number];
+import type { SkyDescription, SunPlace, Triple } from '@tazzel/core';
+
+export type { SkyDescription, Triple };
 
 /** Surface colour: flat, or a pattern that is computed where it is seen. Reflectances from 0 to 1. */
 export type Paint =
@@ -85,20 +87,7 @@ export type SunDescription = {
   readonly lux: number | null;
   readonly kelvin: number;
   readonly angularDegrees: number;
-} & (
-  | { readonly place: 'angles'; readonly azimuthDegrees: number; readonly altitudeDegrees: number }
-  | { readonly place: 'date'; readonly latitudeDegrees: number; readonly longitudeDegrees: number; readonly utc: string; readonly northDegrees: number }
-);
-
-export type SkyDescription =
-  | { readonly kind: 'none' }
-  | { readonly kind: 'uniform'; readonly luminance: number; readonly color: Triple }
-  /** Preetham's daylight, scaled to `lux` on the ground; null follows the sun's altitude. `clouds` from 0 to 1. */
-  | { readonly kind: 'daylight'; readonly turbidity: number; readonly lux: number | null; readonly clouds: number }
-  /** One of the fifteen types of the CIE general sky. */
-  | { readonly kind: 'general'; readonly type: number; readonly lux: number; readonly kelvin: number }
-  /** Equirectangular picture, top row at the zenith, its middle column towards azimuth 0. RGB, interleaved; `luminance` scales it. */
-  | { readonly kind: 'image'; readonly width: number; readonly height: number; readonly pixels: readonly number[]; readonly luminance: number };
+} & SunPlace;
 
 export type ExposureDescription =
   | { readonly kind: 'settings'; readonly fNumber: number; readonly shutterSeconds: number; readonly iso: number }

@@ -1,5 +1,5 @@
 /** Young trees: a trunk that sways, branches around it, leaves about the branches. The same seed grows the same tree. */
-import { latticeNoise } from '../paint/noise.ts';
+import { latticeNoise } from '@tazzel/core';
 import type { Triple } from './model.ts';
 
 export interface Segment {

@@ -1,20 +1,16 @@
-/** Camera rays and exposure. @source thin-lens formulas as in Ray, Applied Photographic Optics; ISO 12232 (saturation) */
-import type { CameraDescription, Triple } from '../scene/model.ts';
+/** Camera rays. @source thin lens, as in Ray, Applied Photographic Optics */
+import { cross, normalized, type Triple } from '@tazzel/core';
+import type { CameraDescription } from '../scene/model.ts';
 
-const cross = (a: Triple, b: Triple): Triple => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const normalized = (a: Triple): Triple => {
-  const size = Math.hypot(...a);
-  return [a[0] / size, a[1] / size, a[2] / size];
-};
-
-/** EV at ISO 100. @source ISO 2720 */
-export const exposureValue = (fNumber: number, shutterSeconds: number, iso: number): number => Math.log2((fNumber * fNumber) / shutterSeconds) - Math.log2(iso / 100);
-
-/** Picture value 1 is the luminance that saturates the sensor: 1.2 · 2^EV cd/m². */
-export const scaleOfExposure = (ev100: number): number => 1 / (1.2 * 2 ** ev100);
-
-/** Diameter of the blur of a point at `distance`, in millimetres on the sensor; all lengths in millimetres. */
-export const blurDiameter = (focal: number, fNumber: number, focus: number, distance: number): number => ((focal / fNumber) * Math.abs(distance - focus) * focal) / (distance * (focus - focal));
+/** Where a camera looks, as angles. An upright one looks level: the slope of its sight becomes shift, per millimetre of focal length. */
+export function anglesOfSight({ at, lookAt, upright }: CameraDescription): { headingDegrees: number; tiltDegrees: number; rollDegrees: number; slope: number } {
+  const [x, y, z] = [lookAt[0] - at[0], lookAt[1] - at[1], lookAt[2] - at[2]];
+  const level = Math.hypot(x, z);
+  const isSteep = level < 1e-4 * Math.abs(y);
+  const headingDegrees = isSteep ? (y < 0 ? 180 : 0) : (Math.atan2(x, -z) * 180) / Math.PI;
+  const stands = upright && !isSteep;
+  return { headingDegrees, tiltDegrees: stands ? 0 : (Math.atan2(y, level) * 180) / Math.PI, rollDegrees: 0, slope: stands ? y / level : 0 };
+}
 
 export class CameraRays {
   readonly forward: Triple;

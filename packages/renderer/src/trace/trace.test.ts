@@ -1,5 +1,6 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
+import { blurDiameter } from '@tazzel/core';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { seeded } from '../../../../tests/random.ts';
@@ -8,7 +9,7 @@ import { PATHS } from '../film/slots.ts';
 import { trianglesOf } from '../scene/mesh.ts';
 import { lightGroups, type SceneDescription, type Shape, type Triple } from '../scene/model.ts';
 import { buildTree } from './bvh.ts';
-import { blurDiameter, CameraRays, exposureValue, scaleOfExposure } from './camera.ts';
+import { CameraRays } from './camera.ts';
 import { fogDepth, fogReach } from './fog.ts';
 import { RayQueries } from './queries.ts';
 import { Sampler } from './sampler.ts';
@@ -104,15 +105,6 @@ describe('sampling', () => {
 });
 
 describe('cameras', () => {
-  it('exposure values (ISO 2720)', () => {
-    for (const [n, t, ev] of [[1, 1, 0], [2.8, 1 / 60, 8.8777], [8, 1 / 125, 12.9658], [16, 1 / 100, 14.6439]]) expect(exposureValue(n, t, 100)).toBeCloseTo(ev, 4);
-    expect(exposureValue(8, 1 / 125, 400)).toBeCloseTo(12.9658 - 2, 4);
-    // ISO 12232: 1.2 · 2^EV candela per square metre saturate.
-    expect(scaleOfExposure(10) * 1.2 * 1024).toBeCloseTo(1, 12);
-  });
-  it('blur circles (Ray, Applied Photographic Optics), in millimetres on the sensor', () => {
-    for (const [f, n, s, d, c] of [[50, 2.8, 2000, 1000, 0.457875], [50, 2.8, 2000, 4000, 0.228938], [35, 8, 3000, 1500, 0.051644], [35, 8, 3000, 10000, 0.036151]]) expect(blurDiameter(f, n, s, d)).toBeCloseTo(c, 6);
-  });
   it('rays through the lens spread as far as the blur circle says', () => {
     const view = camera({ at: [0, 0, 0], lookAt: [0, 0, -1], focalMillimetres: 50, focus: { distanceMetres: 2, fNumber: 2.8 } });
     const rays = new CameraRays(view, 360, 240);

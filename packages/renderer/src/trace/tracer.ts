@@ -10,7 +10,7 @@
  * weakens them; light that mirrors throw onto matt surfaces from lamps and the sun (caustics) is left out.
  * @source Kajiya 1986 (the rendering equation by paths); Walter et al. 2007 (glossy surfaces)
  */
-import { smoothNoise } from '../paint/noise.ts';
+import { smoothNoise } from '@tazzel/core';
 import { PATH, PATHS, type SlotPlan } from '../film/slots.ts';
 import { coneDirection, type Lamp, type LampSample } from '../light/lamps.ts';
 import type { CameraDescription } from '../scene/model.ts';

@@ -1,8 +1,6 @@
 /** A scene made ready for rays: what workers get, and what they build of it. */
-import { kelvinToLinearSrgb } from '@tazzel/core';
+import { kelvinToLinearSrgb, type Sky, skyOf, sunDirection, sunLux } from '@tazzel/core';
 import { type Lamp, lampOf } from '../light/lamps.ts';
-import { type Sky, skyOf } from '../light/sky.ts';
-import { sunDirection, sunLux } from '../light/sun.ts';
 import { type Painter, painterOf } from '../paint/patterns.ts';
 import { trianglesOf } from '../scene/mesh.ts';
 import { lightGroups, type MaterialDescription, type ObjectDescription, REST_GROUP, type SceneDescription, type Triple } from '../scene/model.ts';

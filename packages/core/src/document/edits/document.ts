@@ -1,4 +1,6 @@
 /** The document as a whole. */
+import type { DocumentCamera } from '../../camera/camera.ts';
+import type { DocumentSun } from '../../sun/sun.ts';
 import type { Size } from '../../raster/region.ts';
 import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
@@ -6,11 +8,12 @@ import { mergedMaterials } from '../merge-rows.ts';
 import type { Layer, Mask, Material, Source } from '../model.ts';
 import { findMask } from '../query.ts';
 import { type Handlers, named, refuse } from './define.ts';
+import { takenOver } from './scene.ts';
 import { withinLimits } from './sources.ts';
 
 export type DocumentEdit =
   | { type: 'rename-document'; name: string }
-  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean; camera?: DocumentCamera | null; sun?: DocumentSun | null }
   | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string; masks?: readonly Mask[] };
 
 export const documentEdits: Handlers<DocumentEdit> = {
@@ -20,7 +23,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
   },
   refresh: {
     label: 'Replace by a newer render',
-    apply: (document, { sources, materials, size, scales = false }) => {
+    apply: (document, { sources, materials, size, scales = false, camera, sun }) => {
       const ids = new Set(sources.map((source) => source.id));
       const lost = document.sources.find((source) => !ids.has(source.id));
       if (lost) refuse(`${lost.name} would be lost.`);
@@ -30,7 +33,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
       const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
       const by = { across: size.width / document.size.width, down: size.height / document.size.height };
       const scaled = scales ? { masks: document.masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: document.buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: document.buildUp.picture.map((layer) => scaledLayer(layer, by)) } } : {};
-      return { ...document, ...scaled, sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      return { ...document, ...scaled, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   build: {

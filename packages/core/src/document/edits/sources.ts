@@ -1,4 +1,6 @@
 /** Elements. */
+import type { DocumentCamera } from '../../camera/camera.ts';
+import type { DocumentSun } from '../../sun/sun.ts';
 import { usedSourceIds } from '../layers.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import type { Source } from '../model.ts';
@@ -8,18 +10,18 @@ import { type Handlers, named, refuse } from './define.ts';
 type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;
 
 export type SourceEdit =
-  | { type: 'add-sources'; sources: readonly Source[] }
+  | { type: 'add-sources'; sources: readonly Source[]; /** What their files say; taken where the document does not know better. */ camera?: DocumentCamera | null; sun?: DocumentSun | null }
   | { type: 'set-source'; sourceId: string; patch: SourcePatch }
   | { type: 'remove-source'; sourceId: string };
 
 export const sourceEdits: Handlers<SourceEdit> = {
   'add-sources': {
     label: 'Add elements',
-    apply: (document, { sources }) => {
+    apply: (document, { sources, camera, sun }) => {
       const known = new Set(document.sources.map((source) => source.id));
       const doubled = sources.find((source) => known.has(source.id));
       if (doubled) refuse(`The document already has a source with the id ${doubled.id}.`);
-      return { ...document, sources: [...document.sources, ...sources.map(withinLimits)] };
+      return { ...document, sources: [...document.sources, ...sources.map(withinLimits)], camera: document.camera ?? camera ?? null, sun: document.sun ?? sun ?? null };
     },
   },
   'set-source': {

@@ -1,5 +1,5 @@
 /** Where the sun stands and how much light it gives. */
-import type { SunDescription, Triple } from '../scene/model.ts';
+import type { Triple } from '../vector.ts';
 
 const RADIANS = Math.PI / 180;
 const sin = (degrees: number) => Math.sin(degrees * RADIANS);
@@ -43,10 +43,22 @@ export const sunLux = (altitudeDegrees: number): number => (altitudeDegrees <= 0
 /** Lux of a clear sky on level ground. @source IESNA RP-21 (1984) */
 export const clearSkyLux = (altitudeDegrees: number): number => 800 + 15_500 * Math.sqrt(Math.max(0, sin(altitudeDegrees)));
 
-/** Towards the sun in scene axes: azimuth 0 looks along +z, 90° along +x. */
-export function sunDirection(sun: SunDescription): { direction: Triple; altitudeDegrees: number } {
-  const found = sun.place === 'angles' ? sun : sunPosition(Date.parse(sun.utc), sun.latitudeDegrees, sun.longitudeDegrees);
-  const azimuth = found.azimuthDegrees - (sun.place === 'date' ? sun.northDegrees : 0);
-  const { altitudeDegrees } = found;
-  return { direction: [sin(azimuth) * cos(altitudeDegrees), sin(altitudeDegrees), cos(azimuth) * cos(altitudeDegrees)], altitudeDegrees };
+/** Where the sun stands, by angles or by place and time. */
+export type SunPlace =
+  | ({ readonly place: 'angles' } & SunPosition)
+  /** `northDegrees` is the compass direction of −z. */
+  | { readonly place: 'date'; readonly latitudeDegrees: number; readonly longitudeDegrees: number; readonly utc: string; readonly northDegrees: number };
+
+/** A unit vector for a compass direction (0 along −z, 90° along +x, as on a plan with north up) and a height above the horizon. */
+export const directionOf = ({ azimuthDegrees, altitudeDegrees }: SunPosition): Triple => [sin(azimuthDegrees) * cos(altitudeDegrees), sin(altitudeDegrees), -cos(azimuthDegrees) * cos(altitudeDegrees)];
+
+/** Compass direction and height of a vector of any length. */
+export function positionOf([x, y, z]: Triple): SunPosition {
+  return { azimuthDegrees: Math.atan2(x, -z) / RADIANS, altitudeDegrees: Math.atan2(y, Math.hypot(x, z)) / RADIANS };
+}
+
+/** Towards the sun, in a world with y up. */
+export function sunDirection(sun: SunPlace): { direction: Triple; altitudeDegrees: number } {
+  const { azimuthDegrees, altitudeDegrees } = sun.place === 'angles' ? sun : sunPosition(Date.parse(sun.utc), sun.latitudeDegrees, sun.longitudeDegrees);
+  return { direction: directionOf({ azimuthDegrees: azimuthDegrees - (sun.place === 'date' ? sun.northDegrees : 0), altitudeDegrees }), altitudeDegrees };
 }

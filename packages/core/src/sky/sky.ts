@@ -1,8 +1,19 @@
 /** Light from the sky, direction by direction, in candela per square metre as linear sRGB. */
-import { kelvinToLinearSrgb, xyYToLinearSrgb } from '@tazzel/core';
-import { fractalNoise } from '../paint/noise.ts';
-import type { SkyDescription, Triple } from '../scene/model.ts';
-import { clearSkyLux } from './sun.ts';
+import { kelvinToLinearSrgb, xyYToLinearSrgb } from '../color/kelvin.ts';
+import { luminanceOf } from '../color/luminance.ts';
+import { fractalNoise } from '../noise.ts';
+import { clearSkyLux } from '../sun/position.ts';
+import type { Triple } from '../vector.ts';
+
+export type SkyDescription =
+  | { readonly kind: 'none' }
+  | { readonly kind: 'uniform'; readonly luminance: number; readonly color: Triple }
+  /** Preetham's daylight, scaled to `lux` on the ground; null follows the sun's altitude. `clouds` from 0 to 1. */
+  | { readonly kind: 'daylight'; readonly turbidity: number; readonly lux: number | null; readonly clouds: number }
+  /** One of the fifteen types of the CIE general sky. */
+  | { readonly kind: 'general'; readonly type: number; readonly lux: number; readonly kelvin: number }
+  /** Equirectangular picture, top row at the zenith, its middle column towards −z and +x to the right of it. RGB, interleaved; `luminance` scales it. */
+  | { readonly kind: 'image'; readonly width: number; readonly height: number; readonly pixels: readonly number[]; readonly luminance: number };
 
 /** Writes the radiance from a unit direction into `out`. */
 export type Sky = (x: number, y: number, z: number, out: Float64Array) => void;
@@ -87,8 +98,6 @@ function luxOf(luminance: (x: number, y: number, z: number) => number): number {
   return sum * (Math.PI / 2 / rings) * ((2 * Math.PI) / sectors);
 }
 
-const luminanceOf = (rgb: ArrayLike<number>) => 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];
-
 /** Thin bands of cloud over a sky: lit from the sun's side, drawn out towards the horizon. */
 function withClouds(sky: Sky, amount: number, sun: Triple): Sky {
   if (amount <= 0) return sky;
@@ -160,7 +169,7 @@ export function skyOf(description: SkyDescription, sun: Triple | null, sunAltitu
     case 'image': {
       const { width, height, pixels, luminance } = description;
       return (x, y, z, out) => {
-        const u = (Math.atan2(x, z) / (2 * Math.PI) + 0.5) * width - 0.5;
+        const u = (Math.atan2(x, -z) / (2 * Math.PI) + 0.5) * width - 0.5;
         const v = (Math.acos(Math.min(1, Math.max(-1, y))) / Math.PI) * height - 0.5;
         const iu = Math.floor(u);
         const iv = Math.floor(v);
