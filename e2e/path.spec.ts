@@ -274,8 +274,8 @@ test('elements: encoding can be changed and is seen; an element alone; materials
   await bench(page).getByRole('button', { name: 'Look at it alone' }).click();
   await expect(page.getByText('Element: raw_lighting')).toBeVisible();
   await bench(page).getByRole('button', { name: 'Find materials' }).click();
-  await expect(page.getByRole('dialog')).toContainText('does not look like an ID picture');
-  await page.getByRole('button', { name: 'Understood' }).click();
+  await expect(page.getByRole('region', { name: 'Notes' })).toContainText('does not look like an ID picture');
+  await page.getByRole('button', { name: 'Close the notes' }).click();
 
   // Dropped onto the open document: the ID picture fills the schedule.
   await drop(page, [{ name: 'kiln-yard_material_id.png', bytes: readFileSync(demoFile('kiln-yard_material_id.png')) }]);

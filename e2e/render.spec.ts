@@ -100,8 +100,8 @@ test('files: named by themselves, never the same name twice, read by OpenImageIO
   await choose(page, side(page).getByRole('combobox', { name: 'Files' }), 'A PNG for each element');
   const second = await downloaded(page, save);
   expect(second.name).toBe('a-room_front_002.zip');
-  await expect(page.getByRole('dialog')).toContainText('Position is not saved: a PNG keeps numbers from 0 to 1 only');
-  await page.getByRole('button', { name: 'Understood' }).click();
+  await expect(page.getByRole('region', { name: 'Notes' })).toContainText('Position is not saved: a PNG keeps numbers from 0 to 1 only');
+  await page.getByRole('button', { name: 'Close the notes' }).click();
   const zip = join(folder, 'pngs.zip');
   writeFileSync(zip, readFileSync(second.path));
   // A zip lists its names as they are.

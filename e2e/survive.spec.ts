@@ -266,7 +266,7 @@ test('a browser that is killed at any moment, in a drag or a stroke, loses at mo
     await openDemo(again);
     await expect(again.getByRole('dialog')).toHaveCount(0);
     if (paints) {
-      const points = await idb<number>(again, `db.transaction('documents').objectStore('documents').get('demo').onsuccess = ({ target }) => { const term = target.result.document.masks.at(-1).terms.at(-1); done((term.strokes[0]?.path.length ?? 0) / 3); };`);
+      const points = await idb<number>(again, `db.transaction('documents').objectStore('documents').get('demo').onsuccess = ({ target }) => { const term = target.result.document.masks.at(-1).terms.at(-1); done((term.params.strokes[0]?.path.length ?? 0) / 3); };`);
       expect(points).toBeGreaterThan(moves * 0.5);
     } else {
       await select(again, 6);

@@ -33,10 +33,10 @@ function correctionPages(): string {
 }
 
 function maskTermPages(): string {
-  const parts = maskTerms.map(({ kind, label, summary, params, reads, source }) => {
+  const parts = maskTerms.map(({ id, label, summary, params, reads, source }) => {
     const rows = parameterRows(params);
     const what = reads ? ` Reads ${reads.roles.map((role) => roleLabel(role).toLowerCase()).join(', ')}${reads.any ? ', or any other element' : ''}${reads.picture ? ', or the picture after a layer' : ''}.` : '';
-    return `### ${label}\n\n\`${kind}\`. ${summary}${what}\n\n${rows.length > 0 ? `${table(['Parameter', 'Name in files', 'Range', 'Default', ''], rows)}\n\n` : ''}Source: ${source}.`;
+    return `### ${label}\n\n\`${id}\`. ${summary}${what}\n\n${rows.length > 0 ? `${table(['Parameter', 'Name in files', 'Range', 'Default', ''], rows)}\n\n` : ''}Source: ${source}.`;
   });
   return `# Mask terms\n\n${NOTE}\n\nThe lines of which [masks](masks.md) are made. Each is added, taken away, or says where the others count; each can be left out for the moment.\n\n${parts.join('\n\n')}\n`;
 }

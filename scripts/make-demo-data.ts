@@ -7,11 +7,11 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, type Source, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
-import { encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
+import { attributesOf, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
-import { chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, objectIds, resolveElement } from '@tazzel/renderer';
+import { type CameraDescription, cameraFactsOf, chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, objectIds, resolveElement, towardsSun } from '@tazzel/renderer';
 import { startNodeRenderer } from '@tazzel/renderer/node';
 
 const folder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
@@ -41,7 +41,7 @@ async function renderSets(sets: readonly (typeof SETS)[number][]): Promise<void>
       );
       await job.finished;
       console.log(`${name}: noise before the denoiser ${job.progress.noisePercent?.toFixed(1)} %, ${job.progress.seconds.toFixed(0)} s`);
-      await writeSet(name, job.request.elements.flatMap((id) => resolveElement(job.rendering, id, true)), view, kernels);
+      await writeSet(name, job.request.elements.flatMap((id) => resolveElement(job.rendering, id, true)), job.rendering.camera, view, kernels);
     }
   } finally {
     renderer.terminate();
@@ -52,10 +52,11 @@ async function renderSets(sets: readonly (typeof SETS)[number][]): Promise<void>
 const LARGEST_FILE = 4_000_000;
 
 /** Writes the elements in their order into as few files as hold them: name.exr, or name_1.exr, name_2.exr … */
-async function writeSet(name: string, pictures: readonly ElementPicture[], size: { width: number; height: number }, kernels: Kernels): Promise<void> {
+async function writeSet(name: string, pictures: readonly ElementPicture[], camera: CameraDescription, size: { width: number; height: number }, kernels: Kernels): Promise<void> {
   const window = { x: 0, y: 0, ...size };
+  const numbers = attributesOf(cameraFactsOf(camera, size), towardsSun(kilnYard));
   const encode = async (some: readonly ElementPicture[]): Promise<Buffer> => {
-    const parts = some.map((picture) => ({ name: picture.name, dataWindow: window, displayWindow: window, compression: 'ZIP' as const, notes: picture.notes, channels: channelsOf(picture, kernels) }));
+    const parts = some.map((picture) => ({ name: picture.name, dataWindow: window, displayWindow: window, compression: 'ZIP' as const, numbers, notes: picture.notes, channels: channelsOf(picture, kernels) }));
     return Buffer.concat(await encodeExr(parts, { deflate: (raw) => deflateSync(raw, { level: 9 }) }, kernels));
   };
   const files: ElementPicture[][] = [];
@@ -96,8 +97,8 @@ function channelsOf({ role, channels, needsFloat }: ElementPicture, kernels: Ker
 class Making {
   document: TazzelDocument;
 
-  constructor(id: string, name: string, size: { width: number; height: number }, sources: readonly Source[]) {
-    this.document = addElements(emptyDocument(id, name, size), sources);
+  constructor(id: string, name: string, size: { width: number; height: number }, sources: readonly Source[], facts: SceneFacts) {
+    this.document = addElements(emptyDocument(id, name, size), sources, facts);
   }
 
   /** Returns the id of the layer that the edit made. */
@@ -126,17 +127,15 @@ class Making {
   }
 
 /** A term with some of its parameters. */
-  term(kind: MaskTerm['kind'], operation: MaskTerm['operation'], params: Readonly<Record<string, number>>): MaskTerm {
-    const made = newTerm(kind, operation, this.document);
-    return 'params' in made ? { ...made, params: { ...made.params, ...params } } : made;
+  term(type: string, operation: MaskTerm['operation'], params: KeptValues): MaskTerm {
+    return newTerm(type, operation, this.document, params);
   }
 
   /** Everything outside of a wide ellipse, darker. */
   corners(name: string, exposureStops: number): void {
     const { width, height } = this.document.size;
-    const ellipse = this.term('ellipse', 'add', { softPx: width * 0.45 });
     const points = [[width / 2, height / 2], [width * 1.02, height / 2], [width / 2, height * 1.02]] as const;
-    this.apply({ type: 'add-mask', name: 'Corners', terms: [{ ...ellipse, points } as MaskTerm] });
+    this.apply({ type: 'add-mask', name: 'Corners', terms: [this.term('ellipse', 'add', { softPx: width * 0.45, points })] });
     const maskId = this.document.masks.at(-1)?.id ?? '';
     this.apply({ type: 'set-mask', maskId, patch: { inverted: true } });
     const layerId = this.apply({ type: 'add-correction-layer', correction: 'exposure', zone: 'scene', maskId });
@@ -169,16 +168,18 @@ async function writeDocuments(): Promise<void> {
     const sources: Source[] = [];
     const nextId = freshIds(null, 'source');
     let size = { width: 0, height: 0 };
+    let facts: SceneFacts = {};
     for (const file of files) {
       const path = join(folder, file);
       const ref = { name: file, size: statSync(path).size, handle: path };
       const hash = await engine.hash(ref);
       engine.files.set(hash, ref);
       const report = await engine.inspect(ref);
+      facts = { camera: facts.camera ?? report.camera, sun: facts.sun ?? report.sun };
       if (size.width === 0) size = report.size;
       sources.push(...(await engine.examine(sourcesFromReport(report, hash, nextId))));
     }
-    const making = new Making(id, name, size, sources);
+    const making = new Making(id, name, size, sources, facts);
     const { materials } = await engine.findSchedule(sources);
     making.apply({ type: 'set-materials', sourceId: materials[0].sourceId, materials });
     nameMaterials(making);
@@ -223,7 +224,7 @@ function finishYard(making: Making): void {
   making.apply({ type: 'set-params', layerId: light, correctionId: 'correction-1', params: { saturationPercent: 0 } });
   // Masks that wait on the shelf: combined from several terms, exact at the edges.
   making.apply({ type: 'add-mask', name: 'Gravel in front', terms: [materialTerm([making.material('Gravel')]), making.term('depth', 'intersect', { nearMetres: 0, farMetres: 12, softFarMetres: 8 })] });
-  making.apply({ type: 'add-mask', name: 'Roofs', terms: [making.term('facing', 'add', { x: 0, y: 1, z: 0.6, spreadDegrees: 25, softDegrees: 10 }), materialTerm([making.material('Zinc')], 'intersect')] });
+  making.apply({ type: 'add-mask', name: 'Roofs', terms: [making.term('facing', 'add', { direction: [0, 1, 0.6], spreadDegrees: 25, softDegrees: 10 }), materialTerm([making.material('Zinc')], 'intersect')] });
 }
 
 function finishRoom(making: Making): void {

@@ -1,5 +1,5 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
-import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
+import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, newTerm, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
 import { fillParams } from './documents.ts';
 import { seeded } from './random.ts';
 import { randomParams } from './random-params.ts';
@@ -34,8 +34,8 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'set-correction-blend', layerId: found.layer.id, ...(link ? { correctionId: link.id } : {}), blend: among(CORRECTION_BLENDS) },
       { type: 'set-layer', layerId: layer.id, patch: { opacity: random() < 0.5 ? 1 : random(), mask: used === 'none' ? null : { maskId: used, inverted: random() < 0.5, enabled: true } } },
       { type: 'set-layer', layerId: layer.id, patch: { placement: { ...UNPLACED, offsetX: between(-99, 99), offsetY: Math.round(between(-50, 50)), scaleX: between(-1.5, 1.5), scaleY: between(0.1, 2), rotationDegrees: among([0, 90, between(-180, 180)]), filter: among(['mitchell', 'lanczos']) } } },
-      { type: 'add-mask', name: 'Oval', terms: [{ kind: 'ellipse', operation: 'add', muted: false, points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]], params: {} }] },
-      { type: 'add-mask', name: 'Tones', terms: [{ kind: 'tone', operation: 'add', muted: false, sourceId: null, layerId: layer.id, params: {} }] },
+      { type: 'add-mask', name: 'Oval', terms: [newTerm('ellipse', 'add', document, { points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]] })] },
+      { type: 'add-mask', name: 'Tones', terms: [newTerm('tone', 'add', document, { after: layer.id })] },
       { type: 'set-source', sourceId: among(document.sources).id, patch: { x: Math.floor(between(-150, 150)), y: Math.floor(between(-99, 99)) } },
       { type: 'group-layer', layerId: layer.id },
       { type: 'set-layer', layerId: layer.id, patch: { isolated: random() < 0.5, opacity: 0.7 } },

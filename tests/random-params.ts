@@ -29,6 +29,14 @@ export function randomValue(param: Param, random: () => number): ParamValue {
       return `${param.kind === 'element' ? 'source' : 'layer'}-${1 + Math.floor(random() * 4)}`;
     case 'moment':
       return new Date(Math.floor(within(946684800000, 1893456000000) / 60000) * 60000).toISOString().replace(/:\d\d\.\d+/, '');
+    case 'mask':
+      return `mask-${1 + Math.floor(random() * 3)}`;
+    case 'materials':
+      return Array.from({ length: Math.floor(random() * 4) }, (_, i) => `material-${i + 1}`);
+    case 'places':
+      return Array.from({ length: param.least }, () => [Math.floor(within(0, 100)), Math.floor(within(0, 100))] as const);
+    case 'strokes':
+      return Array.from({ length: Math.floor(random() * 3) }, () => ({ erase: random() < 0.5, sizePx: within(1, 20), hardness: random(), opacity: random(), flow: random(), spacing: within(0.05, 1), path: [within(0, 50), within(0, 50), random()] }));
     case 'tones':
       return [within(param.min, param.max), within(param.min, param.max), within(param.min, param.max)];
   }

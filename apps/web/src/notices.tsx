@@ -5,6 +5,7 @@ import { Button } from './ui/button.tsx';
 import { Sheet } from './ui/dialog.tsx';
 
 interface Work {
+  readonly id: number;
   readonly title: string;
   readonly detail: string;
   /** 0…1, or null if it cannot be told. */
@@ -13,7 +14,8 @@ interface Work {
 }
 
 interface NoticeState {
-  readonly work: Work | null;
+  /** What is under way, the longest first. */
+  readonly works: readonly Work[];
   /** What was not read yet, the first one first. */
   readonly reports: readonly Report[];
   /** What was found along the way, the latest first; it can be looked at again. */
@@ -26,7 +28,7 @@ interface Report {
   readonly lines: readonly string[];
 }
 
-const store = createStore<NoticeState>(() => ({ work: null, reports: [], notes: [], notesOpen: false }));
+const store = createStore<NoticeState>(() => ({ works: [], reports: [], notes: [], notesOpen: false }));
 
 /** More lines than anybody reads; the rest is counted. */
 const MOST_LINES = 200;
@@ -54,21 +56,28 @@ export const showNotes = (title: string, lines: readonly string[]) => {
 /** They speak of the document that was open. */
 export const forgetNotes = () => store.setState({ notes: [], notesOpen: false });
 
-/** Shows progress while `task` runs. A cancelled task must settle by itself. */
+let lastWork = 0;
+
+/** Shows progress while `task` runs, beside whatever else is under way. A cancelled task must settle by itself. */
 export async function withProgress<T>(title: string, task: (report: (share: number | null, detail?: string) => void, signal: AbortSignal) => Promise<T>): Promise<T> {
   const abort = new AbortController();
-  const show = (share: number | null, detail = '') => store.setState({ work: { title, detail, share, cancel: () => abort.abort() } });
+  const id = ++lastWork;
+  const isShown = () => store.getState().works.some((work) => work.id === id);
+  const show = (share: number | null, detail = '') => {
+    const work: Work = { id, title, detail, share, cancel: () => abort.abort() };
+    store.setState(({ works }) => ({ works: works.some((other) => other.id === id) ? works.map((other) => (other.id === id ? work : other)) : [...works, work] }));
+  };
   // Short work shows nothing, so that the page does not flicker.
   let latest: [number | null, string?] = [null];
   const timer = setTimeout(() => show(...latest), 300);
   try {
     return await task((share, detail) => {
       latest = [share, detail];
-      if (store.getState().work) show(share, detail);
+      if (isShown()) show(share, detail);
     }, abort.signal);
   } finally {
     clearTimeout(timer);
-    store.setState({ work: null });
+    store.setState(({ works }) => ({ works: works.filter((work) => work.id !== id) }));
   }
 }
 
@@ -105,24 +114,32 @@ function Notes({ notes }: { notes: readonly Report[] }) {
   );
 }
 
+const Progress = ({ work: { title, detail, share, cancel } }: { work: Work }) => (
+  <li role="status" className="p-3">
+    <div className="flex items-center justify-between gap-3">
+      <div className="min-w-0">
+        <div>{title}</div>
+        <div className="truncate text-faint">{detail || ' '}</div>
+      </div>
+      {cancel && <Button onClick={cancel}>Cancel</Button>}
+    </div>
+    <div role="progressbar" aria-label={title} aria-valuemin={0} aria-valuemax={100} aria-valuenow={share === null ? undefined : Math.round(share * 100)} className="mt-2 h-1 overflow-hidden bg-hair">
+      <div className="h-full bg-accent" style={share === null ? { width: '30%', animation: 'pass 1.2s linear infinite' } : { width: `${share * 100}%` }} />
+    </div>
+  </li>
+);
+
 export function Notices() {
-  const { work, reports, notes, notesOpen } = useStore(store);
+  const { works, reports, notes, notesOpen } = useStore(store);
   const close = () => store.setState({ reports: [] });
   return (
     <>
-      {work && (
-        <div role="status" className="fixed bottom-6 left-1/2 z-50 w-96 max-w-[90vw] -translate-x-1/2 border border-ink bg-panel p-3">
-          <div className="flex items-center justify-between gap-3">
-            <div className="min-w-0">
-              <div>{work.title}</div>
-              <div className="truncate text-faint">{work.detail || ' '}</div>
-            </div>
-            {work.cancel && <Button onClick={work.cancel}>Cancel</Button>}
-          </div>
-          <div role="progressbar" aria-label={work.title} aria-valuemin={0} aria-valuemax={100} aria-valuenow={work.share === null ? undefined : Math.round(work.share * 100)} className="mt-2 h-1 overflow-hidden bg-hair">
-            <div className="h-full bg-accent" style={work.share === null ? { width: '30%', animation: 'pass 1.2s linear infinite' } : { width: `${work.share * 100}%` }} />
-          </div>
-        </div>
+      {works.length > 0 && (
+        <ul aria-label="Under way" className="fixed bottom-6 left-1/2 z-50 w-96 max-w-[90vw] -translate-x-1/2 divide-y border border-ink bg-panel">
+          {works.map((work) => (
+            <Progress key={work.id} work={work} />
+          ))}
+        </ul>
       )}
       {notesOpen && notes.length > 0 && <Notes notes={notes} />}
       <Sheet open={reports.length > 0} title={reports[0]?.title ?? ''} onClose={close}>

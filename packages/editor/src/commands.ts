@@ -2,8 +2,9 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, whyNot, type Zone } from '@tazzel/core';
-import { type SessionStore, shownLayers, STAGES, type StageId } from './session.ts';
+import { correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { type SessionStore, shownLayers } from './session.ts';
+import { type StageId, stages } from './stages.ts';
 
 /** What the commands need of the interface. */
 export interface CommandHost {
@@ -106,15 +107,13 @@ function paint(session: SessionStore): void {
   }
   const { maskId } = maskSubject;
   const terms = () => session.getState().document.masks.find(({ id }) => id === maskId)?.terms ?? [];
-  if (!terms().some(({ kind }) => kind === 'paint') && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
-  session.actions.set({ termIndex: terms().findLastIndex(({ kind }) => kind === 'paint'), tool: 'brush' });
+  const painted = () => terms().findLast((term) => strokesOf(term) !== null);
+  if (!painted() && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
+  session.actions.set({ termId: painted()?.id ?? null, tool: 'brush' });
 }
 
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
-
-const stageLabels: Record<StageId, string> = { elements: 'Elements', 'build-up': 'Build-up', surfaces: 'Surfaces', deliver: 'Deliver' };
-export const stageLabel = (stage: StageId): string => stageLabels[stage];
 
 export const commands: readonly Command[] = [
   { id: 'undo', label: 'Undo', group: 'Document', keys: ['mod+z'], isEnabled: ({ session }) => session.getState().history.past.length > 0, run: ({ session }) => session.actions.undo() },
@@ -257,7 +256,7 @@ export const commands: readonly Command[] = [
     },
   },
 
-  ...STAGES.map((stage, i): Command => ({ id: `stage-${stage}`, label: `Stage: ${stageLabels[stage]}`, group: 'Stages', keys: [`alt+${i + 1}`], isEnabled: always, run: (host) => host.goToStage(stage) })),
+  ...stages.map(({ id, label }, i): Command => ({ id: `stage-${id}`, label: `Stage: ${label}`, group: 'Stages', keys: [`alt+${i + 1}`], isEnabled: always, run: (host) => host.goToStage(id) })),
 
   { id: 'find-command', label: 'Find a command', group: 'Help', keys: ['mod+k'], isEnabled: always, run: (host) => host.findCommand() },
   { id: 'shortcuts', label: 'Keyboard shortcuts', group: 'Help', keys: ['shift+slash'], isEnabled: always, run: (host) => host.showShortcuts() },

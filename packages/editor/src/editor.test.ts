@@ -1,9 +1,10 @@
 import { layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { material, smallDocument, source } from '../../../tests/documents.ts';
-import { type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
+import { type CommandHost, commands, keyLabel } from './commands.ts';
 import { edit, everywhere, redo, replaced, startHistory, undo } from './history.ts';
-import { createSession, isStage, shownLayers, STAGES } from './session.ts';
+import { createSession, shownLayers } from './session.ts';
+import { isStage, stages } from './stages.ts';
 
 const start = smallDocument();
 const order = (document: TazzelDocument) => layersInOrder(document).map(({ layer, zone }) => `${zone[0]}:${layer.name}`);
@@ -185,7 +186,7 @@ describe('commands', () => {
   });
   it('keys are written as they are on the keyboard', () => {
     expect(['mod+shift+z', 'shift+slash', 'comma', 'delete', 'alt+1'].map(keyLabel)).toEqual(['Ctrl Shift Z', '?', ',', 'Delete', 'Alt 1']);
-    expect(STAGES.map(stageLabel)).toEqual(['Elements', 'Build-up', 'Surfaces', 'Deliver']);
+    expect(stages.map(({ label }) => label)).toEqual(['Elements', 'Build-up', 'Surfaces', 'Deliver']);
     expect([isStage('surfaces'), isStage('light'), isStage(undefined)]).toEqual([true, false, false]);
   });
 });
@@ -252,12 +253,12 @@ describe('materials and masks', () => {
     const session = createSession(start);
     session.actions.selectMaterial('material-1');
     session.actions.newMask();
-    expect(session.getState().document.masks).toMatchObject([{ name: 'M01', terms: [{ kind: 'material', materialIds: ['material-1'] }] }]);
-    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, termIndex: 0, maskDisplay: 'hatch' });
+    expect(session.getState().document.masks).toMatchObject([{ name: 'M01', terms: [{ type: 'material', params: { materials: ['material-1'] } }] }]);
+    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, termId: 'term-1', maskDisplay: 'hatch' });
     session.actions.selectMaterial(null);
     session.actions.newMask();
     expect(session.getState().document.masks[1]).toMatchObject({ name: 'Mask', terms: [] });
-    expect(session.getState().termIndex).toBeNull();
+    expect(session.getState().termId).toBeNull();
   });
   it('the brush is taken for a paint term that is made, and put away when it is gone', () => {
     const on = host(start);
@@ -266,8 +267,8 @@ describe('materials and masks', () => {
     expect([enabled('paint'), enabled('erase'), enabled('larger-brush'), enabled('point-at')]).toEqual([false, false, false, false]);
     run(on, 'new-mask');
     run(on, 'paint');
-    expect(session.getState()).toMatchObject({ tool: 'brush', termIndex: 0 });
-    expect(session.getState().document.masks[0].terms[0].kind).toBe('paint');
+    expect(session.getState()).toMatchObject({ tool: 'brush', termId: 'term-1' });
+    expect(session.getState().document.masks[0].terms[0].type).toBe('paint');
     const { sizePx } = session.getState().brush;
     run(on, 'larger-brush');
     run(on, 'erase');
@@ -275,7 +276,7 @@ describe('materials and masks', () => {
     expect(session.getState().brush.sizePx).toBeGreaterThan(sizePx);
     run(on, 'smaller-brush');
     session.actions.undo();
-    expect(session.getState()).toMatchObject({ tool: 'select', termIndex: null });
+    expect(session.getState()).toMatchObject({ tool: 'select', termId: null });
     session.actions.redo();
     run(on, 'paint');
     run(on, 'paint');

@@ -1,3 +1,11 @@
-export { type Command, type CommandHost, commands, keyLabel, stageLabel } from './commands.ts';
+export { type Command, type CommandHost, commands, keyLabel } from './commands.ts';
+export { crossPath, type Handle, type HandleSet, linePath, tenths } from './handles/define.ts';
+export { layerHandles, type OwnHandles } from './handles/layer.ts';
+export { cameraOfLines, firstLines, horizonLine, setLines } from './handles/lines.ts';
+export { shapeHandles } from './handles/shape.ts';
 export { edit, type History, type HistoryStep, redo, replaced, startHistory, undo } from './history.ts';
-export { type Compare, createSession, isStage, type LookAt, type MaskDisplay, type MaskSubject, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type StageId, STAGES } from './session.ts';
+export { type CameraLines, type Compare, createSession, type LookAt, type MaskDisplay, type MaskSubject, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
+export { isStage, type StageId, stages } from './stages.ts';
+export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
+export { pickLabel } from './tools/pick.ts';
+export { toolById } from './tools/registry.ts';

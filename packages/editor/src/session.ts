@@ -2,13 +2,9 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { chainOf, addElements, applyEdit, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaterialKind, type SceneFacts, type Source, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
-
-export const STAGES = ['elements', 'build-up', 'surfaces', 'deliver'] as const;
-export type StageId = (typeof STAGES)[number];
-export const isStage = (value: string | undefined): value is StageId => STAGES.includes(value as StageId);
 
 /** How the picture is compared with its base. */
 export type Compare = 'off' | 'before' | 'wipe';
@@ -17,8 +13,11 @@ export type MaskSubject = { readonly kind: 'layer' } | { readonly kind: 'materia
 /** How the mask is shown on the picture. */
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
-/** What a press on the picture does: selects, paints into the selected term, picks a value for it, or sets a point of the open curve. */
-export type Tool = 'select' | 'brush' | 'pick' | 'curve';
+/** Tools of tools/registry.ts. */
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines';
+
+/** Edges that are drawn on the picture to find the camera. */
+export type CameraLines = DrawnLines;
 
 export interface Brush {
   readonly sizePx: number;
@@ -53,10 +52,12 @@ export interface Session {
   /** Whether pointing names materials or objects. */
   readonly pointAt: MaterialKind;
   /** The line of the shown mask that is open. */
-  readonly termIndex: number | null;
+  readonly termId: string | null;
   /** The line of the shown mask that is looked at alone. */
-  readonly soloIndex: number | null;
-  readonly tool: Tool;
+  readonly soloTermId: string | null;
+  readonly tool: ToolId;
+  /** Null while none are drawn. */
+  readonly cameraLines: CameraLines | null;
   /** The curve that is drawn on the bench, by the name of its parameter. */
   readonly openCurve: string;
   readonly brush: Brush;
@@ -100,7 +101,7 @@ export interface SessionActions {
   showMask(maskId: string): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termIndex' | 'soloIndex' | 'tool' | 'openCurve' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termId' | 'soloTermId' | 'tool' | 'cameraLines' | 'openCurve' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -116,9 +117,10 @@ export function createSession(document: TazzelDocument): SessionStore {
     selectedSourceId: null,
     hoveredMaterialId: null,
     pointAt: document.materials.some(({ kind }) => kind === 'material') || document.materials.length === 0 ? 'material' : 'object',
-    termIndex: null,
-    soloIndex: null,
+    termId: null,
+    soloTermId: null,
     tool: 'select',
+    cameraLines: null,
     openCurve: 'all',
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
     viewedSourceId: null,
@@ -197,14 +199,14 @@ export function createSession(document: TazzelDocument): SessionStore {
         const others = selectedMaterialIds.filter((id) => !rows.includes(id));
         const isIn = rows.length > 0 && selectedMaterialIds.includes(rows[0]);
         const next = mode === 'only' ? rows : mode === 'remove' || (mode === 'toggle' && isIn) ? others : [...others, ...rows];
-        return { selectedMaterialIds: next, maskSubject: { kind: next.length === 0 ? 'layer' : 'material' }, tool: 'select', termIndex: null, soloIndex: null };
+        return { selectedMaterialIds: next, maskSubject: { kind: next.length === 0 ? 'layer' : 'material' }, tool: 'select', termId: null, soloTermId: null };
       }),
     // Whoever flips through elements goes on flipping.
     selectSource: (selectedSourceId) => store.setState(({ viewedSourceId }) => ({ selectedSourceId, viewedSourceId: viewedSourceId === null ? null : selectedSourceId })),
     showMask: (maskId) =>
       store.setState(({ maskDisplay, document }) => {
         const terms = findMask(document, maskId)?.terms ?? [];
-        return { maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay, tool: 'select', termIndex: terms.length === 1 ? 0 : null, soloIndex: null };
+        return { maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay, tool: 'select', termId: terms.length === 1 ? terms[0].id : null, soloTermId: null };
       }),
     newMask: (name) => {
       const { document, selectedMaterialIds } = store.getState();
@@ -244,10 +246,17 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
   };
 }
 
+/** The line of the shown mask that is open. */
+export function openTerm({ document, maskSubject, termId }: Pick<Session, 'document' | 'maskSubject' | 'termId'>): { readonly maskId: string; readonly term: MaskTerm } | null {
+  if (maskSubject.kind !== 'mask' || termId === null) return null;
+  const term = findMask(document, maskSubject.maskId)?.terms.find(({ id }) => id === termId);
+  return term ? { maskId: maskSubject.maskId, term } : null;
+}
+
 /** The open line of a mask, as far as there still is one; a brush without a paint term is put away. */
-function keptTerm({ maskSubject, termIndex, soloIndex, tool }: Session, document: TazzelDocument): Pick<Session, 'termIndex' | 'soloIndex' | 'tool'> {
+function keptTerm({ maskSubject, termId, soloTermId, tool }: Session, document: TazzelDocument): Pick<Session, 'termId' | 'soloTermId' | 'tool'> {
   const terms = (maskSubject.kind === 'mask' ? findMask(document, maskSubject.maskId)?.terms : undefined) ?? [];
-  const kept = (index: number | null) => (index !== null && index < terms.length ? index : null);
-  const open = kept(termIndex);
-  return { termIndex: open, soloIndex: kept(soloIndex), tool: tool !== 'curve' && (open === null || (tool === 'brush' && terms[open].kind !== 'paint')) ? 'select' : tool };
+  const find = (wanted: string | null) => terms.find(({ id }) => id === wanted);
+  const open = find(termId);
+  return { termId: open?.id ?? null, soloTermId: find(soloTermId)?.id ?? null, tool: ((tool === 'brush' || tool === 'pick') && !open) || (tool === 'brush' && open && strokesOf(open) === null) ? 'select' : tool };
 }

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, type Region, resultOf, sampleValue, type Scale, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, type Region, resultOf, sampleReader, type Scale, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -191,7 +191,7 @@ export class Engine {
     const { width, height } = view.color[0];
     const [sx, sy] = [x - view.x, y - view.y];
     if (sx < 0 || sy < 0 || sx >= width || sy >= height) return null;
-    return view.color.map((plane) => sampleValue(plane, sy * width + sx) * source.scale + source.offset);
+    return view.color.map((plane) => sampleReader(plane)(sy * width + sx) * source.scale + source.offset);
   }
 
   /** Which material or object lies at a pixel of the picture; null where none does or the index is not there yet. */
@@ -206,7 +206,7 @@ export class Engine {
     if (!view) return null;
     const [plane] = view.color;
     const [sx, sy] = [x - view.x, y - view.y];
-    return sx >= 0 && sy >= 0 && sx < plane.width && sy < plane.height ? sampleValue(plane, sy * plane.width + sx) * source.scale + source.offset : null;
+    return sx >= 0 && sy >= 0 && sx < plane.width && sy < plane.height ? sampleReader(plane)(sy * plane.width + sx) * source.scale + source.offset : null;
   }
 
   /** Makes `materialAt` and `metresAt` ready. Elements that cannot be read are passed over: showing them says why. */

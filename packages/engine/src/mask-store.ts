@@ -1,7 +1,7 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, cameraOf, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity } from '@tazzel/core';
+import { behindSource, cameraOf, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity, termSpec } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
-import { PaintStore } from './paint-store.ts';
+import { type Painted, PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 import type { SharedIndex } from './protocol.ts';
 import type { SourceStore } from './source-store.ts';
@@ -281,18 +281,17 @@ export class MaskStore {
       }),
     );
     // Terms of materials do with what is there; all others need what they read.
-    const terms = resolved.terms.filter((term) => {
-      if (term.kind === 'mask') return !failed.has(needKey({ what: 'mask', maskId: term.maskId }));
-      if (!('sourceId' in term)) return true;
-      return !failed.has(needKey(term.layerId === null ? { what: 'view', sourceId: term.sourceId ?? '' } : { what: 'picture', layerId: term.layerId }));
+    const terms = resolved.terms.filter(({ type, params }) => {
+      const spec = termSpec(type);
+      return spec.worksInPart === true || !spec.needs(params, document).some((need) => failed.has(needKey(need)));
     });
     const given = await Promise.all(
       terms.map(async (term): Promise<MaskTerm> => {
-        if (term.kind !== 'paint') return term;
+        if (term.type !== 'paint') return term;
         // Paint goes to the worker as what it looks like: strokes are long, and all but the last one were painted before.
-        const { key, plane } = await this.#paint.painted(term, document.size, level);
+        const { key, plane } = await this.#paint.painted(term.params as unknown as Painted, document.size, level);
         masks[needKey({ what: 'mask', maskId: key })] = plane;
-        return { kind: 'mask', operation: term.operation, muted: false, maskId: key };
+        return { ...term, type: 'mask', params: { mask: key } };
       }),
     );
     const inputs: MaskInputs = { size: document.size, level, views, mattes, mixtures, coverages, pictures, masks, camera: document.camera && cameraOf(document.camera), materials: materialPlaces(document, resolved) };

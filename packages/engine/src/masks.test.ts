@@ -45,6 +45,8 @@ const share = async (mask: Mask, document = yard, level = 2) => {
   return sum / plane.data.length / (plane.type === 'u8' ? 255 : 65535);
 };
 const problemsOf = async (mask: Mask, document = yard) => (await engine.mask(document, mask, 2)).problems.map(({ sentence }) => sentence);
+const from = (materials: readonly string[], origin: string): MaskTerm => ({ ...materialTerm(materials), params: { materials, from: origin } });
+const fromBehind = (materials: readonly string[]) => from(materials, 'behind');
 const mask = (...terms: readonly MaskTerm[]) => newMask('mask-t', 'T', terms);
 
 describe('the schedule', () => {
@@ -179,13 +181,13 @@ describe('the schedule', () => {
   });
   it('selects a material where it is only seen through glass', async () => {
     const oak = yard.materials.find((row) => row.kind === 'material' && row.name === 'Oak');
-    const behind = await share(mask({ ...materialTerm([oak?.id ?? '']), from: 'behind' } as MaskTerm));
+    const behind = await share(mask(fromBehind([oak?.id ?? ''])));
     const areas = await engine.seenBehind(yard, oak as never);
     const whole = areas.reduce((sum, { area }) => sum + area, 0);
     expect(behind).toBeGreaterThan(whole * 0.7);
     expect(behind).toBeLessThan(whole * 1.5);
     const objects = yard.materials.find((row) => row.kind === 'object');
-    expect(await problemsOf(mask({ ...materialTerm([objects?.id ?? '']), from: 'behind' } as MaskTerm))).toEqual([expect.stringMatching(/needs a second ID picture/)]);
+    expect(await problemsOf(mask(fromBehind([objects?.id ?? ''])))).toEqual([expect.stringMatching(/needs a second ID picture/)]);
   });
   it('points at materials and at objects', async () => {
     await engine.preparePointer(yard);
@@ -198,7 +200,7 @@ describe('the schedule', () => {
 describe('masks', () => {
   it('of flat colours and of coverage mattes agree but for a hundredth of the edge', async () => {
     const brick = named('Brick')?.id ?? '';
-    const [flat, exact] = await Promise.all((['flat', 'coverage'] as const).map(async (from) => (await engine.mask(yard, mask({ ...materialTerm([brick]), from } as MaskTerm), 0)).plane));
+    const [flat, exact] = await Promise.all((['flat', 'coverage'] as const).map(async (origin) => (await engine.mask(yard, mask(from([brick], origin)), 0)).plane));
     let [error, edges] = [0, 0];
     for (let i = 0; i < flat.data.length; i++) {
       if (exact.data[i] === 0 || exact.data[i] === 255) continue;
@@ -211,22 +213,22 @@ describe('masks', () => {
   it('combine materials, depth and tones of the picture so far', async () => {
     const gravel = named('Gravel')?.id ?? '';
     const whole = await share(mask(materialTerm([gravel])));
-    const near = await share(mask(materialTerm([gravel]), { ...newTerm('depth', 'intersect', yard), params: { nearMetres: 0, farMetres: 10, softNearMetres: 0, softFarMetres: 0 } } as MaskTerm));
-    const far = await share(mask(materialTerm([gravel]), { ...newTerm('depth', 'intersect', yard), params: { nearMetres: 10, farMetres: 1000, softNearMetres: 0, softFarMetres: 0 } } as MaskTerm));
+    const near = await share(mask(materialTerm([gravel]), newTerm('depth', 'intersect', yard, { nearMetres: 0, farMetres: 10, softNearMetres: 0, softFarMetres: 0 })));
+    const far = await share(mask(materialTerm([gravel]), newTerm('depth', 'intersect', yard, { nearMetres: 10, farMetres: 1000, softNearMetres: 0, softFarMetres: 0 })));
     expect(near).toBeGreaterThan(0.02);
     expect(near + far).toBeCloseTo(whole, 2);
-    const lights = { ...newTerm('tone', 'add', yard), layerId: 'layer-1', params: { lowPercent: 50, softLowPercent: 0 } } as MaskTerm;
+    const lights = newTerm('tone', 'add', yard, { after: 'layer-1', lowPercent: 50, softLowPercent: 0 });
     const before = await share(mask(lights));
     const darker = after(yard, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -3 } });
     expect(await share(mask(lights), darker)).toBeCloseTo(before, 6);
-    expect(await share(mask({ ...lights, layerId: 'layer-2' } as MaskTerm), darker)).toBeLessThan(before / 2);
+    expect(await share(mask({ ...lights, params: { ...lights.params, after: 'layer-2' } }), darker)).toBeLessThan(before / 2);
   });
   it('are the same whether they are reduced first or afterwards', async () => {
     const brick = mask(materialTerm([named('Brick')?.id ?? '']));
     expect(await share(brick, yard, 0)).toBeCloseTo(await share(brick, yard, 3), 3);
   });
   it('read the picture after a layer that they mask themselves, without an end to it', async () => {
-    const circular = after(yard, { type: 'add-mask', name: 'Lights', terms: [{ ...newTerm('tone', 'add', yard), layerId: 'layer-1' } as MaskTerm] }, { type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-1', inverted: false, enabled: true } } });
+    const circular = after(yard, { type: 'add-mask', name: 'Lights', terms: [newTerm('tone', 'add', yard, { after: 'layer-1' })] }, { type: 'set-layer', layerId: 'layer-1', patch: { mask: { maskId: 'mask-1', inverted: false, enabled: true } } });
     expect(await share(circular.masks[0], circular)).toBe(0);
   }, 30_000);
 });
@@ -235,7 +237,7 @@ describe('what is not there', () => {
   it('is said, and the rest of the mask is made', async () => {
     const brick = named('Brick')?.id ?? '';
     const whole = await share(mask(materialTerm([brick])));
-    expect(await problemsOf(mask(materialTerm([brick]), { ...newTerm('facing', 'intersect', yard), sourceId: 'source-77' } as MaskTerm))).toEqual(['The element it reads is gone. Choose another.']);
+    expect(await problemsOf(mask(materialTerm([brick]), newTerm('facing', 'intersect', yard, { source: 'source-77' })))).toEqual(['The element it reads is gone. Choose another.']);
     const lost: TazzelDocument = { ...yard, sources: yard.sources.map((s) => (s.role === 'depth' ? { ...s, file: { ...s.file, hash: '0'.repeat(64) } } : s)) };
     const withDepth = mask(materialTerm([brick]), newTerm('depth', 'intersect', yard));
     expect((await problemsOf(withDepth, lost))[0]).toMatch(/is missing. Add the file again/);
@@ -243,7 +245,7 @@ describe('what is not there', () => {
     expect(await problemsOf(mask(materialTerm([brick, 'material-999'])))).toEqual(['1 of its 2 materials are not in the schedule any more.']);
   });
   it('masks that refer to each other in a circle end', async () => {
-    const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
+    const refer = (maskId: string): MaskTerm => newTerm('mask', 'add', yard, { mask: maskId });
     const circular = { ...yard, masks: [newMask('mask-1', 'One', [refer('mask-2'), newTerm('ellipse', 'add', yard)]), newMask('mask-2', 'Two', [refer('mask-1')])] };
     expect((await problemsOf(circular.masks[0], circular))[0]).toMatch(/Two refers back to this mask/);
     expect(await share(circular.masks[0], circular)).toBeGreaterThan(0.1);

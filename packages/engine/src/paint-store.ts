@@ -1,8 +1,12 @@
 /** What is painted by hand, kept as it is after each of the last strokes: a new stroke is painted on what was there, and undoing finds it again. */
-import { type MaskTerm, paintKeys, type Plane, type Size, sizeAtLevel } from '@tazzel/core';
+import { paintKeys, type Plane, type Size, sizeAtLevel, type Stroke } from '@tazzel/core';
 import { PRIORITY, type WorkerPool } from './pool.ts';
 
-type PaintTerm = Extract<MaskTerm, { kind: 'paint' }>;
+/** What a term of paint holds. */
+export interface Painted {
+  readonly strokes: readonly Stroke[];
+  readonly filled: boolean;
+}
 
 /** The oldest planes leave beyond this. */
 const PAINT_BYTES = 320 * 2 ** 20;
@@ -13,7 +17,7 @@ export class PaintStore {
   constructor(readonly pool: WorkerPool) {}
 
   /** The painted plane at a level, and a name for it. Only strokes that are new since a plane that is still there are painted. */
-  async painted({ strokes, filled }: PaintTerm, picture: Size, level: number): Promise<{ key: string; plane: Plane }> {
+  async painted({ strokes, filled }: Painted, picture: Size, level: number): Promise<{ key: string; plane: Plane }> {
     const size = sizeAtLevel(picture, level);
     const keys = paintKeys(strokes, `${size.width} ${size.height} ${level} ${filled}`);
     const key = keys[strokes.length];

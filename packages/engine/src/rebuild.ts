@@ -1,5 +1,5 @@
 /** The worker's part of the rebuild check: reads columns of numbers span by span and adds them up. */
-import { DARKEST, GLOW_FROM, GLOW_WIDTHS, gaussianBlur, type Plane, type Size, srgbDecode, sampleValue, type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
+import { DARKEST, GLOW_FROM, GLOW_WIDTHS, gaussianBlur, type Plane, type Size, srgbDecode, sampleReader, type Backend, type ColorRegisters, type RebuildColumn, RebuildMeasure, RebuildSums, type Region, type SourceView } from '@tazzel/core';
 
 export interface RebuildRequest {
   readonly target: RebuildColumn;
@@ -75,14 +75,18 @@ function readSpread({ color }: ColumnView, spread: Size, x: number, y: number, c
 /** The highlights of a (small) picture, blurred by each of the widths. */
 export function glowOf(color: readonly Plane[], { decode, scale, offset }: RebuildColumn['factors'][number], allocate: (byteLength: number) => ArrayBufferLike): Plane[][] {
   const { width, height } = color[0];
-  const light = (plane: Plane, i: number) => {
-    const value = scale * sampleValue(plane, i) + offset;
-    return Math.max(0, (decode ? srgbDecode(value) : value) - GLOW_FROM);
+  const lightOf = (plane: Plane) => {
+    const read = sampleReader(plane);
+    return (i: number) => {
+      const value = scale * read(i) + offset;
+      return Math.max(0, (decode ? srgbDecode(value) : value) - GLOW_FROM);
+    };
   };
   return GLOW_WIDTHS.map((share) =>
     color.map((plane) => {
       const data = new Float32Array(allocate(width * height * 4));
-      for (let i = 0; i < data.length; i++) data[i] = light(plane, i);
+      const light = lightOf(plane);
+      for (let i = 0; i < data.length; i++) data[i] = light(i);
       gaussianBlur(data, width, height, share * Math.max(width, height));
       return { type: 'f32', width, height, data };
     }),

@@ -26,7 +26,7 @@ beforeEach(async () => {
 });
 afterEach(() => engine.pool.terminate());
 
-const tone = (layerId: string): MaskTerm => ({ ...(newTerm('tone', 'add', document) as Extract<MaskTerm, { layerId: string | null }>), layerId });
+const tone = (layerId: string): MaskTerm => newTerm('tone', 'add', document, { after: layerId });
 const lift = (id: string, maskId: string): Layer => ({ id, kind: 'correction', name: id, visible: true, opacity: 1, mask: { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', blend: 'all', params: { exposureStops: 0.1 } } });
 const pixels = async (of: TazzelDocument) => Buffer.from((await engine.flatten({ document: of, kind: 'rgba8' })).pixels);
 
@@ -40,7 +40,7 @@ describe('masks on masks', () => {
     expect((await pixels(tower)).equals(after)).toBe(true);
   });
   it('a ladder of masks says what is wrong at its foot once, with the name of that one', async () => {
-    const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
+    const refer = (maskId: string): MaskTerm => newTerm('mask', 'add', document, { mask: maskId });
     const masks: Mask[] = Array.from({ length: 60 }, (_, n) => newMask(`m${n}`, `Mask ${n}`, n === 0 ? [refer('gone'), newTerm('ellipse', 'add', document)] : [refer(`m${n - 1}`), refer(`m${Math.max(0, n - 2)}`)]));
     const { problems } = await engine.mask({ ...document, masks }, masks[59], 2);
     expect(problems).toEqual([{ term: null, within: 'Mask 0', sentence: 'The mask it refers to is gone.' }]);
@@ -50,7 +50,7 @@ describe('masks on masks', () => {
 describe('paint', () => {
   const random = seeded(5);
   const stroke = (): Stroke => ({ erase: random() < 0.3, sizePx: 10 + random() * 60, hardness: random(), opacity: 0.3 + 0.7 * random(), flow: 0.6, spacing: 0.1, path: Array.from({ length: 12 }, (_, i) => (i % 3 === 0 ? random() * 400 : i % 3 === 1 ? random() * 300 : 0.5 + random() / 2)) });
-  const painted = (strokes: readonly Stroke[]) => newMask('p', 'p', [{ kind: 'paint', operation: 'add', muted: false, filled: false, strokes }]);
+  const painted = (strokes: readonly Stroke[]) => newMask('p', 'p', [newTerm('paint', 'add', document, { strokes })]);
   it('only what is new is painted; what comes out is the same as painting all of it', async () => {
     const run = vi.spyOn(engine.pool, 'run');
     const strokes: Stroke[] = [];

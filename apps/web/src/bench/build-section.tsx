@@ -2,7 +2,7 @@ import { type BuildResult, builtInRecipes, buildExact, buildRecipe, type Rebuild
 import { safeName } from '@tazzel/formats';
 import { useEffect, useState } from 'react';
 import { download } from '../files.ts';
-import { showNotes, showReport } from '../notices.tsx';
+import { showNotes } from '../notices.tsx';
 import { keepRecipes, readRecipeFile, recipeFile, recipes } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -48,7 +48,7 @@ export function BuildSection() {
       const recipe = readRecipeFile(await file.text());
       keep([...own.filter(({ id }) => id !== recipe.id), recipe]);
     } catch (error) {
-      showReport('The recipe could not be read', [`${file.name}: ${(error as Error).message}`]);
+      showNotes('The recipe could not be read', [`${file.name}: ${(error as Error).message}`]);
     }
   };
 
@@ -81,7 +81,7 @@ export function BuildSection() {
                   …
                 </Button>
               }
-              items={[
+              items={() => [
                 { label: 'Save as a file', onSelect: () => download(`${safeName(recipe.name)}.recipe.json`, [recipeFile(recipe)], 'application/json') },
                 { label: 'Delete', onSelect: () => keep(own.filter((other) => other !== recipe)) },
               ]}

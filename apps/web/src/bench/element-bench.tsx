@@ -1,6 +1,6 @@
 import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roles, ruleFor, type Size, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
 import { toast } from 'sonner';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { keepRoleRules, roleRules } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -58,7 +58,7 @@ export function ElementBench({ source }: { source: Source }) {
       });
       actions.edit({ type: 'set-materials', sourceId: source.id, materials });
     } catch (error) {
-      showReport('No materials were found', [`${source.name}: ${(error as Error).message}`]);
+      showNotes('No materials were found', [`${source.name}: ${(error as Error).message}`]);
     }
   };
 

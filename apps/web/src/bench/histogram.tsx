@@ -1,20 +1,20 @@
 /** How light is spread in the picture or in one layer, drawn from all pixels at one level. */
-import { cardKey, type ChannelMeasure, findMask, type Layer, maskKey, type Measure, MID_GREY, PERCENTS, type PlanOptions, type Scale, STOPS, type Zone } from '@tazzel/core';
-import { useQuery } from '@tanstack/react-query';
+import { type ChannelMeasure, findLayer, type Layer, type Measure, MID_GREY, PERCENTS, type PlanOptions, type Scale, STOPS, type TazzelDocument, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp } from 'lucide-react';
-import { useEffect, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
+import { questions, useAnswer } from '../answers.ts';
 import { keepSetting, setting } from '../storage/database.ts';
 import { CHANNEL_INKS, fullestOf } from '../ui/bins.ts';
 import { IconButton } from '../ui/button.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { Fact, Section } from '../ui/section.tsx';
-import { useDocument, useWorkspace } from '../workspace/context.ts';
+import { useDocument } from '../workspace/context.ts';
 
 const [WIDTH, HEIGHT, FOOT] = [256, 84, 13];
 type Subject = 'picture' | 'mask' | 'layer';
 
 /** Folded it measures nothing; whether it is open is remembered. */
-export function Histogram(props: { layer: Layer; zone: Zone }) {
+export const Histogram = memo(function Histogram(props: { layerId: string; zone: Zone }) {
   const [isOpen, setOpen] = useState(false);
   useEffect(() => void setting('histogram', false).then(setOpen), []);
   const toggle = () => {
@@ -33,11 +33,15 @@ export function Histogram(props: { layer: Layer; zone: Zone }) {
       {isOpen && <Measured {...props} />}
     </Section>
   );
+});
+
+function Measured({ layerId, zone }: { layerId: string; zone: Zone }) {
+  const document = useDocument();
+  const layer = findLayer(document, layerId)?.layer;
+  return layer ? <OfLayer document={document} layer={layer} zone={zone} /> : null;
 }
 
-function Measured({ layer, zone }: { layer: Layer; zone: Zone }) {
-  const { engine } = useWorkspace();
-  const document = useDocument();
+function OfLayer({ document, layer, zone }: { document: TazzelDocument; layer: Layer; zone: Zone }) {
   const [subject, setSubject] = useState<Subject>('picture');
   const [scale, setScale] = useState<Scale>('picture');
   const subjects: readonly ChoiceOption<Subject>[] = [
@@ -49,11 +53,9 @@ function Measured({ layer, zone }: { layer: Layer; zone: Zone }) {
   const alone = measured === 'layer';
   const options: PlanOptions = alone ? { only: layer.id } : {};
   const mask = measured === 'mask' ? layer.mask : null;
-  const recipe = mask && findMask(document, mask.maskId);
   // Light ends at the tone line: what stands over it is measured in picture values.
   const shown: Scale = alone && zone === 'picture' ? 'picture' : scale;
-  const key = `${cardKey(document, options)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
-  const { data, error, isFetching } = useQuery({ queryKey: ['measure', document.id, key, shown], queryFn: ({ signal }) => engine.measure(document, { options, scale: shown, mask, signal }), gcTime: 0, staleTime: Number.POSITIVE_INFINITY, retry: false, placeholderData: (before, query) => (query?.queryKey[3] === shown ? before : undefined) });
+  const { data, error, isFetching } = useAnswer(questions.measure(document, options, shown, mask), { keeps: (earlier) => earlier.at(-1) === shown });
   return (
     <>
       <div className="mb-1.5 grid grid-cols-2 gap-1.5">

@@ -1,6 +1,6 @@
 import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isLayerType, isPictureLayer, layerLabel, type LayerPlace, layerSpec, type PictureLayer, sourceIdOf, type Zone } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
-import { useNavigate, useParams } from 'react-router';
+import { memo } from 'react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -8,7 +8,7 @@ import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { Line, Section } from '../ui/section.tsx';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { useActions, usePart, useSession } from '../workspace/context.ts';
 import { CorrectionParams } from './correction-params.tsx';
 import { Histogram } from './histogram.tsx';
 import { MaskFields } from './mask-fields.tsx';
@@ -18,37 +18,16 @@ import { layerKind } from '../layers/registry.ts';
 
 const zoneText = { scene: 'under the tone line', picture: 'over the tone line' } as const;
 
-export function LayerBench({ place }: { place: LayerPlace }) {
-  const { layer, zone } = place;
-  const document = useDocument();
+export function LayerBench({ place: { layer, zone } }: { place: LayerPlace }) {
   const actions = useActions();
-  const change = (patch: Extract<Edit, { type: 'set-layer' }>['patch'], gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
-  const editMask = useEditMask();
-  const source = findSource(document, sourceIdOf(layer) ?? '');
+  const change = (patch: LayerPatch, gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
+  const sourceId = sourceIdOf(layer);
+  const source = usePart((document) => findSource(document, sourceId ?? ''));
+  const what = layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : source ? `Element ${source.name}, ${source.encoding} values` : layerLabel(layer.type);
 
   return (
     <>
-      <div className="border-b border-ink px-3 py-2">
-        <div className="flex items-center gap-1.5">
-          <Check bare label={`${layer.name} on`} checked={layer.visible} onChange={(visible) => change({ visible })} />
-          <NameField label="Layer" value={layer.name} onCommit={(name) => change({ name })} className="flex-1 text-[15px] font-medium" />
-          {layer.kind === 'group' && (
-            <IconButton label="Dissolve the group" onClick={() => actions.edit({ type: 'ungroup', layerId: layer.id })}>
-              <Ungroup size={13} aria-hidden />
-            </IconButton>
-          )}
-          <IconButton label="Duplicate the layer" onClick={() => actions.edit({ type: 'duplicate-layer', layerId: layer.id })}>
-            <Copy size={13} aria-hidden />
-          </IconButton>
-          <IconButton label="Delete the layer" onClick={() => actions.edit({ type: 'remove-layer', layerId: layer.id })}>
-            <Trash2 size={13} aria-hidden />
-          </IconButton>
-        </div>
-        <p className="narrow truncate text-faint">
-          {layer.kind === 'group' ? `Group of ${layer.layers.length}` : layer.kind === 'correction' ? `${correctionLabel(layer.correction.type)} of all below` : source ? `Element ${source.name}, ${source.encoding} values` : layerLabel(layer.type)}, {zoneText[zone]}
-        </p>
-      </div>
-
+      <Head layerId={layer.id} name={layer.name} isOn={layer.visible} isGroup={layer.kind === 'group'} what={`${what}, ${zoneText[zone]}`} />
       <Section title={layer.kind === 'correction' ? 'Correction' : layer.kind === 'group' ? 'Group' : 'Layer'}>
         {layer.kind === 'correction' && <CorrectionParams use={layer.correction} layerId={layer.id} zone={zone} correctionId={null} />}
         {layer.kind === 'group' && (
@@ -71,10 +50,10 @@ export function LayerBench({ place }: { place: LayerPlace }) {
         <OpacityField value={layer.opacity} onChange={(opacity, gesture) => change({ opacity }, gesture)} />
       </Section>
 
-      <Histogram layer={layer} zone={zone} />
+      <Histogram layerId={layer.id} zone={zone} />
 
       <Section title="Mask">
-        <MaskFields use={layer.mask} onChange={(mask) => change({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId: layer.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId: layer.id })} />
+        <MaskFields use={layer.mask} layerId={layer.id} />
       </Section>
 
       {isPictureLayer(layer) && isLayerType(layer.type) && layerSpec(layer.type).isPlaced && <PlacementSection layer={layer} />}
@@ -83,21 +62,38 @@ export function LayerBench({ place }: { place: LayerPlace }) {
   );
 }
 
+type LayerPatch = Extract<Edit, { type: 'set-layer' }>['patch'];
+
+/** What the layer is called, and what can be done with it as a whole. */
+const Head = memo(function Head({ layerId, name, isOn, isGroup, what }: { layerId: string; name: string; isOn: boolean; isGroup: boolean; what: string }) {
+  const actions = useActions();
+  const change = (patch: LayerPatch) => actions.edit({ type: 'set-layer', layerId, patch });
+  return (
+    <div className="border-b border-ink px-3 py-2">
+      <div className="flex items-center gap-1.5">
+        <Check bare label={`${name} on`} checked={isOn} onChange={(visible) => change({ visible })} />
+        <NameField label="Layer" value={name} onCommit={(next) => change({ name: next })} className="flex-1 text-[15px] font-medium" />
+        {isGroup && (
+          <IconButton label="Dissolve the group" onClick={() => actions.edit({ type: 'ungroup', layerId })}>
+            <Ungroup size={13} aria-hidden />
+          </IconButton>
+        )}
+        <IconButton label="Duplicate the layer" onClick={() => actions.edit({ type: 'duplicate-layer', layerId })}>
+          <Copy size={13} aria-hidden />
+        </IconButton>
+        <IconButton label="Delete the layer" onClick={() => actions.edit({ type: 'remove-layer', layerId })}>
+          <Trash2 size={13} aria-hidden />
+        </IconButton>
+      </div>
+      <p className="narrow truncate text-faint">{what}</p>
+    </div>
+  );
+});
+
 function OwnFields({ layer, zone }: { layer: PictureLayer; zone: Zone }) {
   if (!isLayerType(layer.type)) return <p className="text-faint">This version does not know this kind of layer. It stays in the document as it is, and shows nothing.</p>;
   const { Fields } = layerKind(layer.type);
   return Fields ? <Fields layer={layer} zone={zone} /> : <LayerFields layer={layer} />;
-}
-
-/** Recipes are edited among the surfaces. */
-function useEditMask(): (maskId: string) => void {
-  const actions = useActions();
-  const navigate = useNavigate();
-  const { id } = useParams();
-  return (maskId) => {
-    actions.showMask(maskId);
-    void navigate(`/document/${id}/surfaces`);
-  };
 }
 
 const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: number, gesture: string) => void }) => (
@@ -106,14 +102,12 @@ const OpacityField = ({ value, onChange }: { value: number; onChange: (opacity: 
 
 /** The corrections of one layer alone. */
 function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly ChainCorrection[]; zone: Zone }) {
-  const document = useDocument();
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedCorrectionId);
-  const editMask = useEditMask();
   return (
     <Section
       title="Chain: this layer alone"
-      action={<CorrectionMenu trigger={<Button className="h-6 px-2">Add …</Button>} document={document} edit={({ id }) => ({ type: 'add-chain-correction', layerId, correction: id })} onAdd={actions.edit} />}
+      action={<CorrectionMenu trigger={<Button className="h-6 px-2">Add …</Button>} edit={({ id }) => ({ type: 'add-chain-correction', layerId, correction: id })} onAdd={actions.edit} />}
     >
       {chain.length === 0 && <p className="text-faint">No corrections of its own.</p>}
       <ul>
@@ -140,7 +134,7 @@ function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly Chai
                 <div className="pt-1">
                   <CorrectionParams use={correction} layerId={layerId} zone={zone} correctionId={correction.id} />
                   <OpacityField value={correction.opacity} onChange={(opacity, gesture) => set({ opacity }, gesture)} />
-                  <MaskFields use={correction.mask} onChange={(mask) => set({ mask })} onMaterial={(materialId) => actions.edit({ type: 'mask-with-material', materialIds: [materialId], layerId, correctionId: correction.id })} onEdit={editMask} onUnlink={() => actions.edit({ type: 'unlink-mask', layerId, correctionId: correction.id })} />
+                  <MaskFields use={correction.mask} layerId={layerId} correctionId={correction.id} />
                 </div>
               )}
             </li>

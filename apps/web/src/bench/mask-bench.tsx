@@ -1,6 +1,6 @@
-import { useQuery } from '@tanstack/react-query';
-import { completeParams, type Edit, findMaterial, type Mask, maskKey, type MaskTerm, maskTerms, problemSentence, newTerm, resolveMask, type TazzelDocument, termSpec, usesOf } from '@tazzel/core';
+import { type Edit, findMask, isTermType, type Mask, maskTerms, newTerm, problemSentence, resolveMask, strokesOf, termLabel, usesOf } from '@tazzel/core';
 import { ChevronDown, ChevronUp, Copy, Eye, Trash2, X } from 'lucide-react';
+import { questions, useAnswer } from '../answers.ts';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -10,7 +10,7 @@ import { NameField } from '../ui/name-field.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
-import { TermFields } from './term-fields.tsx';
+import { lineSummary, TermFields } from './term-fields.tsx';
 
 const operations = [
   { value: 'add', label: '+ add' },
@@ -18,49 +18,23 @@ const operations = [
   { value: 'intersect', label: '∩ only where' },
 ] as const;
 
-/** A range of a term in full, defaults included. */
-function band(term: Extract<MaskTerm, { params: unknown }>, from: string, to: string, unit: string): string {
-  const values = completeParams(termSpec(term.kind), term.params);
-  return `${values[from]} – ${values[to]} ${unit}`;
-}
-
-/** Few words that tell a line from others of its kind. */
-function summary(term: MaskTerm, document: TazzelDocument): string {
-  switch (term.kind) {
-    case 'material':
-      return term.materialIds.map((id) => findMaterial(document, id)?.name ?? '?').join(', ') || 'none chosen';
-    case 'depth':
-    case 'distance':
-      return band(term, 'nearMetres', 'farMetres', 'm');
-    case 'height':
-      return band(term, 'lowMetres', 'highMetres', 'm');
-    case 'tone':
-      return band(term, 'lowPercent', 'highPercent', '%');
-    case 'paint':
-      return `${term.strokes.length} stroke${term.strokes.length === 1 ? '' : 's'}`;
-    case 'mask':
-      return document.masks.find(({ id }) => id === term.maskId)?.name ?? 'none chosen';
-    default:
-      return '';
-  }
-}
-
 /** The recipe of a mask: its lines in order, then what is done to the whole. */
 export function MaskBench({ mask }: { mask: Mask }) {
-  const { engine, viewport } = useWorkspace();
+  const { session, viewport } = useWorkspace();
   const document = useDocument();
   const actions = useActions();
-  const { termIndex, soloIndex } = useSession((state) => state);
+  const termId = useSession((state) => state.termId);
+  const soloTermId = useSession((state) => state.soloTermId);
   const uses = usesOf(document, mask.id);
   const level = Math.max(viewport.level, 1);
-  const { data } = useQuery({ queryKey: ['mask', maskKey(document, mask), level], queryFn: () => engine.mask(document, mask, level), staleTime: Number.POSITIVE_INFINITY, gcTime: 0, retry: false, select: ({ problems }) => problems, placeholderData: (before) => before });
+  const { data } = useAnswer(questions.maskProblems(document, mask, level), { keeps: () => true });
   // What the document alone tells is said at once; what reading the files tells comes later.
   const problems = [...resolveMask(document, mask).problems, ...(data ?? []).filter(({ term }) => term === null)];
   const change = (patch: Extract<Edit, { type: 'set-mask' }>['patch'], gesture?: string) => actions.edit({ type: 'set-mask', maskId: mask.id, patch }, gesture);
-  const add = (kind: MaskTerm['kind']) => {
-    const index = mask.terms.length;
-    if (!actions.edit({ type: 'add-term', maskId: mask.id, term: newTerm(kind, index === 0 ? 'add' : 'intersect', document) })) return;
-    actions.set({ termIndex: index, tool: kind === 'paint' ? 'brush' : 'select' });
+  const add = (type: string) => {
+    if (!actions.edit({ type: 'add-term', maskId: mask.id, term: newTerm(type, mask.terms.length === 0 ? 'add' : 'intersect', document) })) return;
+    const added = findMask(session.getState().document, mask.id)?.terms.at(-1);
+    if (added) actions.set({ termId: added.id, tool: strokesOf(added) === null ? 'select' : 'brush' });
   };
 
   return (
@@ -86,38 +60,39 @@ export function MaskBench({ mask }: { mask: Mask }) {
         ))}
       </div>
 
-      <Section title="Recipe" action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={maskTerms.map(({ kind, label }) => ({ label, onSelect: () => add(kind) }))} />}>
+      <Section title="Recipe" action={<Menu trigger={<Button className="h-6 px-2">Add …</Button>} items={() => maskTerms.map(({ id, label }) => ({ label, onSelect: () => add(id) }))} />}>
         {mask.terms.length === 0 && <p className="text-faint">Nothing is selected yet. Add a material, a depth, a shape or paint.</p>}
         <ol aria-label="Lines of the recipe">
           {mask.terms.map((term, index) => {
-            const { label } = termSpec(term.kind);
-            const open = index === termIndex;
-            const name = `${label} ${summary(term, document)}`.trim();
-            const set = (next: MaskTerm, gesture?: string) => actions.edit({ type: 'set-term', maskId: mask.id, index, term: next }, gesture);
+            const label = termLabel(term.type);
+            const open = term.id === termId;
+            const isKnown = isTermType(term.type);
+            const told = isKnown ? lineSummary(term, document) : '';
+            const name = `${label} ${told}`.trim();
+            const set = (patch: Extract<Edit, { type: 'set-term' }>['patch']) => actions.edit({ type: 'set-term', maskId: mask.id, termId: term.id, patch });
             return (
-              // biome-ignore lint/suspicious/noArrayIndexKey: lines have no identity but their place
-              <li key={index} className="-mx-3 border-t px-3 py-1">
+              <li key={term.id} className="-mx-3 border-t px-3 py-1">
                 <div className="flex items-center gap-1">
-                  <Check bare label={`${name} on`} checked={!term.muted} onChange={(on) => set({ ...term, muted: !on })} />
-                  <button type="button" aria-expanded={open} onClick={() => actions.set({ termIndex: open ? null : index, tool: 'select' })} className={`flex min-w-0 flex-1 items-center gap-1 px-1 text-left ${term.muted ? 'opacity-50' : ''}`}>
+                  <Check bare label={`${name} on`} checked={!term.muted} onChange={(on) => set({ muted: !on })} />
+                  <button type="button" aria-expanded={open} onClick={() => actions.set({ termId: open ? null : term.id, tool: 'select' })} className={`flex min-w-0 flex-1 items-center gap-1 px-1 text-left ${term.muted ? 'opacity-50' : ''}`}>
                     <span className="figure w-3 shrink-0">{index === 0 && term.operation === 'add' ? '' : operations.find(({ value }) => value === term.operation)?.label[0]}</span>
                     <span className="shrink-0">{label}</span>
-                    <span className="narrow truncate text-faint">{summary(term, document)}</span>
+                    <span className="narrow truncate text-faint">{told}</span>
                   </button>
-                  <IconButton label={`Look at ${label.toLowerCase()} alone`} aria-pressed={soloIndex === index} onClick={() => actions.set({ soloIndex: soloIndex === index ? null : index })}>
+                  <IconButton label={`Look at ${label.toLowerCase()} alone`} aria-pressed={soloTermId === term.id} onClick={() => actions.set({ soloTermId: soloTermId === term.id ? null : term.id })}>
                     <Eye size={13} aria-hidden />
                   </IconButton>
                   {open && (
                     <>
-                  <IconButton label={`Move ${label.toLowerCase()} up`} disabled={index === 0} onClick={() => actions.edit({ type: 'move-term', maskId: mask.id, index, to: index - 1 }) && open && actions.set({ termIndex: index - 1 })}>
+                  <IconButton label={`Move ${label.toLowerCase()} up`} disabled={index === 0} onClick={() => actions.edit({ type: 'move-term', maskId: mask.id, termId: term.id, to: index - 1 })}>
                     <ChevronUp size={13} aria-hidden />
                   </IconButton>
-                  <IconButton label={`Move ${label.toLowerCase()} down`} disabled={index === mask.terms.length - 1} onClick={() => actions.edit({ type: 'move-term', maskId: mask.id, index, to: index + 1 }) && open && actions.set({ termIndex: index + 1 })}>
+                  <IconButton label={`Move ${label.toLowerCase()} down`} disabled={index === mask.terms.length - 1} onClick={() => actions.edit({ type: 'move-term', maskId: mask.id, termId: term.id, to: index + 1 })}>
                     <ChevronDown size={13} aria-hidden />
                   </IconButton>
                     </>
                   )}
-                  <IconButton label={`Remove ${label.toLowerCase()}`} onClick={() => actions.edit({ type: 'remove-term', maskId: mask.id, index })}>
+                  <IconButton label={`Remove ${label.toLowerCase()}`} onClick={() => actions.edit({ type: 'remove-term', maskId: mask.id, termId: term.id })}>
                     <X size={13} aria-hidden />
                   </IconButton>
                 </div>
@@ -128,8 +103,8 @@ export function MaskBench({ mask }: { mask: Mask }) {
                 ))}
                 {open && (
                   <div className="pt-1 pb-0.5">
-                    <Choice label={`How ${label.toLowerCase()} joins`} value={term.operation} options={operations} onChange={(operation) => set({ ...term, operation })} className="mb-1 w-full" />
-                    <TermFields term={term} maskId={mask.id} onChange={set} />
+                    <Choice label={`How ${label.toLowerCase()} joins`} value={term.operation} options={operations} onChange={(operation) => set({ operation })} className="mb-1 w-full" />
+                    {isKnown && <TermFields term={term} maskId={mask.id} />}
                   </div>
                 )}
               </li>

@@ -1,38 +1,45 @@
-import { findMask, isJustMaterials, type MaskUse, maskUses } from '@tazzel/core';
+import { isJustMaterials, type MaskUse, maskUses, materialsIn } from '@tazzel/core';
+import { memo } from 'react';
+import { useNavigate, useParams } from 'react-router';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { Line } from '../ui/section.tsx';
-import { useDocument } from '../workspace/context.ts';
+import { useActions, usePart } from '../workspace/context.ts';
 
 interface MaskFieldsProps {
   readonly use: MaskUse | null;
-  readonly onChange: (use: MaskUse | null) => void;
-  readonly onMaterial: (materialId: string) => void;
-  /** Opens the recipe. */
-  readonly onEdit: (maskId: string) => void;
-  /** Gives this use a mask of its own. */
-  readonly onUnlink: () => void;
+  /** Of what it is the mask. */
+  readonly layerId: string;
+  readonly correctionId?: string;
 }
 
 /** More materials than one looks through in a menu; all of them are in the schedule and under the pointer. */
 const MOST_OFFERED = 300;
 
 /** Where something works: a mask of the shelf, or a material, which then gets its mask there. */
-export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: MaskFieldsProps) {
-  const document = useDocument();
-  const mask = use ? findMask(document, use.maskId) : null;
-  const shared = use ? maskUses(document).filter((other) => other.maskId === use.maskId).length : 0;
-  const onShelf = new Set(document.masks.flatMap((other) => (other.terms[0]?.kind === 'material' && isJustMaterials(other, other.terms[0].materialIds.slice(0, 1)) ? other.terms[0].materialIds : [])));
+export const MaskFields = memo(function MaskFields({ use, layerId, correctionId }: MaskFieldsProps) {
+  const actions = useActions();
+  const editMask = useEditMask();
+  const masks = usePart((document) => document.masks);
+  const materials = usePart((document) => document.materials);
+  const mask = masks.find(({ id }) => id === use?.maskId) ?? null;
+  const shared = usePart((document) => (use ? maskUses(document).filter((other) => other.maskId === use.maskId).length : 0));
+  const at = { layerId, ...(correctionId === undefined ? {} : { correctionId }) };
+  const onChange = (next: MaskUse | null) => void actions.edit(correctionId === undefined ? { type: 'set-layer', layerId, patch: { mask: next } } : { type: 'set-chain-correction', layerId, correctionId, patch: { mask: next } });
+  const onShelf = new Set(masks.flatMap((other) => {
+    const named = materialsIn(other);
+    return named.length === 1 && isJustMaterials(other, named) ? named : [];
+  }));
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
-    ...document.masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
-    ...document.materials.filter(({ id }) => !onShelf.has(id)).slice(0, MOST_OFFERED).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
+    ...masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
+    ...materials.filter(({ id }) => !onShelf.has(id)).slice(0, MOST_OFFERED).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
   ];
   const choose = (value: string) => {
     const [kind, id] = value.split(':');
-    if (kind === 'material') onMaterial(id);
+    if (kind === 'material') actions.edit({ type: 'mask-with-material', materialIds: [id], ...at });
     else onChange(kind === 'mask' ? { maskId: id, inverted: use?.inverted ?? false, enabled: true } : null);
   };
   return (
@@ -50,10 +57,21 @@ export function MaskFields({ use, onChange, onMaterial, onEdit, onUnlink }: Mask
       {use && mask && (
         <div className="flex items-center gap-1.5">
           <MaskPicture mask={mask} className="h-7" />
-          <Button onClick={() => onEdit(mask.id)}>Edit the mask</Button>
-          {shared > 1 && <Button onClick={onUnlink}>Own copy</Button>}
+          <Button onClick={() => editMask(mask.id)}>Edit the mask</Button>
+          {shared > 1 && <Button onClick={() => actions.edit({ type: 'unlink-mask', ...at })}>Own copy</Button>}
         </div>
       )}
     </>
   );
+});
+
+/** Recipes are edited among the surfaces. */
+function useEditMask(): (maskId: string) => void {
+  const actions = useActions();
+  const navigate = useNavigate();
+  const { id } = useParams();
+  return (maskId) => {
+    actions.showMask(maskId);
+    void navigate(`/document/${id}/surfaces`);
+  };
 }

@@ -48,7 +48,7 @@ export function MaterialBench({ materials, children }: { materials: readonly Mat
               {correction.label}
             </Button>
           ))}
-          <CorrectionMenu trigger={<Button>More …</Button>} document={document} edit={correct} onAdd={actions.edit} />
+          <CorrectionMenu trigger={<Button>More …</Button>} edit={correct} onAdd={actions.edit} />
         </div>
       </Section>
       <Section title="Works here">

@@ -1,8 +1,7 @@
-import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { guessEdits, guessSentence, rebuildDocument, type RebuildPairs, type RebuildSet, type RebuildSplit, rebuildSet, type RebuildVerdict } from '@tazzel/core';
 import type { RebuildResult } from '@tazzel/engine';
 import { useState } from 'react';
-import { withProgress } from '../notices.tsx';
+import { questions, useAnswer } from '../answers.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
@@ -27,7 +26,6 @@ const pressed = 'aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-p
 const asked = new Set<string>();
 
 export function RebuildSection() {
-  const { engine } = useWorkspace();
   const document = useDocument();
   const actions = useActions();
   const lookAt = useSession((state) => state.lookAt);
@@ -39,15 +37,7 @@ export function RebuildSection() {
   const isChoice = split === 'elements' && labelsOf(lit) !== labelsOf(products);
   const pairs = isChoice ? wanted : 'lit';
   const set = pairs === 'lit' ? lit : products;
-  // Only what the sum depends on: names and findings do not matter.
-  const state = document.sources.map(({ id, role, encoding, inSum, scale, offset, file, part, x, y, fit }) => [id, role, encoding, inSum, scale, offset, file.hash, part, x, y, fit]);
-  const { data, error, isFetching, refetch } = useQuery({
-    queryKey: ['rebuild', document.id, split, pairs, state],
-    queryFn: () => withProgress('Adding up the elements', (report, signal) => engine.checkRebuild(document, { split, pairs, signal, onProgress: (share) => report(share, split === 'lights' ? 'light groups' : 'elements') })),
-    enabled: isAsked && set !== null,
-    staleTime: Number.POSITIVE_INFINITY,
-    placeholderData: keepPreviousData,
-  });
+  const { data, error, isFetching, refetch } = useAnswer(isAsked && set !== null ? questions.rebuild(document, split, pairs) : null, { keeps: ([what]) => what === 'rebuild' });
   const result = set && isAsked ? data : null;
   // Of several beauties, the one that the sum is nearest to.
   const target = (result?.set ?? set)?.target;

@@ -2,7 +2,7 @@ import { planRefresh, type RefreshPlan } from '@tazzel/core';
 import { useState } from 'react';
 import { PICTURE_FILES, readNewer } from '../intake.ts';
 import { whileFilesArrive } from '../storage/locks.ts';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Sheet } from '../ui/dialog.tsx';
@@ -25,7 +25,7 @@ export function RefreshSection() {
     const { document } = session.getState();
     // What was stored and is not taken after all is swept later on; until then the page has it.
     const { sources, materials, size, facts, problems, camera } = await withProgress('Reading the newer render', (report, signal) => whileFilesArrive(() => readNewer(engine, document, files, ({ share, name }) => report(share, name), signal)));
-    if (!size || sources.length === 0) showReport('Nothing was replaced', problems.length > 0 ? problems : ['None of the files could be read.']);
+    if (!size || sources.length === 0) showNotes('Nothing was replaced', problems.length > 0 ? problems : ['None of the files could be read.']);
     else setOffer({ plan: planRefresh(document, sources, materials, size, facts), problems: [...camera, ...problems] });
   };
   const apply = () => {

@@ -7,6 +7,7 @@ import { useActions, useDocument } from '../workspace/context.ts';
 import { BuildSection } from './build-section.tsx';
 import { RebuildSection } from './rebuild-section.tsx';
 import { RefreshSection } from './refresh-section.tsx';
+import { SceneSection } from './scene-section.tsx';
 import { RulesSheet } from './rules-sheet.tsx';
 
 export function SetBench() {
@@ -39,6 +40,7 @@ export function SetBench() {
           </ul>
         </Section>
       )}
+      <SceneSection />
       <RefreshSection />
       <Section title="Roles">
         <p className="mb-1.5 text-faint">A role that you correct is remembered for elements of the same name.</p>

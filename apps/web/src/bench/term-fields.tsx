@@ -1,60 +1,40 @@
-import { behindSource, completeParams, findMaterial, layersInOrder, MATERIAL_ORIGINS, type MaskTerm, type Material, type MaterialOrigin, roleLabel, type TazzelDocument, termSpec } from '@tazzel/core';
-import { Crosshair, Paintbrush, X } from 'lucide-react';
-import { Button, IconButton } from '../ui/button.tsx';
+import { completeParams, type Edit, findMaterial, type KeptValues, layersInOrder, type MaskTerm, type ParamTable, type Reads, roleLabel, type Stroke, strokesOf, termSpec, whyNot } from '@tazzel/core';
+import { pickLabel } from '@tazzel/editor';
+import { Crosshair, Paintbrush } from 'lucide-react';
+import { ParamFields } from '../fields/param-fields.tsx';
+import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
-import { Chip } from '../ui/chip.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
-import { ParamFields } from '../fields/param-fields.tsx';
 import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 
-interface TermFieldsProps {
-  readonly term: MaskTerm;
-  readonly maskId: string;
-  readonly onChange: (term: MaskTerm, gesture?: string) => void;
-}
-
-const origins: Readonly<Record<MaterialOrigin, { label: string; hint: string }>> = {
-  auto: { label: 'The best there is', hint: 'Coverage mattes where there are some, else the flat colours' },
-  coverage: { label: 'Coverage mattes', hint: 'Exact shares of every pixel, as the renderer counted them' },
-  behind: { label: 'Behind glass, mirrored', hint: 'Only where it is seen through others or in them, by the second ID picture' },
-  flat: { label: 'Flat colours', hint: 'Shares recovered from the mixed colours along edges' },
-};
-
 /** What a line of a recipe says, for changing it: made from the term's declaration. */
-export function TermFields({ term, maskId, onChange }: TermFieldsProps) {
-  switch (term.kind) {
-    case 'material':
-      return <MaterialFields term={term} onChange={onChange} />;
-    case 'paint':
-      return <PaintFields term={term} onChange={onChange} />;
-    case 'mask':
-      return <ReferenceFields term={term} maskId={maskId} onChange={onChange} />;
-    default:
-      return (
-        <>
-          {'sourceId' in term && <ReadsField term={term} onChange={onChange} />}
-          <TermParams term={term} onChange={onChange} />
-          {(term.kind === 'colour' || term.kind === 'facing' || term.kind === 'depth') && <PickButton kind={term.kind} />}
-          {'points' in term && <p className="text-[12px] text-faint">Drag the handles on the picture{term.kind === 'polygon' ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p>}
-        </>
-      );
-  }
-}
-
-type WithParams = Extract<MaskTerm, { params: unknown }>;
-
-function TermParams({ term, onChange }: { term: WithParams; onChange: TermFieldsProps['onChange'] }) {
-  const { params } = termSpec(term.kind);
-  const values = completeParams(termSpec(term.kind), term.params);
-  return <ParamFields params={params} values={values} onChange={(patch, gesture) => onChange({ ...term, params: { ...values, ...patch } }, gesture)} />;
+export function TermFields({ term, maskId }: { term: MaskTerm; maskId: string }) {
+  const document = useDocument();
+  const actions = useActions();
+  const spec = termSpec(term.type);
+  const values = completeParams(spec, term.params);
+  const edit = (params: KeptValues): Edit => ({ type: 'set-params', maskId, termId: term.id, params });
+  const set = (params: KeptValues, gesture?: string) => void actions.edit(edit(params), gesture);
+  const strokes = strokesOf(term);
+  // What is painted and what is read have fields of their own.
+  const own = Object.fromEntries(Object.entries(spec.params).filter(([name]) => (strokes === null || (name !== strokes && name !== 'filled')) && (!spec.reads || (name !== 'source' && name !== 'after')))) as ParamTable;
+  const label = pickLabel(term);
+  return (
+    <>
+      {spec.reads && <ReadsField term={term} reads={values as unknown as Reads} onChange={set} />}
+      {strokes !== null && <PaintFields strokes={values[strokes] as readonly Stroke[]} onFill={(filled) => set({ filled, [strokes]: [] })} />}
+      <ParamFields params={own} values={values} onChange={set} whyNot={(params) => whyNot(document, edit(params))} />
+      {label !== null && <PickButton label={label} />}
+    </>
+  );
 }
 
 /** Which element, or the picture after which layer, a term looks at. */
-function ReadsField({ term, onChange }: { term: Extract<MaskTerm, { sourceId: unknown }>; onChange: TermFieldsProps['onChange'] }) {
+function ReadsField({ term, reads: { source, after }, onChange }: { term: MaskTerm; reads: Reads; onChange: (params: KeptValues) => void }) {
   const document = useDocument();
-  const { reads } = termSpec(term.kind);
+  const { reads, params } = termSpec(term.type);
   if (!reads) return null;
   const fitting = document.sources.filter(({ role }) => reads.any || reads.roles.includes(role));
   const options: ChoiceOption<string>[] = [
@@ -62,10 +42,10 @@ function ReadsField({ term, onChange }: { term: Extract<MaskTerm, { sourceId: un
     ...fitting.map(({ id, name }) => ({ value: `source ${id}`, label: name, group: 'Elements' })),
     ...(reads.picture ? layersInOrder(document).map(({ layer }) => ({ value: `layer ${layer.id}`, label: layer.name, group: 'The picture after' })) : []),
   ];
-  const value = term.layerId !== null ? `layer ${term.layerId}` : term.sourceId !== null ? `source ${term.sourceId}` : 'usual';
+  const value = after ? `layer ${after}` : source !== '' ? `source ${source}` : 'usual';
   const choose = (next: string) => {
     const [what, id] = [next.slice(0, next.indexOf(' ')), next.slice(next.indexOf(' ') + 1)];
-    onChange({ ...term, sourceId: what === 'source' ? id : null, layerId: what === 'layer' ? id : null });
+    onChange({ source: what === 'source' ? id : '', ...('after' in params ? { after: what === 'layer' ? id : '' } : {}) });
   };
   return (
     <Line label="Reads">
@@ -74,47 +54,10 @@ function ReadsField({ term, onChange }: { term: Extract<MaskTerm, { sourceId: un
   );
 }
 
-function hasBehind(document: TazzelDocument, { sourceId }: Material): boolean {
-  const source = document.sources.find(({ id }) => id === sourceId);
-  return source !== undefined && behindSource(document, source) !== null;
-}
-
-function MaterialFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'material' }>; onChange: TermFieldsProps['onChange'] }) {
-  const document = useDocument();
-  const rows = term.materialIds.flatMap((id) => findMaterial(document, id) ?? []);
-  const others = document.materials.filter(({ id }) => !term.materialIds.includes(id));
-  return (
-    <>
-      <ul className="mb-1">
-        {rows.map((row) => (
-          <li key={row.id} className="flex items-center gap-1.5 py-px">
-            <Chip color={row.chip} />
-            <span className="figure">{row.tag}</span>
-            <span className="min-w-0 flex-1 truncate">{row.name === row.tag ? '' : row.name}</span>
-            <IconButton label={`Take ${row.name} out`} onClick={() => onChange({ ...term, materialIds: term.materialIds.filter((id) => id !== row.id) })}>
-              <X size={12} aria-hidden />
-            </IconButton>
-          </li>
-        ))}
-      </ul>
-      {others.length > 0 && (
-        <Line label="Add">
-          <Choice label="Add a material" value="" options={others.map(({ id, tag, name, kind }) => ({ value: id, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' }))} onChange={(id) => onChange({ ...term, materialIds: [...term.materialIds, id] })} />
-        </Line>
-      )}
-      {rows.some((row) => row.coverage !== null || hasBehind(document, row)) && (
-        <Line label="From">
-          <Choice label="Where its coverage is read" value={term.from} options={MATERIAL_ORIGINS.filter((value) => value !== 'behind' || rows.some((row) => hasBehind(document, row))).map((value) => ({ value, ...origins[value] }))} onChange={(from) => onChange({ ...term, from })} />
-        </Line>
-      )}
-    </>
-  );
-}
-
-function PaintFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'paint' }>; onChange: TermFieldsProps['onChange'] }) {
+function PaintFields({ strokes, onFill }: { strokes: readonly Stroke[]; onFill: (filled: boolean) => void }) {
   const actions = useActions();
-  const { tool, brush } = useSession((state) => state);
-  const painting = tool === 'brush';
+  const painting = useSession((state) => state.tool === 'brush');
+  const brush = useSession((state) => state.brush);
   const set = (patch: Partial<typeof brush>) => actions.set({ brush: { ...brush, ...patch } });
   const percent = (label: string, name: 'hardness' | 'opacity' | 'flow', help: string) => <NumberField label={label} value={brush[name] * 100} min={name === 'hardness' ? 0 : 1} max={100} step={5} digits={0} unit="%" initial={name === 'opacity' ? 100 : 50} help={help} onChange={(value) => set({ [name]: value / 100 })} />;
   return (
@@ -131,33 +74,44 @@ function PaintFields({ term, onChange }: { term: Extract<MaskTerm, { kind: 'pain
       {percent('Flow', 'flow', 'What one dab adds')}
       <NumberField label="Spacing" value={brush.spacing * 100} min={2} max={300} usual={[2, 100]} step={2} digits={0} unit="%" initial={8} help="Distance between dabs, as a share of the size" onChange={(value) => set({ spacing: value / 100 })} />
       <div className="flex flex-wrap gap-1.5 pt-1">
-        <Button onClick={() => onChange({ ...term, filled: true, strokes: [] })}>Fill</Button>
-        <Button onClick={() => onChange({ ...term, filled: false, strokes: [] })}>Empty</Button>
+        <Button onClick={() => onFill(true)}>Fill</Button>
+        <Button onClick={() => onFill(false)}>Empty</Button>
       </div>
       <p className="mt-1 text-[12px] text-faint">
-        {term.strokes.length} stroke{term.strokes.length === 1 ? '' : 's'}. With Shift, a click goes on straight from the last place.
+        {strokes.length} stroke{strokes.length === 1 ? '' : 's'}. With Shift, a click goes on straight from the last place.
       </p>
     </>
   );
 }
 
-function ReferenceFields({ term, maskId, onChange }: { term: Extract<MaskTerm, { kind: 'mask' }>; maskId: string; onChange: TermFieldsProps['onChange'] }) {
-  const { masks } = useDocument();
-  return (
-    <Line label="Mask">
-      <Choice label="The mask it refers to" value={term.maskId} options={masks.filter(({ id }) => id !== maskId).map(({ id, name }) => ({ value: id, label: name }))} onChange={(id) => onChange({ ...term, maskId: id })} />
-    </Line>
-  );
-}
-
-const picks = { colour: 'Pick a colour', facing: 'Pick a surface', depth: 'Pick the middle' } as const;
-
-function PickButton({ kind }: { kind: keyof typeof picks }) {
+function PickButton({ label }: { label: string }) {
   const actions = useActions();
   const picking = useSession((state) => state.tool === 'pick');
   return (
     <Button aria-pressed={picking} className="mt-1 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel" onClick={() => actions.set({ tool: picking ? 'select' : 'pick' })}>
-      <Crosshair size={13} aria-hidden /> {picking ? 'Click in the picture' : picks[kind]}
+      <Crosshair size={13} aria-hidden /> {picking ? 'Click in the picture' : label}
     </Button>
   );
+}
+
+/** Few words that tell a line from others of its kind: what it names, or its ranges. */
+export function lineSummary(term: MaskTerm, document: { readonly masks: readonly { id: string; name: string }[] } & Parameters<typeof findMaterial>[0]): string {
+  const spec = termSpec(term.type);
+  const values = completeParams(spec, term.params);
+  const words = Object.entries(spec.params).flatMap(([name, param]) => {
+    const value = values[name];
+    switch (param.kind) {
+      case 'materials':
+        return [(value as readonly string[]).map((id) => findMaterial(document, id)?.name ?? '?').join(', ') || 'none chosen'];
+      case 'mask':
+        return [document.masks.find(({ id }) => id === value)?.name ?? 'none chosen'];
+      case 'strokes':
+        return [`${(value as readonly Stroke[]).length} stroke${(value as readonly Stroke[]).length === 1 ? '' : 's'}`];
+      default:
+        return [];
+    }
+  });
+  // Ends of a band are what it is.
+  const numbers = Object.entries(spec.params).flatMap(([name, param]) => (param.kind === 'number' && /^(near|low|far|high)[A-Z]/.test(name) ? [{ value: values[name], unit: param.unit }] : []));
+  return [...words, ...(numbers.length === 2 ? [`${numbers[0].value} – ${numbers[1].value} ${numbers[0].unit}`] : [])].join(', ');
 }

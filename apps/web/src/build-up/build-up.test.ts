@@ -1,7 +1,7 @@
 import { applyEdit, layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { after, smallDocument } from '../../../../tests/documents.ts';
-import { cardQueue } from './card-queue.ts';
+import { smallPictures } from '../ui/small-pictures.ts';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
 describe('dragging a card', () => {
@@ -38,7 +38,7 @@ describe('card pictures', () => {
       running.made.push(i);
       if (i === 3) throw new Error('this one fails and holds nobody up');
     };
-    const withdraw = [0, 1, 2, 3, 4, 5].map((i) => cardQueue.add(task(i)));
+    const withdraw = [0, 1, 2, 3, 4, 5].map((i) => smallPictures.add(task(i)));
     withdraw[1]();
     await vi.advanceTimersByTimeAsync(100);
     expect(running.made).toEqual([]);

@@ -5,26 +5,19 @@ import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { type Correction, correctionPlace, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { usePieces } from '../ui/pieces.ts';
-import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
+import { useActions, useSession, useWorkspace } from '../workspace/context.ts';
 import { Card } from './card.tsx';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
 // The same objects each time, or every card would be drawn with every change.
 const POINTER = { activationConstraint: { distance: 6 } };
 const KEYBOARD = { coordinateGetter: sortableKeyboardCoordinates };
-
-/** The list of before for as long as it says the same. */
-function useSame(list: string[]): string[] {
-  const kept = useRef(list);
-  if (kept.current.length !== list.length || kept.current.some((item, i) => item !== list[i])) kept.current = list;
-  return kept.current;
-}
 
 /** Widths in pixels, as the cards have them. */
 const [CARD_WIDTH, FOLDED_WIDTH, TONE_LINE_WIDTH, GAP, PADDING] = [176, 36, 66, 6, 8];
@@ -33,18 +26,14 @@ const ALL_DRAWN = 40;
 
 export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const { session } = useWorkspace();
-  const document = useDocument();
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedLayerId);
-  const openGroupIds = useSession((state) => state.openGroupIds);
   const [folded, setFolded] = useState(false);
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => void setting('folded', false).then(setFolded), []);
   const sensors = useSensors(useSensor(PointerSensor, POINTER), useSensor(KeyboardSensor, KEYBOARD));
-  const places = shownLayers({ document, openGroupIds });
-  const ids = useSame(idsInOrder(places));
-  const names = new Map(places.map(({ layer }) => [layer.id, layer.name]));
-  const placeOf = new Map(places.map((place) => [place.layer.id, place]));
+  const order = useSession((state) => JSON.stringify(idsInOrder(shownLayers(state))));
+  const ids = useMemo(() => JSON.parse(order) as string[], [order]);
   const isLong = ids.length > ALL_DRAWN;
   // Only cards in sight are drawn where there are many: each has two pictures.
   const virtual = useVirtualizer({
@@ -81,7 +70,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
     const place = over && placeAfterDrag(session.getState().document, shownLayers(session.getState()), String(active.id), String(over.id));
     if (place) actions.edit({ type: 'move-layer', layerId: String(active.id), ...place });
   };
-  const nameOf = (id: string | number) => (id === TONE_LINE ? 'the tone line' : (names.get(String(id)) ?? 'the layer'));
+  const nameOf = (id: string | number) => (id === TONE_LINE ? 'the tone line' : (findLayer(session.getState().document, String(id))?.layer.name ?? 'the layer'));
   const announcements = {
     onDragStart: ({ active }: { active: { id: string | number } }) => `${nameOf(active.id)} is picked up.`,
     onDragOver: ({ active, over }: { active: { id: string | number }; over: { id: string | number } | null }) => (over ? `${nameOf(active.id)} is at ${nameOf(over.id)}.` : undefined),
@@ -96,7 +85,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
         <span className="text-[12px] text-faint">from the base to the finish</span>
         <span className="flex-1" />
         <CorrectAll />
-        <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={addItems(document, session.getState().selectedLayerId, actions)} />
+        <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={() => addItems(session.getState().document, session.getState().selectedLayerId, actions)} />
         <Button
           aria-pressed={folded}
           className="h-[22px] px-2 text-[12px] aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel"
@@ -112,11 +101,8 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
           <ol ref={list} className="scroll-px-2 flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1">
             {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
-            {places.length === 0 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
-            {shown.map((key) => {
-              const place = placeOf.get(key);
-              return place ? <Card key={key} place={place} folded={folded} renameSignal={renameSignal} /> : <ToneLine key={TONE_LINE} />;
-            })}
+            {ids.length === 1 && <li className="w-64 shrink-0 self-center text-faint">Nothing yet. Drop the files of a render onto the window, or add an element from the list on the left.</li>}
+            {shown.map((key) => (key === TONE_LINE ? <ToneLine key={key} /> : <Card key={key} layerId={key} folded={folded} renameSignal={renameSignal} />))}
             {after > GAP && <li aria-hidden className="shrink-0" style={{ width: after - GAP }} />}
           </ol>
         </SortableContext>
@@ -141,16 +127,18 @@ function ToneLine() {
 
 /** A correction of all below the place after the selected layer. */
 function CorrectAll() {
-  const document = useDocument();
+  const { session } = useWorkspace();
   const actions = useActions();
-  const place = useSession(({ document: shown, selectedLayerId }) => (selectedLayerId ? findLayer(shown, selectedLayerId) : null));
-  const where = (correction: Correction) => correctionPlace(correction, place);
+  const place = () => {
+    const { document, selectedLayerId } = session.getState();
+    return selectedLayerId ? findLayer(document, selectedLayerId) : null;
+  };
+  const where = (correction: Correction) => correctionPlace(correction, place());
   return (
     <CorrectionMenu
       trigger={<Button className="h-[22px] px-2 text-[12px]">Correct all below …</Button>}
-      document={document}
       edit={(correction) => ({ type: 'add-correction-layer', correction: correction.id, ...where(correction) })}
-      hint={(correction) => (where(correction).zone === (place?.zone ?? 'scene') ? undefined : `${where(correction).zone === 'picture' ? 'over' : 'under'} the tone line`)}
+      hint={(correction) => (where(correction).zone === (place()?.zone ?? 'scene') ? undefined : `${where(correction).zone === 'picture' ? 'over' : 'under'} the tone line`)}
       onAdd={actions.edit}
     />
   );

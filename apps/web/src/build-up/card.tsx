@@ -1,31 +1,35 @@
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, completeParams, correctionBlend, correctionById, correctionLabel, isCorrectionId, findMask, type GroupLayer, isPictureLayer, type Layer, type LayerPlace, type PictureLayer, summaryOf } from '@tazzel/core';
+import { blendMode, completeParams, correctionBlend, correctionById, correctionLabel, isCorrectionId, findLayer, findMask, type GroupLayer, isPictureLayer, type Layer, type PictureLayer, summaryOf } from '@tazzel/core';
 import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
-import { useActions, useSession } from '../workspace/context.ts';
+import { useActions, usePart, useSession } from '../workspace/context.ts';
 import { CardPicture } from './card-picture.tsx';
 
 interface CardProps {
-  readonly place: LayerPlace;
+  readonly layerId: string;
   readonly folded: boolean;
   readonly renameSignal: number;
 }
 
 /** One course of the section: what it is, what it shows, what the picture is after it. Drawn anew only when the layer itself changed. */
-export const Card = memo(DrawnCard, (a, b) => a.place.layer === b.place.layer && a.folded === b.folded && a.renameSignal === b.renameSignal && a.place.groupIds.join() === b.place.groupIds.join());
+export const Card = memo(function Card({ layerId, ...looks }: CardProps) {
+  const layer = usePart((document) => findLayer(document, layerId)?.layer ?? null);
+  const groupsAround = usePart((document) => findLayer(document, layerId)?.groupIds.length ?? 0);
+  return layer && <DrawnCard layer={layer} groupsAround={groupsAround} {...looks} />;
+});
 
-function DrawnCard({ place: { layer, groupIds }, folded, renameSignal }: CardProps) {
+function DrawnCard({ layer, groupsAround, folded, renameSignal }: Omit<CardProps, 'layerId'> & { readonly layer: Layer; readonly groupsAround: number }) {
   const actions = useActions();
   const selected = useSession((state) => state.selectedLayerId === layer.id);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
   const isOpen = useSession((state) => state.openGroupIds.has(layer.id));
   // A rule over the cards that belong to a group, one for each group around them.
-  const depth = groupIds.length + (layer.kind === 'group' && isOpen ? 1 : 0);
+  const depth = groupsAround + (layer.kind === 'group' && isOpen ? 1 : 0);
   const frame = `relative flex shrink-0 flex-col border bg-panel ${selected ? 'border-ink shadow-[0_0_0_1px_var(--ink)]' : 'border-rule'} ${isDragging ? 'z-10 opacity-80' : ''}`;
   const style = { transform: CSS.Translate.toString(transform), transition, borderTopWidth: 1 + 3 * depth };
   const grip = (

@@ -5,7 +5,7 @@ import { RadioGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
 import { download, saveProject } from '../files.ts';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -65,9 +65,9 @@ export function DeliverBench() {
       download(fileName, parts as Uint8Array<ArrayBuffer>[], mimeTypes[format.ending]);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
       toast(`${fileName}, ${(bytes / 2 ** 20).toFixed(1)} MB, is in your downloads.`);
-      showReport('Delivered with gaps', problems);
+      showNotes('Delivered with gaps', problems);
     } catch (error) {
-      if (!(error instanceof Cancelled)) showReport('The picture was not written', [(error as Error).message]);
+      if (!(error instanceof Cancelled)) showNotes('The picture was not written', [(error as Error).message]);
     }
   };
   const project = async () => {
@@ -76,9 +76,9 @@ export function DeliverBench() {
         report(null, `${safeName(document.name)}.${PROJECT_EXTENSION}`);
         return saveProject(engine, document);
       });
-      showReport('Saved with gaps', missing);
+      showNotes('Saved with gaps', missing);
     } catch (error) {
-      showReport('The project file was not written', [(error as Error).message]);
+      showNotes('The project file was not written', [(error as Error).message]);
     }
   };
 

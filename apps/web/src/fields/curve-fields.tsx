@@ -1,5 +1,5 @@
 /** All curves of a correction in one drawing: one is open, the others are seen behind it. */
-import { type CurvePoint, isStraight, LEAST_CURVE_STEP, type Measure, monotoneCurve, MOST_CURVE_POINTS, type Param, STRAIGHT } from '@tazzel/core';
+import { type CurvePoint, isStraight, LEAST_CURVE_STEP, type Measure, monotoneCurve, type Param, STRAIGHT, withCurvePoint } from '@tazzel/core';
 import { Crosshair, RotateCcw, X } from 'lucide-react';
 import { ToggleGroup } from 'radix-ui';
 import { createContext, type KeyboardEvent, type PointerEvent, useContext, useEffect, useId, useRef, useState } from 'react';
@@ -31,14 +31,6 @@ function between(points: readonly CurvePoint[], at: number, [x, y]: CurvePoint):
   const low = at > 0 ? points[at - 1][0] + LEAST_CURVE_STEP : 0;
   const high = at < points.length - 1 ? points[at + 1][0] - LEAST_CURVE_STEP : 1;
   return [Math.round(Math.min(high, Math.max(low, x)) * 1e4) / 1e4, Math.round(Math.min(1, Math.max(0, y)) * 1e4) / 1e4];
-}
-
-/** A curve with a point more, and where it is; null if there is one as near as points may be, or no room. */
-export function withPoint(points: readonly CurvePoint[], x: number, y: number): { points: readonly CurvePoint[]; at: number } | null {
-  if (points.length >= MOST_CURVE_POINTS || points.some(([px]) => Math.abs(px - x) < LEAST_CURVE_STEP)) return null;
-  const at = points.filter(([px]) => px < x).length;
-  const inside: CurvePoint = [Math.round(x * 1e4) / 1e4, Math.round(Math.min(1, Math.max(0, y)) * 1e4) / 1e4];
-  return { points: points.toSpliced(at, 0, inside), at };
 }
 
 const GRAB = 9;
@@ -86,7 +78,7 @@ export function CurveFields({ params, values, onChange }: GroupProps<Extract<Par
       setChosen(near);
       return;
     }
-    const added = withPoint(points, Math.min(1, Math.max(0, x)), y);
+    const added = withCurvePoint(points, Math.min(1, Math.max(0, x)), y);
     if (!added) return;
     dragged.current = added.at;
     setChosen(added.at);
@@ -108,7 +100,7 @@ export function CurveFields({ params, values, onChange }: GroupProps<Extract<Par
       event.preventDefault();
       const next = points[index + 1] ?? points[index - 1];
       const x = (points[index][0] + next[0]) / 2;
-      const added = withPoint(points, x, monotoneCurve(points)(x));
+      const added = withCurvePoint(points, x, monotoneCurve(points)(x));
       if (added) {
         put(added.points, `${++gesture.current}`);
         setChosen(added.at);

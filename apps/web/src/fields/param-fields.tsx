@@ -1,7 +1,10 @@
 /** The fields of whatever is declared with parameters: one for each kind. A parameter takes one row, but for those that are drawn. */
-import { isRelevant, type KeptValues, layersInOrder, LIMITS, type Param, type ParamTable } from '@tazzel/core';
+import { findMaterial, isRelevant, type KeptValues, layersInOrder, LIMITS, type Param, type ParamTable } from '@tazzel/core';
 import type { ComponentType } from 'react';
+import { X } from 'lucide-react';
+import { IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
+import { Chip } from '../ui/chip.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { ColorField } from '../ui/color-field.tsx';
 import { NumberField } from '../ui/number-field.tsx';
@@ -40,6 +43,38 @@ function LayerField({ param: { label }, ...props }: FieldProps<Of<'layer'>>) {
   return <ReferenceField label={label} parts={layersInOrder(useDocument()).map(({ layer }) => layer)} {...props} />;
 }
 
+function MaskField({ param: { label }, ...props }: FieldProps<Of<'mask'>>) {
+  return <ReferenceField label={label} parts={useDocument().masks} {...props} />;
+}
+
+/** Rows of the schedule, one below the other, and a list to add more from. */
+function MaterialsField({ value, onChange }: FieldProps<Of<'materials'>>) {
+  const document = useDocument();
+  const rows = value.flatMap((id) => findMaterial(document, id) ?? []);
+  const others = document.materials.filter(({ id }) => !value.includes(id));
+  return (
+    <>
+      <ul className="mb-1">
+        {rows.map((row) => (
+          <li key={row.id} className="flex items-center gap-1.5 py-px">
+            <Chip color={row.chip} />
+            <span className="figure">{row.tag}</span>
+            <span className="min-w-0 flex-1 truncate">{row.name === row.tag ? '' : row.name}</span>
+            <IconButton label={`Take ${row.name} out`} onClick={() => onChange(value.filter((id) => id !== row.id))}>
+              <X size={12} aria-hidden />
+            </IconButton>
+          </li>
+        ))}
+      </ul>
+      {others.length > 0 && (
+        <Line label="Add">
+          <Choice label="Add a material" value="" options={others.map(({ id, tag, name, kind }) => ({ value: id, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' }))} onChange={(id) => onChange([...value, id])} />
+        </Line>
+      )}
+    </>
+  );
+}
+
 /** Coordinates as rows of their own, under one heading. */
 function CoordinateFields<V extends readonly number[]>({ label, help, value, names, limits: [min, max], step, digits, unit, initial, onChange }: { label: string; help: string; value: V; names: readonly string[]; limits: readonly [number, number]; step: number; digits: number; unit: string; initial: V; onChange: (value: V, gesture: string) => void }) {
   return names.map((name, i) => <NumberField key={name} label={`${label} ${name}`} value={value[i]} min={min} max={max} step={step} digits={digits} unit={unit} initial={initial[i]} help={help} onChange={(next, gesture) => onChange(value.with(i, next) as unknown as V, gesture)} />);
@@ -68,6 +103,10 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
       </Line>
     ),
   },
+  mask: { one: MaskField },
+  materials: { one: MaterialsField },
+  places: { one: ({ param: { least, most } }) => <p className="text-[12px] text-faint">Drag the handles on the picture{most > least ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p> },
+  strokes: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} strokes.</p> },
   curve: { all: CurveFields },
   bands: { all: BandsFields },
   tones: { all: TonesFields },

@@ -1,6 +1,6 @@
 import { completeParams, layerSpec, type ParamValue, type PictureLayer, type Point } from '@tazzel/core';
+import { type HandleSet, linePath, type SessionStore } from '@tazzel/editor';
 import { ParamFields } from '../fields/param-fields.tsx';
-import { type Handle, Handles } from '../picture/handles.tsx';
 import { useActions, useDocument } from '../workspace/context.ts';
 import type { LayerKind } from './kind.ts';
 import { LayerFields } from './layer-fields.tsx';
@@ -39,26 +39,24 @@ function FillFields({ layer }: { layer: PictureLayer }) {
   );
 }
 
-function RampHandles({ layer }: { layer: PictureLayer }) {
-  const actions = useActions();
+function rampHandles(layer: PictureLayer, session: SessionStore): HandleSet | null {
   const { shape, start, end } = rampOf(layer);
+  if (shape === 'plain') return null;
   const radial = shape === 'radial';
-  const handles: Handle[] = [{ label: radial ? 'Middle of the ramp' : 'The ramp begins here', at: start, look: 'round' }, { label: 'The ramp ends here', at: end }];
-  return (
-    <Handles
-      label="Handles of the ramp"
-      handles={handles}
-      outline={([from, to]) => {
-        const radius = Math.hypot(to.x - from.x, to.y - from.y);
-        return `M${from.x} ${from.y}L${to.x} ${to.y}${radial ? `M${from.x - radius} ${from.y}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0` : ''}`;
-      }}
-      onMove={(handle, to, gesture) => {
-        // The middle of a round ramp takes its rim along.
-        const along: Point = radial && handle === 0 ? [end[0] + to[0] - start[0], end[1] + to[1] - start[1]] : end;
-        actions.edit({ type: 'set-params', layerId: layer.id, params: handle === 0 ? { start: to, end: along } : { end: to } }, gesture);
-      }}
-    />
-  );
+  return {
+    key: layer.id,
+    label: 'Handles of the ramp',
+    handles: [{ label: radial ? 'Middle of the ramp' : 'The ramp begins here', at: start, look: 'round' }, { label: 'The ramp ends here', at: end }],
+    outline: ([from, to]) => {
+      const radius = Math.hypot(to[0] - from[0], to[1] - from[1]);
+      return `${linePath([from, to])}${radial ? `M${from[0] - radius} ${from[1]}a${radius} ${radius} 0 1 0 ${2 * radius} 0a${radius} ${radius} 0 1 0 ${-2 * radius} 0` : ''}`;
+    },
+    move: (handle, to, gesture) => {
+      // The middle of a round ramp takes its rim along.
+      const along: Point = radial && handle === 0 ? [end[0] + to[0] - start[0], end[1] + to[1] - start[1]] : end;
+      session.actions.edit({ type: 'set-params', layerId: layer.id, params: handle === 0 ? { start: to, end: along } : { end: to } }, gesture);
+    },
+  };
 }
 
-export const fillKind: LayerKind = { hatch: 'hatch-fill', Fields: FillFields, handles: (layer) => (rampOf(layer).shape === 'plain' ? null : RampHandles) };
+export const fillKind: LayerKind = { hatch: 'hatch-fill', Fields: FillFields, handles: rampHandles };

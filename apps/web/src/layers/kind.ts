@@ -1,4 +1,5 @@
 import type { PictureLayer, Zone } from '@tazzel/core';
+import type { OwnHandles } from '@tazzel/editor';
 import type { ComponentType } from 'react';
 
 /** What a kind of layer adds to the bench and to the picture. */
@@ -8,5 +9,5 @@ export interface LayerKind {
   /** Its own parameters, where the fields that follow from their declaration are not enough. */
   readonly Fields?: ComponentType<{ layer: PictureLayer; zone: Zone }>;
   /** Handles on the picture, if it has some of its own for now. */
-  readonly handles?: (layer: PictureLayer) => ComponentType<{ layer: PictureLayer }> | null;
+  readonly handles?: OwnHandles;
 }

@@ -1,37 +1,13 @@
 import type { Point } from '@tazzel/core';
-import { type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode, useRef } from 'react';
+import type { HandleSet } from '@tazzel/editor';
+import { type KeyboardEvent, type MouseEvent, type PointerEvent, useRef } from 'react';
 import { useViewport, useWorkspace } from '../workspace/context.ts';
-
-export interface Place {
-  readonly x: number;
-  readonly y: number;
-}
-
-export interface Handle {
-  readonly label: string;
-  /** In pixels of the full picture. */
-  readonly at: Point;
-  readonly look?: 'square' | 'round';
-}
-
-interface HandlesProps {
-  /** What they belong to, for screen readers. */
-  readonly label: string;
-  readonly handles: readonly Handle[];
-  /** A path in CSS pixels, drawn so that it is seen on anything. */
-  readonly outline: (places: readonly Place[]) => string;
-  /** `gesture` is the same for all steps of one drag. */
-  readonly onMove: (handle: number, to: Point, gesture: string) => void;
-  readonly onDoubleClick?: (handle: number, gesture: string) => void;
-  /** More in the drawing; it is given what makes a point of the picture of an event. */
-  readonly children?: (pointOf: (event: PointerEvent<Element> | MouseEvent<Element>) => Point, nextGesture: () => string) => ReactNode;
-}
 
 const STEP = 1;
 const rounded = ([x, y]: Point): Point => [Math.round(x * 10) / 10, Math.round(y * 10) / 10];
 
 /** Points on the picture that are dragged, or moved with the arrow keys (Shift: ten pixels). */
-export function Handles({ label, handles, outline, onMove, onDoubleClick, children }: HandlesProps) {
+export function Handles({ set: { label, handles, outline, move, doubleClick, insert } }: { set: HandleSet }) {
   const { viewport } = useWorkspace();
   useViewport();
   const gesture = useRef(0);
@@ -54,7 +30,7 @@ export function Handles({ label, handles, outline, onMove, onDoubleClick, childr
     onPointerMove: (event: PointerEvent<SVGGElement>) => {
       if (drag.current?.handle !== handle) return;
       const [x, y] = pointOf(event);
-      onMove(handle, rounded([x + drag.current.grip[0], y + drag.current.grip[1]]), name('drag'));
+      move(handle, rounded([x + drag.current.grip[0], y + drag.current.grip[1]]), name('drag'));
     },
     onPointerUp: () => {
       drag.current = null;
@@ -66,27 +42,32 @@ export function Handles({ label, handles, outline, onMove, onDoubleClick, childr
       event.stopPropagation();
       const factor = event.shiftKey ? 10 : 1;
       const [x, y] = handles[handle].at;
-      onMove(handle, [x + by[0] * factor, y + by[1] * factor], name('keys'));
+      move(handle, [x + by[0] * factor, y + by[1] * factor], name('keys'));
     },
     onDoubleClick: () => {
       gesture.current++;
-      onDoubleClick?.(handle, name('double'));
+      doubleClick?.(handle, name('double'));
     },
   });
-  const places = handles.map(({ at }) => viewport.cssOf(at));
+  const places = handles.map(({ at }): Point => {
+    const { x, y } = viewport.cssOf(at);
+    return [x, y];
+  });
   const line = outline(places);
   return (
     <svg aria-label={label} className="pointer-events-none absolute inset-0 h-full w-full">
-      <g className="fill-none [stroke-width:1px]">
-        {(['stroke-black/70 [stroke-width:3px]', 'stroke-white'] as const).map((className) => (
-          <path key={className} d={line} className={className} />
-        ))}
-      </g>
-      {children?.(pointOf, () => {
-        gesture.current++;
-        return name('more');
-      })}
-      {places.map(({ x, y }, handle) => (
+      <SeenLine path={line} />
+      {insert && (
+        <path
+          d={line}
+          className="pointer-events-auto cursor-copy fill-none stroke-transparent [stroke-width:9px]"
+          onDoubleClick={(event) => {
+            gesture.current++;
+            insert(pointOf(event), name('more'));
+          }}
+        />
+      )}
+      {places.map(([x, y], handle) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: points have no identity but their place
         // biome-ignore lint/a11y/useSemanticElements: a point on the picture, moved with the pointer or the arrow keys
         <g key={handle} role="button" tabIndex={0} aria-label={handles[handle].label} className="pointer-events-auto cursor-move touch-none outline-none focus-visible:[&>*:last-child]:fill-accent" {...on(handle)}>
@@ -97,3 +78,12 @@ export function Handles({ label, handles, outline, onMove, onDoubleClick, childr
     </svg>
   );
 }
+
+/** A path that is seen on anything. */
+export const SeenLine = ({ path, dashed = false }: { path: string; dashed?: boolean }) => (
+  <g className="fill-none [stroke-width:1px]">
+    {(['stroke-black/70 [stroke-width:3px]', 'stroke-white'] as const).map((className) => (
+      <path key={className} d={path} className={`${className} ${dashed ? '[stroke-dasharray:7_5]' : ''}`} />
+    ))}
+  </g>
+);

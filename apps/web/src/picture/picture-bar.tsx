@@ -1,18 +1,19 @@
 import type { CommandHost } from '@tazzel/editor';
 import { ToggleGroup } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { memo, type ReactNode } from 'react';
 import { useCommandButton } from '../workspace/commands.tsx';
-import { useActions, useDocument, useSession, useViewport } from '../workspace/context.ts';
+import { useActions, usePart, useSession, useViewport } from '../workspace/context.ts';
 
 /** Ways of looking: compare, mask, zoom. */
-export function PictureBar({ host }: { host: CommandHost }) {
+export const PictureBar = memo(function PictureBar({ host }: { host: CommandHost }) {
   const compare = useSession((state) => state.compare);
   const maskDisplay = useSession((state) => state.maskDisplay);
   const viewedSourceId = useSession((state) => state.viewedSourceId);
   const pointAt = useSession((state) => state.pointAt);
-  const kinds = new Set(useDocument().materials.map(({ kind }) => kind));
+  const hasBoth = usePart(({ materials }) => materials.some(({ kind }) => kind !== materials[0].kind));
   const actions = useActions();
-  const { zoom, fitted } = useViewport();
+  const zoom = useViewport((state) => state.zoom);
+  const fitted = useViewport((state) => state.fitted);
   return (
     <div role="toolbar" aria-label="Looking" className="flex h-[30px] items-center gap-3 border-b px-2">
       <Strip>
@@ -30,7 +31,7 @@ export function PictureBar({ host }: { host: CommandHost }) {
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
-      {kinds.size > 1 && (
+      {hasBoth && (
         <Strip>
           <span className="lettering mr-2 self-center text-[10px] text-faint">Point at</span>
           <CommandToggle id="point-at" host={host} text={pointAt === 'material' ? 'Materials' : 'Objects'} />
@@ -46,7 +47,7 @@ export function PictureBar({ host }: { host: CommandHost }) {
       </Strip>
     </div>
   );
-}
+});
 
 const Strip = ({ children }: { children: ReactNode }) => <div className="flex">{children}</div>;
 

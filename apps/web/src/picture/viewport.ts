@@ -239,10 +239,10 @@ export class Viewport {
 
   /** The mask that the interface is about: one of the shelf, of the selected materials, correction or layer. */
   get shownMask(): { mask: Mask; inverted: boolean } | null {
-    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialIds, maskSubject, soloIndex } = this.session.getState();
+    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialIds, maskSubject, soloTermId } = this.session.getState();
     if (maskSubject.kind === 'mask') {
       const mask = findMask(document, maskSubject.maskId);
-      const solo = soloIndex === null ? undefined : mask?.terms[soloIndex];
+      const solo = soloTermId === null ? undefined : mask?.terms.find(({ id }) => id === soloTermId);
       if (mask && solo) return { mask: newMask(mask.id, mask.name, [{ ...solo, operation: 'add', muted: false }]), inverted: false };
       return mask ? { mask, inverted: false } : null;
     }
@@ -431,6 +431,12 @@ export class Viewport {
     this.#strokeEnded = true;
     if (!isKept || this.session.getState().maskDisplay === 'off') this.#preview = null;
     this.#redraw();
+  }
+
+  /** The pixel at a point of the picture; null beside it. */
+  pixelOf([x, y]: Point): { x: number; y: number } | null {
+    const { width, height } = this.session.getState().document.size;
+    return x >= 0 && y >= 0 && x < width && y < height ? { x: Math.floor(x), y: Math.floor(y) } : null;
   }
 
   /** A point of the picture (in its own pixels, with fractions) at a place of the canvas, also beside the picture. */

@@ -6,7 +6,7 @@ import { Link } from 'react-router';
 import { useStore } from 'zustand';
 import { useShallow } from 'zustand/react/shallow';
 import { chosen } from '../files.ts';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -49,7 +49,7 @@ export function RenderPage() {
         await bench.openScene({ file: new Uint8Array(await file.arrayBuffer()), fileName: file.name });
       });
     } catch (error) {
-      showReport('The scene was not opened', [(error as Error).message]);
+      showNotes('The scene was not opened', [(error as Error).message]);
     }
   };
 

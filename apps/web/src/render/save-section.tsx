@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { useStore } from 'zustand';
 import { download } from '../files.ts';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { listDocuments } from '../storage/rows.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -36,9 +36,9 @@ export function SaveSection({ disabled }: { disabled: boolean }) {
       if (files.length === 1) download(files[0].name, files[0].parts as Uint8Array<ArrayBuffer>[], 'image/x-exr');
       else if (files.length > 1) download(`${stem}.zip`, [zipFiles(files) as Uint8Array<ArrayBuffer>], 'application/zip');
       if (files.length > 0) toast(`${files.length === 1 ? files[0].name : `${stem}.zip with ${files.length} files`}, ${megabytes(files.reduce((sum, { parts }) => sum + bytes(parts), 0))}, is in your downloads.`);
-      showReport('Not everything was saved', leftOut);
+      showNotes('Not everything was saved', leftOut);
     } catch (error) {
-      showReport('The elements were not saved', [(error as Error).message]);
+      showNotes('The elements were not saved', [(error as Error).message]);
     }
   };
   const send = async () => {
@@ -46,7 +46,7 @@ export function SaveSection({ disabled }: { disabled: boolean }) {
       const id = await sendRender(target === NEW ? null : target);
       if (id) await navigate(`/document/${id}/build-up`);
     } catch (error) {
-      showReport('The elements were not sent', [(error as Error).message]);
+      showNotes('The elements were not sent', [(error as Error).message]);
     }
   };
   return (

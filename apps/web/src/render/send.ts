@@ -4,7 +4,7 @@ import { concatenate } from '@tazzel/formats';
 import { materialIds, nameOfColor, type SceneDescription } from '@tazzel/renderer';
 import { getEngine } from '../engine.ts';
 import { takeInAll } from '../intake.ts';
-import { showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { openFiles } from '../opening.ts';
 import { changeDocument, loadDocument } from '../storage/documents.ts';
 import { whileFilesArrive } from '../storage/locks.ts';
@@ -30,7 +30,7 @@ export async function sendRender(documentId: string | null): Promise<string | nu
     changeDocument(documentId, async (stored) => {
       await loadDocument(documentId, engine);
       const { sources, materials, facts, problems } = await withProgress('Reading the elements', (report, signal) => takeInAll(engine, stored, [file], ({ share, name }) => report(share, name), signal));
-      showReport('About these elements', problems);
+      showNotes('About these elements', problems);
       if (sources.length === 0) return stored;
       isSent = true;
       let document = addElements(stored, sources, facts);

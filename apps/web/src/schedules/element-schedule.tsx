@@ -1,9 +1,24 @@
-import { roleLabel, type Source, usedSourceIds } from '@tazzel/core';
+import { findSource, roleLabel, type Source, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import { Plus } from 'lucide-react';
+import { useCallback } from 'react';
+import { questions } from '../answers.ts';
 import { useActions, useSession, useWorkspace } from '../workspace/context.ts';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
+import { SmallPicture } from '../ui/small-picture.tsx';
 import { type Column, Schedule } from './table.tsx';
+
+/** An element, small: numbers in the range that is found in them. */
+function ElementPicture({ sourceId }: { sourceId: string }) {
+  const question = useCallback(
+    (document: TazzelDocument) => {
+      const source = findSource(document, sourceId);
+      return source && questions.element(document, source);
+    },
+    [sourceId],
+  );
+  return <SmallPicture whenSeen question={question} className="h-[26px] w-[39px] shrink-0 bg-black object-contain" />;
+}
 
 export function ElementSchedule() {
   const { session } = useWorkspace();
@@ -15,20 +30,23 @@ export function ElementSchedule() {
     {
       id: 'name',
       label: 'Element',
-      width: '58%',
+      width: '66%',
       sortBy: (source) => source.name,
       cell: (source) => (
-        <span className="flex flex-col">
-          <NameField label="Element" value={source.name} onSelect={() => actions.selectSource(source.id)} onCommit={(name) => actions.edit({ type: 'set-source', sourceId: source.id, patch: { name } })} className="max-w-full" />
-          <span className="narrow truncate text-[11px] text-faint">{roleLabel(source.role)}</span>
+        <span className="flex min-w-0 items-center gap-1.5">
+          <ElementPicture sourceId={source.id} />
+          <span className="flex min-w-0 flex-col">
+            <NameField label="Element" value={source.name} onSelect={() => actions.selectSource(source.id)} onCommit={(name) => actions.edit({ type: 'set-source', sourceId: source.id, patch: { name } })} className="max-w-full" />
+            <span className="narrow truncate text-[11px] text-faint">{roleLabel(source.role)}</span>
+          </span>
         </span>
       ),
     },
-    { id: 'encoding', label: 'Values', width: '26%', sortBy: (source) => source.encoding, cell: (source) => <span className="narrow text-[12px]">{source.encoding}</span> },
+    { id: 'encoding', label: 'Values', width: '20%', sortBy: (source) => source.encoding, cell: (source) => <span className="narrow text-[12px]">{source.encoding}</span> },
     {
       id: 'add',
       label: 'Add',
-      width: '16%',
+      width: '14%',
       sortBy: (source) => (usedSourceIds(session.getState().document).has(source.id) ? 0 : 1),
       cell: (source) => (
         <IconButton

@@ -1,14 +1,17 @@
 import { type Mask, suggestedMasks, usesOf } from '@tazzel/core';
 import { Plus } from 'lucide-react';
+import { useMemo } from 'react';
 import { IconButton } from '../ui/button.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
+import { useActions, usePart, useSession, useWorkspace } from '../workspace/context.ts';
 import { type Column, Schedule } from './table.tsx';
 
 /** The shelf: named masks, and by how many each is used. Below it those that the names of the materials suggest. */
 export function MaskSchedule() {
-  const document = useDocument();
+  const masks = usePart((document) => document.masks);
+  const uses = usePart((document) => document.masks.map(({ id }) => usesOf(document, id)).join()).split(',').map(Number);
+  const usedBy = new Map(masks.map(({ id }, i) => [id, uses[i]]));
   const actions = useActions();
   const subject = useSession((state) => state.maskSubject);
   const columns: readonly Column<Mask>[] = [
@@ -24,13 +27,13 @@ export function MaskSchedule() {
         </span>
       ),
     },
-    { id: 'uses', label: 'Used by', width: '24%', align: 'right', sortBy: (mask) => usesOf(document, mask.id), cell: (mask) => String(usesOf(document, mask.id)) },
+    { id: 'uses', label: 'Used by', width: '24%', align: 'right', sortBy: (mask) => usedBy.get(mask.id) ?? 0, cell: (mask) => String(usedBy.get(mask.id) ?? 0) },
   ];
   return (
     <Schedule
       title="Masks"
       grow={false}
-      rows={document.masks}
+      rows={masks}
       columns={columns}
       idOf={(mask) => mask.id}
       textOf={(mask) => mask.name}
@@ -49,9 +52,11 @@ export function MaskSchedule() {
 
 /** What most pictures want a mask of: sky, glazing, water, foliage by the names of materials, the rest by alpha, directions and depth. */
 function Suggestions() {
-  const document = useDocument();
+  const { session } = useWorkspace();
+  const [masks, materials, sources] = [usePart((document) => document.masks), usePart((document) => document.materials), usePart((document) => document.sources)];
   const actions = useActions();
-  const found = suggestedMasks(document);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: these are what it looks at
+  const found = useMemo(() => suggestedMasks(session.getState().document), [masks, materials, sources, session]);
   if (found.length === 0) return null;
   return (
     <div className="flex shrink-0 flex-wrap items-center gap-1 border-t px-2 py-1.5">

@@ -1,21 +1,12 @@
 import type { StageId } from '@tazzel/editor';
-import { ElementSchedule } from './element-schedule.tsx';
-import { MaskSchedule } from './mask-schedule.tsx';
-import { MaterialSchedule } from './material-schedule.tsx';
+import { stageById } from '../stages/registry.ts';
 
 /** The tables of what the document holds; the stage chooses. */
-export const Schedules = ({ stage }: { stage: StageId }) => (
-  <aside aria-label="Schedules" className="flex min-h-0 flex-1 flex-col">
-    {stage === 'surfaces' ? (
-      <>
-        <MaterialSchedule />
-        <MaskSchedule />
-      </>
-    ) : (
-      <>
-        <ElementSchedule />
-        {stage === 'build-up' && <MaskSchedule />}
-      </>
-    )}
-  </aside>
-);
+export function Schedules({ stage }: { stage: StageId }) {
+  const Own = stageById[stage].Schedules;
+  return (
+    <aside aria-label="Schedules" className="flex min-h-0 flex-1 flex-col">
+      <Own />
+    </aside>
+  );
+}

@@ -79,7 +79,7 @@ export function StartPage() {
           </Button>
           <Menu
             trigger={<Button className="h-9 px-4">Open the demo</Button>}
-            items={[
+            items={() => [
               { label: 'The courtyard, turned to dusk', onSelect: () => void openDemo('courtyard').then(go, onError) },
               { label: 'The reading room', onSelect: () => void openDemo('reading-room').then(go, onError) },
             ]}

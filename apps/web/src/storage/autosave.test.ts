@@ -1,4 +1,4 @@
-import type { TazzelDocument } from '@tazzel/core';
+import { newTerm, type Stroke, type TazzelDocument } from '@tazzel/core';
 import { createSession } from '@tazzel/editor';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { after, smallDocument } from '../../../../tests/documents.ts';
@@ -111,14 +111,14 @@ describe('saving as one works', () => {
   });
   it('a stroke that is still painted is stored as it grows', async () => {
     const { session, written } = await setUp();
-    session.actions.edit({ type: 'add-mask', name: 'Paint', terms: [{ kind: 'paint', operation: 'add', muted: false, filled: false, strokes: [] }] });
+    session.actions.edit({ type: 'add-mask', name: 'Paint', terms: [newTerm('paint', 'add', session.getState().document)] });
     await vi.advanceTimersByTimeAsync(300);
     for (let n = 1; n <= 20; n++) {
       const path = Array.from({ length: n * 3 }, (_, i) => i);
-      session.actions.set({ unfinished: { type: 'add-stroke', maskId: 'mask-1', index: 0, stroke: { erase: false, sizePx: 20, hardness: 1, opacity: 1, flow: 1, spacing: 0.1, path: path.map((v, i) => (i % 3 === 2 ? 1 : v)) } } });
+      session.actions.set({ unfinished: { type: 'add-stroke', maskId: 'mask-1', termId: 'term-1', stroke: { erase: false, sizePx: 20, hardness: 1, opacity: 1, flow: 1, spacing: 0.1, path: path.map((v, i) => (i % 3 === 2 ? 1 : v)) } } });
       await vi.advanceTimersByTimeAsync(300);
     }
-    const points = written.map(({ masks }) => (masks[0].terms[0].kind === 'paint' ? (masks[0].terms[0].strokes[0]?.path.length ?? 0) / 3 : 0));
+    const points = written.map(({ masks }) => ((masks[0].terms[0].params.strokes as readonly Stroke[])[0]?.path.length ?? 0) / 3);
     expect(points.at(-1)).toBe(20);
     expect(points.length).toBeGreaterThan(15);
     // The document itself has no step for it yet.

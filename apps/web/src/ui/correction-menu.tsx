@@ -1,13 +1,13 @@
 /** Corrections by groups, with a field to find them; what cannot be added says why. */
-import { CORRECTION_GROUPS, type Correction, correctionById, corrections, type Edit, isCorrectionId, type TazzelDocument, whyNot } from '@tazzel/core';
+import { CORRECTION_GROUPS, type Correction, correctionById, corrections, type Edit, isCorrectionId, whyNot } from '@tazzel/core';
 import { Command as Finder } from 'cmdk';
 import { Popover } from 'radix-ui';
 import { type ReactNode, useEffect, useState } from 'react';
+import { useDocument } from '../workspace/context.ts';
 import { keepSetting, setting } from '../storage/database.ts';
 
 interface CorrectionMenuProps {
   readonly trigger: ReactNode;
-  readonly document: TazzelDocument;
   /** What adding it would be. */
   readonly edit: (correction: Correction) => Edit;
   /** Where it would go, if that is not where one would think. */
@@ -17,7 +17,7 @@ interface CorrectionMenuProps {
 
 const MOST_RECENT = 3;
 
-export function CorrectionMenu({ trigger, document, edit, hint, onAdd }: CorrectionMenuProps) {
+export function CorrectionMenu({ trigger, edit, hint, onAdd }: CorrectionMenuProps) {
   const [isOpen, setOpen] = useState(false);
   return (
     <Popover.Root open={isOpen} onOpenChange={setOpen}>
@@ -25,7 +25,6 @@ export function CorrectionMenu({ trigger, document, edit, hint, onAdd }: Correct
       <Popover.Portal>
         <Popover.Content sideOffset={2} collisionPadding={8} align="end" aria-label="Corrections" className="z-50 flex max-h-(--radix-popover-content-available-height) w-72 flex-col border border-ink bg-sheet">
           <Corrections
-            document={document}
             edit={edit}
             hint={hint}
             onAdd={(chosen) => {
@@ -39,7 +38,8 @@ export function CorrectionMenu({ trigger, document, edit, hint, onAdd }: Correct
   );
 }
 
-function Corrections({ document, edit, hint, onAdd }: Omit<CorrectionMenuProps, 'trigger'>) {
+function Corrections({ edit, hint, onAdd }: Omit<CorrectionMenuProps, 'trigger'>) {
+  const document = useDocument();
   const [recent, setRecent] = useState<readonly string[]>([]);
   useEffect(() => void setting<readonly string[]>('recent-corrections', []).then(setRecent), []);
   const add = (correction: Correction) => {

@@ -1,3 +1,4 @@
+import { ChevronRight } from 'lucide-react';
 import type { ReactNode } from 'react';
 
 /** A titled part of the bench. */
@@ -9,6 +10,17 @@ export const Section = ({ title, action, children }: { title: string; action?: R
     </div>
     {children}
   </section>
+);
+
+/** What is seldom needed, folded away. */
+export const Fold = ({ title, children }: { title: string; children: ReactNode }) => (
+  <details className="group">
+    <summary className="flex h-6 cursor-pointer list-none items-center gap-1 text-faint hover:text-ink">
+      <ChevronRight size={12} aria-hidden className="group-open:rotate-90" />
+      {title}
+    </summary>
+    <div className="pl-3">{children}</div>
+  </details>
 );
 
 /** A labelled line of a form. */

@@ -38,11 +38,14 @@ export function useSession<T>(select: (session: Session) => T): T {
 }
 
 export const useDocument = (): TazzelDocument => useSession((session) => session.document);
+/** A part of the document: whoever needs no more is not drawn anew by every step of a slider. What is selected must stay the same object while it says the same. */
+export const usePart = <T>(select: (document: TazzelDocument) => T): T => useSession((session) => select(session.document));
 export const useActions = () => useWorkspace().session.actions;
 
-export function useViewport(): ViewportState {
+/** What the viewport says of itself: a part of it, or all that changes where a place is drawn. */
+export function useViewport<T = ViewportState>(select: (state: ViewportState) => T = (state) => state as T): T {
   const { viewport } = useWorkspace();
-  return useSyncExternalStore(viewport.subscribe, viewport.snapshot);
+  return useSyncExternalStore(viewport.subscribe, () => select(viewport.snapshot()));
 }
 
 export function useSaveState(): SaveState {

@@ -9,7 +9,7 @@ import { CommandFinder } from '../help/command-finder.tsx';
 import { Shortcuts } from '../help/shortcuts.tsx';
 import { chosen } from '../files.ts';
 import { PICTURE_FILES, takeIn } from '../intake.ts';
-import { showNotes, showReport, withProgress } from '../notices.tsx';
+import { showNotes, withProgress } from '../notices.tsx';
 import { whileFilesArrive } from '../storage/locks.ts';
 import { PictureView } from '../picture/picture-view.tsx';
 import { Schedules } from '../schedules/schedules.tsx';
@@ -55,7 +55,7 @@ export function Frame({ stage }: { stage: StageId }) {
         });
         showNotes('About these files', problems);
       } catch (error) {
-        showReport('The files were not added', [(error as Error).message]);
+        showNotes('The files were not added', [(error as Error).message]);
       }
     },
     [engine, session, flush],

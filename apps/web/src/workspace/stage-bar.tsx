@@ -1,4 +1,4 @@
-import { type CommandHost, keyLabel, STAGES, stageLabel } from '@tazzel/editor';
+import { type CommandHost, keyLabel, stages } from '@tazzel/editor';
 import { Plus, Redo2, TextSearch, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
 import { NotesButton } from '../notices.tsx';
@@ -6,13 +6,13 @@ import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { ThemeButton } from '../ui/theme-button.tsx';
 import { commandById, useCommandButton } from './commands.tsx';
-import { useActions, useDocument } from './context.ts';
+import { useActions, usePart } from './context.ts';
 
-const stages = STAGES.map((stage) => ({ stage, keys: keyLabel(commandById(`stage-${stage}`).keys[0]) }));
+const keysOf = (stage: string) => keyLabel(commandById(`stage-${stage}`).keys[0]);
 
 export function StageBar({ host }: { host: CommandHost }) {
   const { id } = useParams();
-  const document = useDocument();
+  const name = usePart((document) => document.name);
   const actions = useActions();
   const undo = useCommandButton('undo', host);
   const redo = useCommandButton('redo', host);
@@ -27,12 +27,12 @@ export function StageBar({ host }: { host: CommandHost }) {
         <span aria-hidden className="text-rule">
           /
         </span>
-        <NameField label="Document" value={document.name} onCommit={(name) => actions.edit({ type: 'rename-document', name })} className="flex-1" />
+        <NameField label="Document" value={name} onCommit={(name) => actions.edit({ type: 'rename-document', name })} className="flex-1" />
       </div>
       <nav aria-label="Stages" className="flex flex-1 items-stretch">
-        {stages.map(({ stage, keys }) => (
-          <NavLink key={stage} to={`/document/${id}/${stage}`} replace title={keys} className="lettering flex items-center border-r px-4 text-faint hover:text-ink aria-[current=page]:bg-sheet aria-[current=page]:text-ink aria-[current=page]:shadow-[inset_0_2px_0_var(--accent)]">
-            {stageLabel(stage)}
+        {stages.map((stage) => (
+          <NavLink key={stage.id} to={`/document/${id}/${stage.id}`} replace title={keysOf(stage.id)} className="lettering flex items-center border-r px-4 text-faint hover:text-ink aria-[current=page]:bg-sheet aria-[current=page]:text-ink aria-[current=page]:shadow-[inset_0_2px_0_var(--accent)]">
+            {stage.label}
           </NavLink>
         ))}
       </nav>

@@ -1,5 +1,5 @@
 import { useStore } from 'zustand';
-import { useDocument, useSaveState, useViewport, useWorkspace } from './context.ts';
+import { usePart, useSaveState, useViewport, useWorkspace } from './context.ts';
 
 const light = (value: number) => (Math.abs(value) >= 100 ? value.toFixed(1) : value.toFixed(4)).replace('-', '−');
 const NONE = '—';
@@ -9,20 +9,20 @@ const BEYOND = 65_000;
 /** As on a drawing: what this sheet is, and what lies under the pointer. */
 export function TitleBlock() {
   const { pointer } = useWorkspace();
-  const document = useDocument();
-  const { zoom, busy, problems } = useViewport();
-  const saved = useSaveState();
+  const name = usePart((document) => document.name);
+  const size = usePart((document) => document.size);
+  const zoom = useViewport((state) => state.zoom);
   const { pixel, values, material, metres } = useStore(pointer);
   const averaged = values && values.level > 0 ? `mean of ${2 ** values.level} × ${2 ** values.level} px` : '';
   return (
     <section aria-label="Title block" className="flex min-w-0 flex-1 flex-col border-l border-ink bg-sheet text-[12px]">
       <dl className="grid flex-1 grid-cols-[66px_1fr] auto-rows-[minmax(0,1fr)]">
         <Row name="Document">
-          <span className="truncate">{document.name}</span>
+          <span className="truncate">{name}</span>
         </Row>
         <Row name="Size">
           <span className="figure">
-            {document.size.width} × {document.size.height}
+            {size.width} × {size.height}
           </span>
           <span className="figure ml-auto text-faint" title="Zoom">
             {(zoom * 100).toFixed(zoom < 0.1 ? 1 : 0)} %
@@ -55,15 +55,25 @@ export function TitleBlock() {
           )}
         </Row>
       </dl>
-      <div className="flex h-6 items-center justify-between border-t border-ink px-2">
-        <span role="status" className={saved.kind === 'failed' || problems.length > 0 ? 'truncate text-warn' : 'text-faint'} title={problems.join('\n')}>
-          {problems.length > 0 ? `${problems.length === 1 ? 'A problem' : `${problems.length} problems`}: ${problems[0]}` : saved.kind === 'saved' ? 'Saved in this browser' : saved.kind === 'saving' ? 'Saving …' : 'Not saved'}
-        </span>
-        <span aria-hidden className={`figure text-faint ${busy ? '' : 'invisible'}`}>
-          computing
-        </span>
-      </div>
+      <Foot />
     </section>
+  );
+}
+
+/** Whether it is saved, what is wrong, whether something is still computed. */
+function Foot() {
+  const busy = useViewport((state) => state.busy);
+  const problems = useViewport((state) => state.problems);
+  const saved = useSaveState();
+  return (
+    <div className="flex h-6 items-center justify-between border-t border-ink px-2">
+      <span role="status" className={saved.kind === 'failed' || problems.length > 0 ? 'truncate text-warn' : 'text-faint'} title={problems.join('\n')}>
+        {problems.length > 0 ? `${problems.length === 1 ? 'A problem' : `${problems.length} problems`}: ${problems[0]}` : saved.kind === 'saved' ? 'Saved in this browser' : saved.kind === 'saving' ? 'Saving …' : 'Not saved'}
+      </span>
+      <span aria-hidden className={`figure text-faint ${busy ? '' : 'invisible'}`}>
+        computing
+      </span>
+    </div>
   );
 }
 

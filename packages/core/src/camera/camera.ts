@@ -15,7 +15,7 @@ export const cameraParams = {
   sensorMillimetres: number({ label: 'Sensor width', unit: 'mm', min: 1, max: 300, default: 36, step: 1, digits: 1, usual: [6, 60], help: '36 mm is full frame.' }),
   shiftX: shift('Shift to the right', 'How far the picture lies to the right of the lens’s axis, on the sensor.'),
   shiftY: shift('Shift upwards', 'How far the picture lies above the lens’s axis, on the sensor: keeps uprights parallel while looking up.'),
-  heightMetres: metres('Height of the eye', 'Above the ground.', 1.6),
+  heightMetres: metres('Eye height', 'Of the camera above the ground.', 1.6),
   tiltDegrees: number({ label: 'Tilt', unit: '°', min: -90, max: 90, default: 0, step: 0.5, digits: 2, usual: [-30, 30], help: 'Upwards above 0. An upright camera has none.' }),
   rollDegrees: number({ label: 'Roll', unit: '°', min: -180, max: 180, default: 0, step: 0.1, digits: 2, usual: [-10, 10], help: 'Turned around its own axis, clockwise as seen from behind it.' }),
   headingDegrees: number({ label: 'Heading', unit: '°', min: -360, max: 360, default: 0, step: 1, digits: 2, usual: [-180, 180], help: 'Where it looks on the plan: 0 along −z (north), 90 along +x (east).' }),

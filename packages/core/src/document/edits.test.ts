@@ -2,10 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { UNPLACED } from './layers.ts';
-import { emptyDocument, type TazzelDocument } from './model.ts';
-import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, maskUses, surfaceOf } from './query.ts';
+import { emptyDocument, type TazzelDocument } from '../model/model.ts';
+import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, surfaceOf } from '../model/query.ts';
 import { materialTerm, newTerm } from './mask-edits.ts';
 import { parseDocument, readDocument } from './schema.ts';
+import { maskUses } from './uses.ts';
 import { addElements, baseSource, scheduleSources, pictureSize, sizeProblems } from './start.ts';
 
 const rich = after(
@@ -19,6 +20,7 @@ const layer = (document: TazzelDocument, id: string) => findLayer(document, id)?
 const names = (document: TazzelDocument) => [document.buildUp.scene.map((l) => l.name), document.buildUp.picture.map((l) => l.name)];
 
 const STROKE = { erase: false, sizePx: 20, hardness: 0.5, opacity: 1, flow: 0.4, spacing: 0.1, path: [1, 1, 1, 5, 4, 0.5] };
+const referring = (mask: string) => newTerm('mask', 'add', rich, { mask });
 /** With an unused mask, and one of a gradient and paint. */
 const shelf = after(rich, { type: 'add-mask', name: 'Spare', terms: [] }, { type: 'add-mask', name: 'Painted', terms: [newTerm('gradient', 'add', rich), newTerm('paint', 'subtract', rich)] });
 
@@ -35,14 +37,14 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'rename-material': [{ type: 'rename-material', materialId: 'material-1', name: 'Brick' }, (d) => expect([d.materials[0].name, d.masks[0].name]).toEqual(['Brick', 'Brick'])],
   'set-mask': [{ type: 'set-mask', maskId: 'mask-1', patch: { name: 'Walls', strength: 3 } }, (d) => expect(d.masks[0]).toMatchObject({ name: 'Walls', strength: 1 })],
   'group-materials': [{ type: 'group-materials', materialIds: ['material-1', 'material-2'], surface: 'Walls' }, (d) => expect(surfaceOf(d, 'material-2')).toEqual(['material-1', 'material-2'])],
-  'add-mask': [{ type: 'add-mask', name: 'Vignette', terms: [newTerm('ellipse', 'add', rich)] }, (d) => expect(d.masks[1]).toMatchObject({ id: 'mask-2', name: 'Vignette', strength: 1, terms: [{ kind: 'ellipse' }] })],
+  'add-mask': [{ type: 'add-mask', name: 'Vignette', terms: [newTerm('ellipse', 'add', rich)] }, (d) => expect(d.masks[1]).toMatchObject({ id: 'mask-2', name: 'Vignette', strength: 1, terms: [{ type: 'ellipse' }] })],
   'duplicate-mask': [{ type: 'duplicate-mask', maskId: 'mask-1' }, (d) => expect(d.masks.map(({ id, name }) => [id, name])).toEqual([['mask-1', 'M01'], ['mask-2', 'M01 copy']])],
   'remove-mask': [{ type: 'remove-mask', maskId: 'mask-2' }, (d) => expect(d.masks.map(({ id }) => id)).toEqual(['mask-1', 'mask-3'])],
-  'add-term': [{ type: 'add-term', maskId: 'mask-1', term: { kind: 'depth', operation: 'intersect', muted: false, sourceId: null, layerId: null, params: { nearMetres: -4 } } }, (d) => expect(d.masks[0].terms[1]).toMatchObject({ kind: 'depth', params: { nearMetres: 0, farMetres: 25 } })],
-  'set-term': [{ type: 'set-term', maskId: 'mask-1', index: 0, term: materialTerm(['material-2']) }, (d) => expect(d.masks[0].terms).toEqual([materialTerm(['material-2'])])],
-  'move-term': [{ type: 'move-term', maskId: 'mask-3', index: 1, to: 0 }, (d) => expect(d.masks[2].terms.map(({ kind }) => kind)).toEqual(['paint', 'gradient'])],
-  'remove-term': [{ type: 'remove-term', maskId: 'mask-3', index: 0 }, (d) => expect(d.masks[2].terms.map(({ kind }) => kind)).toEqual(['paint'])],
-  'add-stroke': [{ type: 'add-stroke', maskId: 'mask-3', index: 1, stroke: STROKE }, (d) => expect(d.masks[2].terms[1]).toMatchObject({ strokes: [STROKE] })],
+  'add-term': [{ type: 'add-term', maskId: 'mask-1', term: newTerm('depth', 'intersect', rich, { nearMetres: -4 }) }, (d) => expect(d.masks[0].terms[1]).toMatchObject({ id: 'term-2', type: 'depth', params: { nearMetres: 0, farMetres: 25 } })],
+  'set-term': [{ type: 'set-term', maskId: 'mask-1', termId: 'term-1', patch: { operation: 'subtract', muted: true } }, (d) => expect(d.masks[0].terms).toEqual([{ ...materialTerm(['material-1'], 'subtract'), muted: true }])],
+  'move-term': [{ type: 'move-term', maskId: 'mask-3', termId: 'term-2', to: 0 }, (d) => expect(d.masks[2].terms.map(({ type }) => type)).toEqual(['paint', 'gradient'])],
+  'remove-term': [{ type: 'remove-term', maskId: 'mask-3', termId: 'term-1' }, (d) => expect(d.masks[2].terms.map(({ type }) => type)).toEqual(['paint'])],
+  'add-stroke': [{ type: 'add-stroke', maskId: 'mask-3', termId: 'term-2', stroke: STROKE }, (d) => expect(d.masks[2].terms[1]).toMatchObject({ params: { strokes: [STROKE] } })],
   'unlink-mask': [{ type: 'unlink-mask', layerId: 'layer-4' }, (d) => expect([d.masks.length, layer(d, 'layer-4')?.mask?.maskId]).toEqual([2, 'mask-2'])],
   'add-layer': [{ type: 'add-layer', layer: 'fill', zone: 'picture', blend: 'multiply' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'picture', type: 'fill', blend: 'multiply', opacity: 1, chain: [], placement: null, params: { shape: 'plain', start: [4, 0], end: [4, 6] } })],
   'add-correction-layer': [{ type: 'add-correction-layer', correction: 'exposure', zone: 'picture', maskId: 'mask-1' }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'correction', mask: { maskId: 'mask-1' }, correction: { params: { exposureStops: 0 } } })],
@@ -82,17 +84,17 @@ describe('the mask shelf', () => {
   const refused = (edit: Edit) => (sentence: RegExp) => expect(() => applyEdit(shelf, edit)).toThrow(sentence);
   it('keeps what is used, and says by how many', () => {
     refused({ type: 'remove-mask', maskId: 'mask-1' })(/used once/);
-    const twice = after(shelf, { type: 'add-term', maskId: 'mask-2', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-1' } });
+    const twice = after(shelf, { type: 'add-term', maskId: 'mask-2', term: referring('mask-1') });
     expect(() => applyEdit(twice, { type: 'remove-mask', maskId: 'mask-1' })).toThrow(/used 2 times/);
   });
   it('refuses circles, strokes on what is no paint, and numbers that are none', () => {
-    const linked = after(shelf, { type: 'add-term', maskId: 'mask-2', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-3' } });
-    expect(() => applyEdit(linked, { type: 'add-term', maskId: 'mask-3', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-2' } })).toThrow(/refers to this mask/);
-    refused({ type: 'add-term', maskId: 'mask-3', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-3' } })(/refers to this mask/);
-    refused({ type: 'add-stroke', maskId: 'mask-3', index: 0, stroke: STROKE })(/Only a paint term/);
+    const linked = after(shelf, { type: 'add-term', maskId: 'mask-2', term: referring('mask-3') });
+    expect(() => applyEdit(linked, { type: 'add-term', maskId: 'mask-3', term: referring('mask-2') })).toThrow(/refers to this mask/);
+    refused({ type: 'add-term', maskId: 'mask-3', term: referring('mask-3') })(/refers to this mask/);
+    refused({ type: 'add-stroke', maskId: 'mask-3', termId: 'term-1', stroke: STROKE })(/Only a paint term/);
     refused({ type: 'set-mask', maskId: 'mask-1', patch: { growPx: Number.NaN } })(/at most 2000 pixels/);
     refused({ type: 'set-mask', maskId: 'mask-1', patch: { featherPx: -1 } })(/at most 2000 pixels/);
-    refused({ type: 'add-term', maskId: 'mask-1', term: { kind: 'tone', operation: 'add', muted: false, sourceId: null, layerId: null, params: { nonsense: 1 } } })(/no parameter “nonsense”/);
+    refused({ type: 'add-term', maskId: 'mask-1', term: { ...newTerm('tone', 'add', rich), params: { nonsense: 1 } } })(/no parameter “nonsense”/);
   });
   it('an own copy is not changed with the shared one; several materials share one mask', () => {
     const own = after(rich, { type: 'unlink-mask', layerId: 'layer-4' }, { type: 'set-mask', maskId: 'mask-1', patch: { inverted: true } });

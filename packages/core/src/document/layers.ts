@@ -1,12 +1,11 @@
 /** What all layers with a picture of their own have in common, whatever they show. */
 import { isLayerType, layerSpec } from '../layers/registry.ts';
-import { referencesOf } from '../layers/define.ts';
-import { layersInOrder } from './query.ts';
+import { layersInOrder } from '../model/query.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { Growth } from '../params/define.ts';
-import { completeParams, scaledParams } from '../params/table.ts';
-import { withinCoordinates } from './limits.ts';
-import type { CorrectionUse, Layer, PictureLayer, Placement, TazzelDocument } from './model.ts';
+import { completeParams, referencesOf, scaledParams } from '../params/table.ts';
+import { withinCoordinates } from '../limits.ts';
+import type { CorrectionUse, Layer, PictureLayer, Placement, TazzelDocument } from '../model/model.ts';
 
 export const SCALE_LIMITS = [-100, 100] as const;
 export const UNPLACED: Placement = { offsetX: 0, offsetY: 0, scaleX: 1, scaleY: 1, rotationDegrees: 0, filter: 'mitchell' };

@@ -1,53 +1,56 @@
 /** Masks as data: made, joined from terms, checked. The edits of edits.ts are put together from these. */
 import { refuse } from './edits/define.ts';
-import { clampTo, LIMITS, shortened, withinCoordinates } from './limits.ts';
-import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from './model.ts';
-import { completeParams, defaultsOf, scaledParams } from '../params/table.ts';
+import { clampTo, LIMITS, shortened } from '../limits.ts';
+import type { Mask, MaskTerm, Material, Stroke, TazzelDocument } from '../model/model.ts';
+import { completeParams, type KeptValues, referencesOf, scaledParams } from '../params/table.ts';
 import { masksWithin } from '../masks/evaluate.ts';
-import { termSpec } from '../masks/registry.ts';
-import { findMask, findMaterial, freshId } from './query.ts';
+import { materialsIn } from '../masks/material.ts';
+import { isTermType, knownTerm, termSpec } from '../masks/registry.ts';
+import { findMask, findMaterial, freshId } from '../model/query.ts';
 
 export type MaskPatch = Partial<Pick<Mask, 'name' | 'growPx' | 'featherPx' | 'followEdges' | 'inverted' | 'strength'>>;
 
 export const newMask = (id: string, name: string, terms: readonly MaskTerm[]): Mask => ({ id, name, terms, growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1 });
 
-export const materialTerm = (materialIds: readonly string[], operation: MaskTerm['operation'] = 'add'): MaskTerm => ({ kind: 'material', operation, muted: false, materialIds, from: 'auto' });
+/** A line before it stands in a mask, where it gets an id of its own. */
+const line = (type: string, operation: MaskTerm['operation'], params: KeptValues): MaskTerm => ({ id: 'term-1', type, operation, muted: false, params });
 
-/** A term of a kind with its declared defaults. Shapes and strokes are drawn afterwards. */
-export function newTerm(kind: MaskTerm['kind'], operation: MaskTerm['operation'], document: TazzelDocument): MaskTerm {
-  const base = { operation, muted: false };
-  const { width, height } = document.size;
-  const params = defaultsOf(termSpec(kind));
-  switch (kind) {
-    case 'material':
-      return { ...base, kind, materialIds: [], from: 'auto' };
-    case 'paint':
-      return { ...base, kind, filled: false, strokes: [] };
-    case 'mask':
-      return { ...base, kind, maskId: '' };
-    case 'ellipse':
-    case 'rectangle':
-      return { ...base, kind, params, points: [[width / 2, height / 2], [width * 0.8, height / 2], [width / 2, height * 0.8]] };
-    case 'polygon':
-      return { ...base, kind, params, points: [[width * 0.3, height * 0.7], [width * 0.7, height * 0.7], [width * 0.5, height * 0.3]] };
-    case 'gradient':
-      return { ...base, kind, params, points: [[width / 2, height * 0.25], [width / 2, height * 0.75]] };
-    default:
-      return { ...base, kind, params, sourceId: null, layerId: null };
-  }
+export const materialTerm = (materialIds: readonly string[], operation: MaskTerm['operation'] = 'add'): MaskTerm => line('material', operation, { materials: materialIds, from: 'auto' });
+
+/** A term of a kind with what it begins with. Strokes are painted afterwards. @throws CoreError `unknown-operation` */
+export function newTerm(type: string, operation: MaskTerm['operation'], document: TazzelDocument, params: KeptValues = {}): MaskTerm {
+  const spec = termSpec(type);
+  return line(type, operation, completeParams(spec, { ...spec.begin?.(document), ...params }));
+}
+
+/** The lines of a mask with ids of their own: what has one keeps it. */
+export function withIds(terms: readonly MaskTerm[]): readonly MaskTerm[] {
+  const taken = new Set<string>();
+  let n = 0;
+  return terms.map((term) => {
+    let { id } = term;
+    while (taken.has(id)) id = `term-${++n}`;
+    taken.add(id);
+    return id === term.id ? term : { ...term, id };
+  });
 }
 
 /** Whether a mask is made of these materials alone. */
 export const isJustMaterials = (mask: Mask, materialIds: readonly string[]): boolean => {
   const [term] = mask.terms;
-  return mask.terms.length === 1 && term.kind === 'material' && term.operation === 'add' && !term.muted && !mask.inverted && mask.growPx === 0 && mask.featherPx === 0 && mask.strength === 1
-    && term.materialIds.length === materialIds.length && materialIds.every((id) => term.materialIds.includes(id));
+  return mask.terms.length === 1 && term.type === 'material' && term.operation === 'add' && !term.muted && !mask.inverted && mask.growPx === 0 && mask.featherPx === 0 && mask.strength === 1
+    && materialsIn(mask).length === materialIds.length && materialIds.every((id) => materialsIn(mask).includes(id));
 };
 
-export const usesMaterial = (mask: Mask, materialId: string): boolean => mask.terms.some((term) => term.kind === 'material' && term.materialIds.includes(materialId));
+export const usesMaterial = (mask: Mask, materialId: string): boolean => materialsIn(mask).includes(materialId);
 
 /** Whether a mask holds what was drawn on the picture by hand. */
-export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'points' in term || (term.kind === 'paint' && term.strokes.length > 0) || (term.kind === 'colour' && term.params.extent === 'connected'));
+export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => drawnIn(term) || (term.type === 'colour' && term.params.extent === 'connected'));
+
+const drawnIn = (term: MaskTerm): boolean => {
+  const known = knownTerm(term);
+  return known !== null && Object.entries(known.spec.params).some(([name, { kind }]) => (kind === 'places' || kind === 'strokes') && (known.values[name] as readonly unknown[]).length > 0);
+};
 
 /**
  * A mask for a picture of another size: shapes, strokes, picked places and edges lie where they lay. What would grow beyond what a mask may hold
@@ -55,14 +58,8 @@ export const isDrawn = ({ terms }: Mask): boolean => terms.some((term) => 'point
  */
 export function scaledMask(mask: Mask, acrossBy: number, downBy: number): Mask {
   const mean = Math.sqrt(acrossBy * downBy);
-  const across = (x: number) => withinCoordinates(x * acrossBy);
-  const down = (y: number) => withinCoordinates(y * downBy);
-  const terms = mask.terms.map((term): MaskTerm => {
-    if (term.kind === 'paint') return { ...term, strokes: term.strokes.map((stroke) => ({ ...stroke, sizePx: clampTo(stroke.sizePx * mean, LIMITS.brushPx), path: stroke.path.map((value, i) => (i % 3 === 0 ? across(value) : i % 3 === 1 ? down(value) : value)) })) };
-    if (!('params' in term)) return term;
-    const params = scaledParams(termSpec(term.kind), term.params, { across: acrossBy, down: downBy });
-    return 'points' in term ? { ...term, params, points: term.points.map(([x, y]) => [across(x), down(y)]) } : { ...term, params };
-  });
+  const by = { across: acrossBy, down: downBy };
+  const terms = mask.terms.map((term) => (isTermType(term.type) ? { ...term, params: scaledParams(termSpec(term.type), term.params, by) } : term));
   return { ...mask, terms, growPx: clampTo(mask.growPx * mean, [-LIMITS.edgePx, LIMITS.edgePx]), featherPx: clampTo(mask.featherPx * mean, [0, LIMITS.edgePx]) };
 }
 
@@ -90,27 +87,36 @@ export function patchMask(document: TazzelDocument, maskId: string, change: (mas
   return { ...document, masks: document.masks.map((other) => (other === mask ? next : other)) };
 }
 
-/** A term as it may stand in a mask. @throws CoreError `edit-refused`, `bad-parameter` */
+/** A term as it may stand in a mask; one of a later version stays as it is. @throws CoreError `edit-refused`, `bad-parameter` */
 export function checkedTerm(document: TazzelDocument, maskId: string, term: MaskTerm): MaskTerm {
-  const spec = termSpec(term.kind);
-  if (term.kind === 'mask' && term.maskId !== '') {
-    const inner = findMask(document, term.maskId) ?? refuse(`There is no mask ${term.maskId}.`);
+  if (!isTermType(term.type)) return term;
+  const spec = termSpec(term.type);
+  const params = completeParams(spec, term.params);
+  for (const id of referencesOf(spec, params, 'mask')) {
+    const inner = findMask(document, id) ?? refuse(`There is no mask ${id}.`);
     if (inner.id === maskId || masksWithin(document, inner).has(maskId)) refuse(`${inner.name} refers to this mask, so this mask cannot refer to it.`);
   }
-  return 'params' in term ? { ...term, params: completeParams(spec, term.params) } : term;
+  return { ...term, params };
 }
 
-export function withTerm(document: TazzelDocument, maskId: string, index: number, change: (term: MaskTerm) => readonly MaskTerm[]): TazzelDocument {
+export function withTerm(document: TazzelDocument, maskId: string, termId: string, change: (term: MaskTerm) => readonly MaskTerm[]): TazzelDocument {
   return patchMask(document, maskId, (mask) => {
-    const term = mask.terms[index] ?? refuse(`${mask.name} has no term ${index + 1}.`);
-    return { ...mask, terms: mask.terms.toSpliced(index, 1, ...change(term).map((next) => checkedTerm(document, maskId, next))) };
+    const index = mask.terms.findIndex(({ id }) => id === termId);
+    if (index < 0) return refuse(`${mask.name} has no line ${termId}.`);
+    return { ...mask, terms: mask.terms.toSpliced(index, 1, ...change(mask.terms[index]).map((next) => checkedTerm(document, maskId, next))) };
   });
 }
 
-export function withStroke(document: TazzelDocument, maskId: string, index: number, stroke: Stroke): TazzelDocument {
-  return withTerm(document, maskId, index, (term) => {
-    if (term.kind !== 'paint') return refuse('Only a paint term takes strokes.');
-    if (term.strokes.length >= LIMITS.strokes) return refuse(`A paint term holds at most ${LIMITS.strokes} strokes. Add another paint term.`);
-    return [{ ...term, strokes: [...term.strokes, stroke] }];
+/** With a stroke more, in the first of the term's parameters that takes strokes. */
+export function withStroke(document: TazzelDocument, maskId: string, termId: string, stroke: Stroke): TazzelDocument {
+  return withTerm(document, maskId, termId, (term) => {
+    const name = strokesOf(term);
+    if (name === null) return refuse('Only a paint term takes strokes.');
+    const painted = (term.params[name] ?? []) as readonly Stroke[];
+    if (painted.length >= LIMITS.strokes) return refuse(`A paint term holds at most ${LIMITS.strokes} strokes. Add another paint term.`);
+    return [{ ...term, params: { ...term.params, [name]: [...painted, stroke] } }];
   });
 }
+
+/** The parameter of a term that takes strokes; null if none does. */
+export const strokesOf = (term: MaskTerm): string | null => (isTermType(term.type) ? (Object.entries(termSpec(term.type).params).find(([, { kind }]) => kind === 'strokes')?.[0] ?? null) : null);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { after, material, smallDocument } from '../../../../tests/documents.ts';
 import { mergedMaterials } from './merge-rows.ts';
-import type { Material, TazzelDocument } from './model.ts';
+import type { Material, TazzelDocument } from '../model/model.ts';
 import { planRefresh } from './refresh.ts';
 
 const row = (n: number, patch: Partial<Material> = {}): Material => ({ ...material(n, 'source-3'), colorKey: 100 + n, ...patch });

@@ -1,7 +1,7 @@
 /** A schedule that was read again: which of its rows are those of before. */
-import { LIMITS, shortened } from './limits.ts';
-import type { Material, MaterialKind, TazzelDocument } from './model.ts';
-import { findMaterial, freshIds } from './query.ts';
+import { LIMITS, shortened } from '../limits.ts';
+import type { Material, MaterialKind, TazzelDocument } from '../model/model.ts';
+import { findMaterial, freshIds } from '../model/query.ts';
 
 const nameOf = ({ name, tag }: Material) => (name === tag ? null : name);
 

@@ -38,10 +38,19 @@ const steps: Readonly<Record<number, (document: Table) => Table>> = {
   }),
   2: (document) => {
     const cameras: Table[] = [];
-    const masks = Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map((term) => withoutAngles(term, (found) => cameras.push(found))) } : mask)) : document.masks;
+    const masks = Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map((term, i) => asLine(withoutAngles(term, (found) => cameras.push(found)), i)) } : mask)) : document.masks;
     return { ...document, masks, camera: cameras.length > 0 ? cameraOfTerm(cameras[0], document.size) : null, sun: null };
   },
 };
+
+/** Lines of masks had a kind, fields of their own beside their parameters, and no id. */
+function asLine(term: unknown, index: number): unknown {
+  if (!isTable(term) || typeof term.kind !== 'string') return term;
+  const { kind, operation, muted, params, sourceId, layerId, materialIds, from, maskId, points, filled, strokes } = term;
+  const given = { source: sourceId ?? undefined, after: layerId ?? undefined, materials: materialIds, from, mask: maskId, points, filled, strokes };
+  const own = Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined));
+  return { id: `term-${index + 1}`, type: kind, operation, muted: muted ?? false, params: { ...own, ...(isTable(params) ? params : {}) } };
+}
 
 /** Terms that read depths knew the camera by numbers of their own. */
 function withoutAngles(term: unknown, tell: (camera: Table) => void): unknown {

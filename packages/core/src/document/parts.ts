@@ -9,15 +9,15 @@ import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
-import { maskTerms, termSpec } from '../masks/registry.ts';
+import { isTermType, termSpec } from '../masks/registry.ts';
 import { TONE_CURVES } from '../color/tone-curves.ts';
 import type { Size } from '../raster/region.ts';
 import { sun } from '../sun/sun.ts';
 import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { PLACEMENT_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
-import { LIMITS, shortened } from './limits.ts';
-import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, MATERIAL_ORIGINS, type Source, SUM_USES } from './model.ts';
+import { LIMITS, shortened } from '../limits.ts';
+import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
 
 const text = (most: number = LIMITS.fileName) => yup.string().strict().defined().max(most, `\${path} has more than ${most} letters`);
 const id = () => text(LIMITS.id).min(1);
@@ -127,7 +127,6 @@ export const sourceSchema = size({
 
 const isNumber = (value: unknown): value is number => typeof value === 'number' && Number.isFinite(value);
 const isWithin = (value: unknown, [low, high]: readonly [number, number]) => isNumber(value) && value >= low && value <= high;
-const isCoordinate = (value: unknown) => isWithin(value, [-LIMITS.coordinate, LIMITS.coordinate]);
 
 const isText = (value: unknown, most: number, least = 0) => typeof value === 'string' && value.length >= least && value.length <= most;
 const isTriple = (value: unknown, range: readonly [number, number]) => Array.isArray(value) && value.length === 3 && value.every((one) => isWithin(one, range));
@@ -150,58 +149,9 @@ function materialProblem(row: unknown): string | null {
 }
 export const materialSchema = plain(materialProblem);
 
-/** In plain code: a schema takes a millisecond for each stroke. */
-export function strokeProblem(stroke: unknown): string | null {
-  if (typeof stroke !== 'object' || stroke === null) return 'is none';
-  const { erase, sizePx, hardness, opacity, flow, spacing, path, ...others } = stroke as Record<string, unknown>;
-  const [other] = Object.keys(others);
-  if (other !== undefined) return `has something unknown, “${other}”`;
-  if (typeof erase !== 'boolean') return 'does not say whether it erases';
-  if (!isWithin(sizePx, LIMITS.brushPx)) return `must be ${LIMITS.brushPx.join(' to ')} pixels wide`;
-  if (![hardness, opacity, flow].every((value) => isWithin(value, [0, 1]))) return 'must have a hardness, opacity and flow between 0 and 1';
-  if (!isWithin(spacing, LIMITS.spacing)) return `must have a spacing of ${LIMITS.spacing.join(' to ')}`;
-  if (!Array.isArray(path) || path.length % 3 !== 0) return 'must hold x, y and pressure';
-  if (path.length > LIMITS.strokeNumbers) return `has more than ${LIMITS.strokeNumbers / 3} points`;
-  for (let i = 0; i < path.length; i += 3) if (!isCoordinate(path[i]) || !isCoordinate(path[i + 1]) || !isWithin(path[i + 2], [0, 1])) return `has a point that is none, number ${i / 3 + 1}`;
-  return null;
-}
-
-const soundStrokes = new WeakSet<object>();
-const strokes = plain((list) => {
-  if (!Array.isArray(list)) return 'must be a list';
-  if (list.length > LIMITS.strokes) return `are more than ${LIMITS.strokes}`;
-  for (const [i, stroke] of list.entries()) {
-    if (soundStrokes.has(stroke)) continue;
-    const problem = strokeProblem(stroke);
-    if (problem) return `: stroke ${i + 1} ${problem}`;
-    soundStrokes.add(stroke);
-  }
-  return null;
-});
-const points = plain((list) => {
-  if (!Array.isArray(list) || list.length > LIMITS.points) return `must be a list of at most ${LIMITS.points} points`;
-  return list.every((point) => Array.isArray(point) && point.length === 2 && point.every(isCoordinate)) ? null : 'must be pairs of coordinates';
-});
-const materialIds = plain((list) => {
-  if (!Array.isArray(list) || list.length > LIMITS.termMaterials) return `must be a list of at most ${LIMITS.termMaterials} materials`;
-  return list.every((item) => typeof item === 'string' && item.length > 0 && item.length <= LIMITS.id) ? null : 'must be ids of materials';
-});
-
-const termFields = { operation: text().oneOf(['add', 'subtract', 'intersect']), muted: flag() };
-const termParams = (kind: string) => fits((params) => completeParams(termSpec(kind), params), 'do not fit the line');
-const termSchemas: ReadonlyMap<unknown, yup.Schema> = new Map(
-  maskTerms.map(({ kind, reads }) => {
-    const fields: Record<string, yup.Schema> =
-      kind === 'material' ? { materialIds, from: text().oneOf(MATERIAL_ORIGINS) }
-      : kind === 'paint' ? { filled: flag(), strokes }
-      : kind === 'mask' ? { maskId: text(LIMITS.id) }
-      : reads ? { sourceId: id().nullable(), layerId: id().nullable(), params: termParams(kind) }
-      : { points, params: termParams(kind) };
-    return [kind, yup.object({ ...termFields, ...fields, kind: text().oneOf([kind]) }).noUnknown().strict()];
-  }),
-);
-const noTerm = plain((value) => `There is no kind of mask line that is called “${shortened(String((value as { kind?: unknown } | null)?.kind), 40)}”`);
-export const termSchema = (term: unknown): yup.Schema => termSchemas.get((term as { kind?: unknown } | null)?.kind) ?? noTerm;
+const termFields = declared((type) => (isTermType(type) ? termSpec(type) : null), 'line');
+/** A line of a mask. */
+export const termSchema = yup.object({ ...termFields, id: id(), operation: text().oneOf(TERM_OPERATIONS), muted: flag() }).noUnknown().strict();
 const edge = () => number().max(LIMITS.edgePx);
 /** A mask without its terms, which are checked one by one. */
 export const maskHead = yup.object({ id: id(), name: text(LIMITS.name), growPx: edge().min(-LIMITS.edgePx), featherPx: edge().min(0), followEdges: flag(), inverted: flag(), strength: unit() }).noUnknown().strict();

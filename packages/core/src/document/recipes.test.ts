@@ -1,10 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { after, material, source } from '../../../../tests/documents.ts';
-import { emptyDocument, type Layer, type TazzelDocument } from './model.ts';
-import { layersInOrder } from './query.ts';
+import { emptyDocument, type Layer, type TazzelDocument } from '../model/model.ts';
+import { layersInOrder } from '../model/query.ts';
 import { beautyOnly, buildExact, buildRecipe, enhancement, readRecipe, rebuildDocument, recipeOf } from './recipes.ts';
-import { newTerm } from './mask-edits.ts';
-import type { MaskTerm } from './model.ts';
+import { materialTerm, newTerm } from './mask-edits.ts';
 import { planRefresh } from './refresh.ts';
 import { parseDocument } from './schema.ts';
 import { rebuildSet } from '../elements/rebuild-set.ts';
@@ -57,7 +56,7 @@ describe('recipes', () => {
     const layer = (name: string) => layersInOrder(built).find((place) => place.layer.name === name)?.layer as Layer & { chain: { type: string }[] };
     expect(layer('Shadow, inverted')).toMatchObject({ opacity: 0.25, chain: [{ type: 'invert' }], mask: { inverted: true } });
     const glazing = built.masks.find(({ id }) => id === layer('Reflection').mask?.maskId);
-    expect(glazing?.terms).toEqual([{ kind: 'material', operation: 'add', muted: false, from: 'auto', materialIds: ['material-1', 'material-2'] }]);
+    expect(glazing?.terms).toEqual([materialTerm(['material-1', 'material-2'])]);
     // Layers that may only be seen in places share one mask for equal places.
     expect(built.masks).toHaveLength(3);
   });
@@ -104,13 +103,13 @@ describe('a newer render', () => {
   });
   it('what was drawn by hand is kept, and scaled with the picture if that is wanted', () => {
     const stroke = { erase: false, sizePx: 4, hardness: 1, opacity: 1, flow: 1, spacing: 0.1, path: [2, 3, 1] };
-    const drawn = after(built, { type: 'add-mask', name: 'Drawn', terms: [{ ...newTerm('paint', 'add', built), strokes: [stroke] } as MaskTerm, newTerm('gradient', 'add', built)] });
+    const drawn = after(built, { type: 'add-mask', name: 'Drawn', terms: [newTerm('paint', 'add', built, { strokes: [stroke] }), newTerm('gradient', 'add', built)] });
     const plan = planRefresh(drawn, [newer(0)], [], { width: 16, height: 24 });
     expect(plan.drawnMasks).toEqual(['Drawn']);
     expect(after(drawn, plan.edit).masks).toEqual(drawn.masks);
     const scaled = after(drawn, { ...plan.edit, scales: true }).masks.at(-1);
-    expect(scaled?.terms[0]).toMatchObject({ strokes: [{ path: [4, 12, 1], sizePx: 4 * Math.sqrt(8) }] });
-    expect(scaled?.terms[1]).toMatchObject({ points: [[8, 6], [8, 18]] });
+    expect(scaled?.terms[0]).toMatchObject({ params: { strokes: [{ path: [4, 12, 1], sizePx: 4 * Math.sqrt(8) }] } });
+    expect(scaled?.terms[1]).toMatchObject({ params: { points: [[8, 6], [8, 18]] } });
     expect(planRefresh(drawn, [newer(0)], [], drawn.size).drawnMasks).toEqual([]);
   });
   it('a file of one unnamed picture is the beauty that the file of that name held', () => {

@@ -3,6 +3,7 @@
  * of elements as well. Applying one gives a single edit and says what it could not find.
  */
 import * as yup from 'yup';
+import { materialsIn } from '../masks/material.ts';
 import { type BlendModeId, blendModesFor } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
 import { completeParams, defaultsOf } from '../params/table.ts';
@@ -12,13 +13,14 @@ import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { type MissingLight, type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild-set.ts';
 import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
 import { namedLike } from '../elements/materials.ts';
+import { THINGS, type ThingId } from '../elements/vocabulary.ts';
 import { wordsOf } from '../elements/words.ts';
 import { CoreError } from '../errors.ts';
 import type { EditOf } from './edits.ts';
-import { LIMITS, shortened } from './limits.ts';
-import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from './model.ts';
+import { LIMITS, shortened } from '../limits.ts';
+import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../model/model.ts';
 import { isJustMaterials, materialTerm, newMask } from './mask-edits.ts';
-import { findMask, findMaterial, findSource, freshIds, sourceIdOf } from './query.ts';
+import { findMask, findMaterial, findSource, freshIds, sourceIdOf } from '../model/query.ts';
 
 /** A mask by the names of its materials: each that contains one of the words. */
 export interface RecipeMask {
@@ -70,11 +72,9 @@ export interface BuildResult {
   readonly missing: readonly string[];
 }
 
-const GLAZING = ['glass', 'glazing', 'window', 'windows', 'pane', 'panes', 'glas', 'verglasung', 'verre'];
-const WATER = ['water', 'pool', 'pond', 'wasser', 'eau'];
-const SKY = ['sky', 'himmel', 'ciel'];
-const off = (name: string, ...materials: readonly string[][]): RecipeMask => ({ name, materials: materials.flat(), inverted: true });
-const on = (name: string, ...materials: readonly string[][]): RecipeMask => ({ name, materials: materials.flat(), inverted: false });
+const wordsFor = (things: readonly ThingId[]): string[] => things.flatMap((thing) => THINGS[thing].words);
+const off = (name: string, ...things: readonly ThingId[]): RecipeMask => ({ name, materials: wordsFor(things), inverted: true });
+const on = (name: string, ...things: readonly ThingId[]): RecipeMask => ({ name, materials: wordsFor(things), inverted: false });
 
 const element = (name: string, roles: readonly RoleId[], blend: BlendModeId, opacity: number, more: Partial<RecipeElement> = {}): RecipeElement => ({ kind: 'element', name, roles, element: null, blend, opacity, visible: true, mask: null, chain: [], lack: null, ...more });
 const group = (name: string, layers: readonly RecipeEntry[]): RecipeGroup => ({ kind: 'group', name, isolated: false, blend: 'normal', visible: true, opacity: 1, mask: null, layers });
@@ -95,12 +95,12 @@ export const enhancement: Recipe = {
     group('Enhancement', [
       element('Diffuse filter', ['diffuse-filter'], 'overlay', 0.22, { lack: 'surfaces keep the colours of the beauty' }),
       element('Ambient occlusion', ['ambient-occlusion'], 'multiply', 0.5, { lack: 'creases are not deepened' }),
-      element('Raw GI', ['raw-gi', 'gi'], 'screen', 0.4, { chain: [use('exposure', { exposureStops: -2 })], mask: off('Sky and glazing', SKY, GLAZING), lack: 'shade is not lifted' }),
-      element('Shadow, inverted', ['shadow'], 'soft-light', 0.25, { chain: [use('invert', {})], mask: off('Glazing', GLAZING), lack: 'shadows are not deepened' }),
-      element('Raw lighting', ['raw-lighting', 'direct-lighting'], 'overlay', 0.3, { chain: [grey], mask: off('Sky and glazing', SKY, GLAZING), lack: 'light is not modelled' }),
-      element('Reflection', ['raw-reflection', 'reflection'], 'overlay', 0.5, { mask: on('Glazing and water', GLAZING, WATER), lack: 'glass and water keep their reflections' }),
+      element('Raw GI', ['raw-gi', 'gi'], 'screen', 0.4, { chain: [use('exposure', { exposureStops: -2 })], mask: off('Sky and glazing', 'sky', 'glazing'), lack: 'shade is not lifted' }),
+      element('Shadow, inverted', ['shadow'], 'soft-light', 0.25, { chain: [use('invert', {})], mask: off('Glazing', 'glazing'), lack: 'shadows are not deepened' }),
+      element('Raw lighting', ['raw-lighting', 'direct-lighting'], 'overlay', 0.3, { chain: [grey], mask: off('Sky and glazing', 'sky', 'glazing'), lack: 'light is not modelled' }),
+      element('Reflection', ['raw-reflection', 'reflection'], 'overlay', 0.5, { mask: on('Glazing and water', 'glazing', 'water'), lack: 'glass and water keep their reflections' }),
       element('Specular', ['specular'], 'screen', 0.5, { lack: 'highlights are not raised' }),
-      element('Refraction', ['refraction'], 'lighten', 0.75, { mask: on('Glazing', GLAZING), lack: 'what stands behind glass is not raised' }),
+      element('Refraction', ['refraction'], 'lighten', 0.75, { mask: on('Glazing', 'glazing'), lack: 'what stands behind glass is not raised' }),
     ]),
   ],
 };
@@ -234,7 +234,7 @@ export function recipeOf(document: TazzelDocument, id: string, name: string): Re
   const maskOf = (used: MaskUse | null): RecipeMask | null => {
     const mask = used?.enabled ? findMask(document, used.maskId) : null;
     if (!used || !mask) return null;
-    const materials = mask.terms.flatMap((term) => (term.kind === 'material' && term.operation === 'add' ? term.materialIds : [])).flatMap((materialId) => findMaterial(document, materialId)?.name ?? []);
+    const materials = materialsIn({ terms: mask.terms.filter(({ operation }) => operation === 'add') }).flatMap((materialId) => findMaterial(document, materialId)?.name ?? []);
     return { name: mask.name, materials, inverted: used.inverted };
   };
   const entries = (layers: readonly Layer[]): RecipeEntry[] =>

@@ -4,7 +4,7 @@ import { wordsOf } from '../elements/words.ts';
 import type { EditOf } from './edits.ts';
 import { isDrawn, usesMaterial } from './mask-edits.ts';
 import { mergedMaterials } from './merge-rows.ts';
-import type { Material, Source, TazzelDocument } from './model.ts';
+import type { Material, Source, TazzelDocument } from '../model/model.ts';
 import { usedSourceIds } from './layers.ts';
 import type { SceneFacts } from './start.ts';
 

@@ -4,7 +4,7 @@ import { seeded } from '../../../../tests/random.ts';
 import { CoreError } from '../errors.ts';
 import { planDocument } from '../evaluate/plan.ts';
 import { keyAt } from '../evaluate/steps.ts';
-import { DOCUMENT_VERSION } from './model.ts';
+import { DOCUMENT_VERSION } from '../model/model.ts';
 import { parseDocument, readDocument } from './schema.ts';
 
 const sound = after(

@@ -9,12 +9,15 @@ import { correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import { isLayerType } from '../layers/registry.ts';
 import { CoreError } from '../errors.ts';
 import type { DocumentSun } from '../sun/sun.ts';
-import { clampTo, LIMITS, shortened } from './limits.ts';
+import { isTermType } from '../masks/registry.ts';
+import { readableStrokes } from '../params/strokes.ts';
+import { LIMITS, shortened } from '../limits.ts';
+import { withIds } from './mask-edits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from './model.ts';
-import { chainOf } from './query.ts';
-import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, strokeProblem, sunSchema, termSchema } from './parts.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from '../model/model.ts';
+import { chainOf } from '../model/query.ts';
+import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -96,12 +99,13 @@ export function readDocument(json: unknown): ReadDocument {
     const lines = Array.isArray(given) ? given : [];
     if (lines.length > LIMITS.terms) problems.push(`The mask “${head.name}” has ${lines.length} lines; those after ${LIMITS.terms} were left out.`);
     const terms = lines.slice(0, LIMITS.terms).flatMap((item, i): MaskTerm[] => {
-      const whole = typeof item === 'object' && item !== null ? mended({ muted: false, ...(item.kind === 'material' ? { from: 'auto' } : {}), ...item }, (sentence) => problems.push(`The mask “${head.name}”, line ${i + 1}: ${sentence}`)) : item;
-      const problem = misfit(termSchema(whole), whole);
-      if (problem) problems.push(`Line ${i + 1} of the mask “${head.name}” was left out: ${problem}.`);
+      const line = `of the mask “${head.name}”`;
+      const whole = typeof item === 'object' && item !== null ? mended({ muted: false, id: `term-${i + 1}`, ...item }, (sentence) => problems.push(`Line ${i + 1} ${line}: ${sentence}`)) : item;
+      const problem = misfit(termSchema, whole);
+      if (problem) problems.push(`Line ${i + 1} ${line} was left out: ${problem}.`);
       return problem ? [] : [whole as unknown as MaskTerm];
     });
-    return { ...head, terms };
+    return { ...head, terms: withIds(terms) };
   });
   const maskIds = new Set(masks.map(({ id }) => id));
   const buildUp = (raw.buildUp ?? {}) as Record<Zone, unknown>;
@@ -151,7 +155,7 @@ export function readDocument(json: unknown): ReadDocument {
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size, tone } = head as unknown as TazzelDocument;
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: strangersIn([...scene, ...picture]) };
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: [...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
 }
 
 /** Corrections and layers of a later version, by the layers that they are or that hold them. */
@@ -164,6 +168,9 @@ function strangersIn(layers: readonly Layer[]): string[] {
   });
 }
 
+const strangeLines = (masks: readonly Mask[]): string[] =>
+  masks.flatMap(({ name, terms }) => terms.filter(({ type }) => !isTermType(type)).map(({ type }) => `The mask “${name}” holds a line that this version does not know (${shortened(type, 40)}). It stays, and selects nothing.`));
+
 /** Reads a document that must be sound. @throws CoreError `bad-document` naming the first fault */
 export function parseDocument(json: unknown): TazzelDocument {
   const { document, problems } = readDocument(json);
@@ -174,15 +181,13 @@ export function parseDocument(json: unknown): TazzelDocument {
 /** Names that an earlier version let grow too long are shortened; a document without one is called so. */
 const named = (name: unknown) => (typeof name === 'string' ? shortened(name) || 'Untitled' : name);
 
-/** A painted line keeps the strokes that can be read: brushes beyond the limits are brought back, others left out and named. */
+/** A painted line keeps the strokes that can be read. */
 function mended(term: Record<string, unknown>, tell: (sentence: string) => void): Record<string, unknown> {
-  if (term.kind !== 'paint' || !Array.isArray(term.strokes)) return term;
-  const strokes = term.strokes.slice(0, LIMITS.strokes).flatMap((stroke) => {
-    if (strokeProblem(stroke) === null) return [stroke];
-    const size = typeof stroke?.sizePx === 'number' && Number.isFinite(stroke.sizePx) ? { ...stroke, sizePx: clampTo(stroke.sizePx, LIMITS.brushPx) } : stroke;
-    return strokeProblem(size) === null ? [size] : [];
-  });
-  const lost = term.strokes.length - strokes.length;
-  if (lost > 0) tell(`${lost} of ${term.strokes.length} strokes cannot be read and were left out.`);
-  return strokes.length === term.strokes.length && strokes.every((stroke, i) => stroke === (term.strokes as unknown[])[i]) ? term : { ...term, strokes };
+  const params = term.params as Record<string, unknown> | null | undefined;
+  if (term.type !== 'paint' || !Array.isArray(params?.strokes)) return term;
+  const given = params.strokes as readonly unknown[];
+  const strokes = readableStrokes(given);
+  const lost = given.length - strokes.length;
+  if (lost > 0) tell(`${lost} of ${given.length} strokes cannot be read and were left out.`);
+  return strokes.length === given.length && strokes.every((stroke, i) => stroke === given[i]) ? term : { ...term, params: { ...params, strokes } };
 }

@@ -5,10 +5,10 @@ import { seeded } from '../../../../tests/random.ts';
 import { CoreError } from '../errors.ts';
 import { maskTerms } from '../masks/registry.ts';
 import { applyEdit, type Edit, editTypes } from './edits.ts';
-import { LIMITS, shortened } from './limits.ts';
+import { LIMITS, shortened } from '../limits.ts';
 import { newTerm, scaledMask } from './mask-edits.ts';
-import { emptyDocument, type Stroke, type TazzelDocument } from './model.ts';
-import { findMask } from './query.ts';
+import { emptyDocument, type MaskTerm, type Stroke, type TazzelDocument } from '../model/model.ts';
+import { findMask } from '../model/query.ts';
 import { parseDocument, readDocument } from './schema.ts';
 import { unsoundness } from './sound.ts';
 
@@ -19,11 +19,13 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 /** A document with something of everything: layer-1 and 2 are elements, 3 a correction, 4 a group around layer-1. */
 function rich(): TazzelDocument {
   const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] });
-  const terms = maskTerms.filter(({ kind }) => kind !== 'mask').map(({ kind }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: kind === 'paint' ? { kind, operation: 'add', muted: false, filled: false, strokes: [stroke] } : newTerm(kind, 'add', base) }));
+  const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
   return after(base, ...terms);
 }
 
-const paintAt = maskTerms.filter(({ kind }) => kind !== 'mask').findIndex(({ kind }) => kind === 'paint');
+const paintAt = maskTerms.filter(({ id }) => id !== 'mask').findIndex(({ id }) => id === 'paint');
+const paintId = `term-${paintAt + 1}`;
+const brushes = (term: MaskTerm | undefined) => ((term?.params.strokes ?? []) as readonly Stroke[]).map(({ sizePx }) => sizePx);
 /** One sensible edit of each kind and more of those that carry much. */
 const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'rename-document', name: 'Yard' },
@@ -41,11 +43,12 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'duplicate-mask', maskId: 'mask-2' },
   { type: 'remove-mask', maskId: 'mask-2' },
   { type: 'add-term', maskId: 'mask-2', term: newTerm('ellipse', 'subtract', document), index: 1 },
-  { type: 'add-term', maskId: 'mask-2', term: { kind: 'mask', operation: 'add', muted: false, maskId: 'mask-1' } },
-  { type: 'set-term', maskId: 'mask-2', index: 1, term: newTerm('tone', 'intersect', document) },
-  { type: 'move-term', maskId: 'mask-2', index: 0, to: 2 },
-  { type: 'remove-term', maskId: 'mask-2', index: 0 },
-  { type: 'add-stroke', maskId: 'mask-2', index: paintAt, stroke },
+  { type: 'add-term', maskId: 'mask-2', term: newTerm('mask', 'add', document, { mask: 'mask-1' }) },
+  { type: 'set-term', maskId: 'mask-2', termId: 'term-2', patch: { operation: 'intersect', muted: true } },
+  { type: 'set-params', maskId: 'mask-2', termId: 'term-2', params: { nearMetres: 3 } },
+  { type: 'move-term', maskId: 'mask-2', termId: 'term-1', to: 2 },
+  { type: 'remove-term', maskId: 'mask-2', termId: 'term-1' },
+  { type: 'add-stroke', maskId: 'mask-2', termId: paintId, stroke },
   { type: 'unlink-mask', layerId: 'layer-3' },
   { type: 'add-layer', layer: 'element', params: { source: 'source-2' }, zone: 'scene', index: 0, groupId: 'layer-4', blend: 'add' },
   { type: 'add-layer', layer: 'fill', zone: 'picture', blend: 'multiply', params: fillParams({ shape: 'linear', from: [0.1, 2, 0, 1], to: [0, 0, 0, 0], start: [0, 0], end: [5, 5] }) },
@@ -158,18 +161,18 @@ describe('limits', () => {
   });
   it('masks that are scaled keep every stroke', () => {
     const broad = { ...stroke, sizePx: 2500, path: [900_000, -900_000, 1] };
-    const document = applyEdit(rich(), { type: 'add-stroke', maskId: 'mask-2', index: paintAt, stroke: broad });
+    const document = applyEdit(rich(), { type: 'add-stroke', maskId: 'mask-2', termId: paintId, stroke: broad });
     const scaled = applyEdit(document, { type: 'refresh', sources: document.sources, materials: null, size: { width: 80, height: 60 }, scales: true });
     const term = findMask(parseDocument(JSON.parse(JSON.stringify(scaled))), 'mask-2')?.terms[paintAt];
-    expect(term?.kind === 'paint' && term.strokes.map(({ sizePx }) => sizePx)).toEqual([400, 5000]);
+    expect(brushes(term)).toEqual([400, 5000]);
     expect(scaledMask({ ...document.masks[1], growPx: 500, featherPx: 900 }, 100, 100)).toMatchObject({ growPx: LIMITS.edgePx, featherPx: LIMITS.edgePx });
   });
   it('one stroke that cannot be read does not take the painted line with it', () => {
     const stored = JSON.parse(JSON.stringify(rich()));
-    stored.masks[1].terms[paintAt].strokes.push({ ...stroke, sizePx: 9000 }, { ...stroke, path: 'x' });
+    stored.masks[1].terms[paintAt].params.strokes.push({ ...stroke, sizePx: 9000 }, { ...stroke, path: 'x' });
     const { document, problems } = readDocument(stored);
     const term = document.masks[1].terms[paintAt];
-    expect(term.kind === 'paint' && term.strokes.map(({ sizePx }) => sizePx)).toEqual([40, 5000]);
+    expect(brushes(term)).toEqual([40, 5000]);
     expect(problems).toEqual([expect.stringMatching(/1 of 3 strokes cannot be read/)]);
   });
   it('pictures beyond what is worked on are refused', () => {
@@ -185,10 +188,10 @@ describe('limits', () => {
   it('kinds named like what every object has are unknown, not an error of the engine', () => {
     for (const kind of ['constructor', 'toString', '__proto__', 'hasOwnProperty', 7, null]) {
       const stored = JSON.parse(JSON.stringify(rich()));
-      stored.masks[0].terms[0].kind = kind;
+      stored.masks[0].terms[0].type = kind;
       stored.buildUp.picture[0].kind = kind;
       const { problems } = readDocument(stored);
-      expect(problems[0]).toMatch(/Line 1 of the mask .* was left out: There is no kind of mask line that is called/);
+      expect(problems[0]).toMatch(kind === 'constructor' ? /holds something unknown|its kind is/ : /Line 1 of the mask .* was left out: its type (is|must)/);
       expect(problems.join(' ')).not.toMatch(/lazy|schema|undefined/);
     }
   });

@@ -3,10 +3,10 @@
  * again, so asking costs as much as what changed.
  */
 import type { Zone } from '../color/zones.ts';
-import { LIMITS, shortened } from './limits.ts';
-import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from './model.ts';
+import { LIMITS, shortened } from '../limits.ts';
+import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
 import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema } from './parts.ts';
-import { findMask, findSource, masksOf, chainOf } from './query.ts';
+import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 
 /** Lists whose items fit and have ids of their own. */
@@ -62,9 +62,11 @@ function maskProblem(mask: Mask): string | null {
   const problem = misfit(maskHead, head);
   if (problem) return problem;
   if (!Array.isArray(terms) || terms.length > LIMITS.terms) return `a mask has at most ${LIMITS.terms} lines`;
+  const ids = new Set<string>();
   for (const [i, term] of terms.entries()) {
-    const found = misfit(termSchema(term), term);
+    const found = misfit(termSchema, term) ?? (ids.has(term.id) ? `its id ${term.id} occurs twice` : null);
     if (found) return `line ${i + 1}: ${found}`;
+    ids.add(term.id);
   }
   soundMasks.add(mask);
   return null;

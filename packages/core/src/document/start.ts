@@ -3,7 +3,7 @@ import type { DocumentCamera } from '../camera/camera.ts';
 import type { DocumentSun } from '../sun/sun.ts';
 import type { Size } from '../raster/region.ts';
 import { coverageMattes } from '../elements/coverage.ts';
-import type { Source, TazzelDocument } from './model.ts';
+import type { Source, TazzelDocument } from '../model/model.ts';
 import { applyEdit } from './edits.ts';
 
 const byPreference = (sources: readonly Source[], roles: readonly string[]) =>

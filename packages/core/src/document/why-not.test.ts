@@ -7,7 +7,7 @@ import { randomParams } from '../../../../tests/random-params.ts';
 import { corrections } from '../corrections/registry.ts';
 import { planDocument } from '../evaluate/plan.ts';
 import { applyEdit, type Edit } from './edits.ts';
-import { correctionPlace, findLayer, layersInOrder } from './query.ts';
+import { correctionPlace, findLayer, layersInOrder } from '../model/query.ts';
 import { whyNot } from './why-not.ts';
 
 const base = after(smallDocument(), { type: 'group-layer', layerId: 'layer-1' });

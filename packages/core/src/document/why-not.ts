@@ -1,6 +1,6 @@
 import { CoreError } from '../errors.ts';
 import { applyEdit, type Edit } from './edits.ts';
-import type { TazzelDocument } from './model.ts';
+import type { TazzelDocument } from '../model/model.ts';
 
 /**
  * Why an edit cannot be done, in a sentence; null if it can. Menus, commands and drag and drop ask it, so that nothing is offered that would be refused: an edit is

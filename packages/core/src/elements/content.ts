@@ -2,7 +2,7 @@
  * What the pixels of an element look like, from a sample of its rows: enough to tell IDs from light, depth from occlusion,
  * and to see common damage. The limits are common practice, no published source.
  */
-import { sampleValue } from '../evaluate/reference.ts';
+import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { RoleGuess } from './roles.ts';
 import { colorKeyAt } from './palette-keys.ts';
@@ -51,10 +51,11 @@ export function contentFacts(planes: readonly Plane[], rows: readonly number[]):
   const count = { black: 0, white: 0, grey: 0, whole: 0, unit: 0, disjoint: 0, flat: 0, pixels: 0 };
   let [least, most, sum, print] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0, 17];
   const colors = new Set<number>();
+  const read = planes.map(sampleReader);
   for (const y of rows) {
     for (let x = 1; x < width; x++) {
       const at = y * width + x;
-      const v = planes.map((plane) => sampleValue(plane, at));
+      const v = read.map((value) => value(at));
       const key = colorKeyAt(planes, at);
       count.pixels++;
       for (const value of v) {

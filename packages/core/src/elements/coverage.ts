@@ -3,7 +3,7 @@
  * @source Cryptomatte specification 1.2; Friedman, Jones: "Fully automatic ID mattes with support for motion blur and transparency", SIGGRAPH 2015
  */
 import { wordsOf } from './words.ts';
-import type { MaterialKind, Source, TazzelDocument } from '../document/model.ts';
+import type { MaterialKind, Source, TazzelDocument } from '../model/model.ts';
 
 const RANK = /(\d+)$/;
 /** What the file calls the layer of a matte's source: its channels say it (or its part, if they do not), whatever the element is called by now. */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { after, smallDocument, source } from '../../../../tests/documents.ts';
-import { elementDocument, elementValues } from '../document/query.ts';
-import { measure } from '../evaluate/measure.ts';
+import { elementDocument, elementValues } from '../model/query.ts';
+import { measure } from '../raster/measure.ts';
 import type { RoleId } from './roles.ts';
 import { elementLook } from './look.ts';
 

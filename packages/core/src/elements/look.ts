@@ -1,6 +1,6 @@
 /** How an element is looked at alone: numbers that are no colours in a range found from the picture; what is empty with a reason. Common practice, no published source. */
-import type { Source } from '../document/model.ts';
-import type { Measure } from '../evaluate/measure.ts';
+import type { Source } from '../model/model.ts';
+import type { Measure } from '../raster/measure.ts';
 import { type RoleId, roleKeepsValues } from './roles.ts';
 
 export interface ElementLook {

@@ -1,4 +1,4 @@
-import type { Material, MaterialKind } from '../document/model.ts';
+import type { Material, MaterialKind } from '../model/model.ts';
 import { remembered } from '../remembered.ts';
 import { wordsOf } from './words.ts';
 import type { PaletteColor } from './palette.ts';
@@ -24,15 +24,6 @@ export function chipOf(i: number): [number, number, number] {
   };
   return [channel(0), channel(8), channel(4)];
 }
-
-/** Masks that most pictures want, by the names that materials usually have. */
-export const USUAL_MASKS = [
-  { name: 'Sky', words: ['sky', 'himmel', 'ciel', 'cielo', 'background', 'backdrop'] },
-  { name: 'Glazing', words: ['glass', 'glazing', 'glas', 'verre', 'vidrio', 'vetro', 'window', 'pane'] },
-  { name: 'Water', words: ['water', 'wasser', 'eau', 'agua', 'acqua', 'pool', 'pond', 'sea', 'river'] },
-  { name: 'Foliage', words: ['leaf', 'leaves', 'foliage', 'grass', 'tree', 'trees', 'woods', 'hedge', 'plant', 'plants', 'bush', 'lawn', 'meadow', 'laub', 'gras', 'feuilles'] },
-  { name: 'Ground', words: ['gravel', 'ground', 'paving', 'pavement', 'asphalt', 'floor', 'terrain', 'soil', 'kies', 'boden'] },
-] as const;
 
 /** Rows whose names hold one of the words: materials, or objects where no material does. Both together would be the same pixels twice. */
 export function namedLike(rows: readonly Material[], words: readonly string[]): Material[] {

@@ -1,5 +1,5 @@
 /** The identity of flat colours: what is stored, exactly. */
-import { sampleValue } from '../evaluate/reference.ts';
+import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
 
 export type Rgb = readonly [number, number, number];
@@ -39,7 +39,7 @@ function sampleBits({ type }: Plane, stored: number): number {
 /** The colour that a key stands for, as numbers. Of 32-bit floats the lower bits are gone. */
 export function colorOfKey(planes: readonly Plane[], key: number): Rgb {
   const value = ({ type }: Plane, bits: number) => {
-    if (type !== 'f32') return sampleValue({ type, width: 1, height: 1, data: type === 'u32' ? Uint32Array.of(bits) : type === 'u8' ? Uint8Array.of(bits) : Uint16Array.of(bits) }, 0);
+    if (type !== 'f32') return sampleReader({ type, width: 1, height: 1, data: type === 'u32' ? Uint32Array.of(bits) : type === 'u8' ? Uint8Array.of(bits) : Uint16Array.of(bits) })(0);
     u32[0] = bits << 16;
     return f32[0];
   };

@@ -5,8 +5,7 @@
  * Weighted products of all columns with each other give the squared error of every way to put them together, so the search costs nothing; what it
  * finds is then measured in full. The choice of changes and the limits are common practice, no published source.
  */
-import type { Edit } from '../document/edits.ts';
-import type { Source } from '../document/model.ts';
+import type { Source } from '../model/model.ts';
 import type { RebuildSet, RebuildTerm } from './rebuild-set.ts';
 import type { RebuildSums } from './rebuild-sums.ts';
 
@@ -129,29 +128,4 @@ export function explainGap({ target, terms, spare }: RebuildSet, search: Rebuild
   // Rounding leaves an error of its own; below it nothing is told apart.
   const alike = (left: number) => left <= Math.max(best * SIMPLER, 1e-6);
   return closed.sort((a, b) => Number(alike(b.left)) - Number(alike(a.left)) || (alike(a.left) ? a.rank - b.rank : 0) || a.left - b.left).map(({ rank: _, ...rest }) => rest);
-}
-
-/** The edits that make a change, for one click; empty if it can only be made by rendering or saving again. */
-export function guessEdits({ kind, sourceIds, factor, shift }: RebuildGuess, sources: readonly Source[]): Edit[] {
-  const changed = sourceIds.flatMap((id) => sources.find((source) => source.id === id) ?? []);
-  const last = changed.at(-1);
-  if (!last || changed.length < sourceIds.length) return [];
-  const patch = (source: Source, values: Extract<Edit, { type: 'set-source' }>['patch']): Edit => ({ type: 'set-source', sourceId: source.id, patch: values });
-  switch (kind) {
-    case 'without':
-      return [patch(last, { inSum: 'out' })];
-    case 'add':
-      return [patch(last, last.role === 'picture' ? { role: 'other-light', inSum: 'in' } : { inSum: 'in' })];
-    case 'double':
-    case 'factor':
-      return last.encoding === 'linear' ? [patch(last, { scale: last.scale * factor, offset: last.offset * factor })] : [];
-    case 'encoding':
-      return changed.map((source) => patch(source, { encoding: source.encoding === 'display' ? 'linear' : 'display' }));
-    case 'shift':
-      return changed.map((source) => patch(source, { x: source.x + shift.x, y: source.y + shift.y }));
-    case 'glow':
-      return [];
-    default:
-      return last.encoding === 'linear' ? [patch(last, { scale: last.scale / factor, offset: last.offset / factor })] : [];
-  }
 }

@@ -1,5 +1,6 @@
 /** Which elements make up the sum that should equal the beauty. The choice is common practice, no published source. */
-import type { Source } from '../document/model.ts';
+import { LIGHTS } from './vocabulary.ts';
+import type { Source } from '../model/model.ts';
 import { type RoleId, roleLabel } from './roles.ts';
 import { wordsOf } from './words.ts';
 
@@ -32,10 +33,10 @@ export interface MissingLight {
 
 /** Light that most scenes have, by the words that groups of it are called with. */
 const USUAL_LIGHTS: readonly (MissingLight & { readonly words: readonly string[] })[] = [
-  { id: 'sun', label: 'The group of the sun', words: ['sun', 'sunlight', 'daylight', 'sonne', 'soleil', 'sol', 'sole'] },
-  { id: 'environment', label: 'The group of the sky or the environment', words: ['sky', 'skylight', 'env', 'environment', 'dome', 'hdri', 'ibl', 'himmel', 'umgebung', 'ciel', 'cielo'] },
-  { id: 'self-illumination', label: 'The group of surfaces that shine', words: ['self', 'emission', 'emissive', 'illumination', 'selfillumination'] },
-  { id: 'rest', label: 'The rest group', words: ['rest', 'other', 'others', 'remaining', 'default', 'unassigned'] },
+  { id: 'sun', label: 'The group of the sun', words: LIGHTS.sun },
+  { id: 'environment', label: 'The group of the sky or the environment', words: LIGHTS.environment },
+  { id: 'self-illumination', label: 'The group of surfaces that shine', words: LIGHTS.emission },
+  { id: 'rest', label: 'The rest group', words: LIGHTS.rest },
 ];
 
 interface AdditiveRole {

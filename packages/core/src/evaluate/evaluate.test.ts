@@ -6,21 +6,21 @@ import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Edit } from '../document/edits.ts';
-import type { TazzelDocument } from '../document/model.ts';
+import type { TazzelDocument } from '../model/model.ts';
 import { materialTerm, newMask } from '../document/mask-edits.ts';
 import type { MaskInputs, MixtureView } from '../masks/define.ts';
 import { evaluateMask } from '../masks/evaluate.ts';
 import { materialPlaces } from '../masks/material.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Backend } from './backend.ts';
-import { digest } from './key.ts';
+import { digest } from '../digest.ts';
 import type { Pixels } from './pixels.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { referenceBackend } from './reference.ts';
 import { type Inputs, spansOf } from './run.ts';
 import { keyAt, type PointsNode, stepsTo } from './steps.ts';
 import { lightOf, resultOf } from './targets.ts';
-import type { SourceView } from './view.ts';
+import type { SourceView } from '../raster/view.ts';
 
 const SIZE = { width: 8, height: 6 };
 

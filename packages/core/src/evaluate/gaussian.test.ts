@@ -7,7 +7,8 @@ import { after, source } from '../../../../tests/documents.ts';
 import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import type { Edit } from '../document/edits.ts';
-import { emptyDocument, type TazzelDocument } from '../document/model.ts';
+import { newTerm } from '../document/mask-edits.ts';
+import { emptyDocument, type TazzelDocument } from '../model/model.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import type { Backend } from './backend.ts';
@@ -16,7 +17,7 @@ import type { Pixels } from './pixels.ts';
 import { planDocument } from './plan.ts';
 import { referenceBackend } from './reference.ts';
 import { lightOf } from './targets.ts';
-import type { SourceView } from './view.ts';
+import type { SourceView } from '../raster/view.ts';
 
 let kernels: Backend;
 beforeAll(async () => {
@@ -123,7 +124,7 @@ describe('alpha, masks, bad numbers', () => {
     // Water on the left, gravel that is far brighter on the right.
     const water: Plane = { type: 'u8', width, height, data: Uint8Array.from({ length: width * height }, (_, i) => (i % width < 45 ? 255 : 0)) };
     const scene = Float32Array.from({ length: width * height }, (_, i) => (i % width < 45 ? 0.5 + 0.1 * ((i >> 3) % 2) : 50));
-    const masked = blurred({ width, height }, { sigmaPx }, { type: 'add-mask', name: 'Water', terms: [{ kind: 'rectangle', operation: 'add', muted: false, points: [[20, 35], [25, 35], [20, 40]], params: {} }] }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: false, enabled: true } } });
+    const masked = blurred({ width, height }, { sigmaPx }, { type: 'add-mask', name: 'Water', terms: [newTerm('rectangle', 'add', emptyDocument('d', 'D', { width, height }), { points: [[20, 35], [25, 35], [20, 40]], softPx: 60 })] }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: false, enabled: true } } });
     const results = [kernels, referenceBackend()].map((backend) => light(masked, grey(scene, width, height), backend, water).planes);
     for (const planes of results) for (let i = 0; i < width * height; i++) expect(planes[i]).toSatisfy((value: number) => (i % width < 45 ? value > 0.49 && value < 0.61 : value === 50));
     for (let i = 0; i < width * height; i++) expect(Math.abs(results[0][i] - results[1][i])).toBeLessThan(1e-4);

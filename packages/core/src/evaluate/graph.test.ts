@@ -6,19 +6,20 @@ import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { srgbEncode } from '../color/srgb.ts';
 import type { Edit } from '../document/edits.ts';
+import { newTerm } from '../document/mask-edits.ts';
 import { UNPLACED } from '../document/layers.ts';
-import { emptyDocument, type Placement, type TazzelDocument } from '../document/model.ts';
+import { emptyDocument, type Placement, type TazzelDocument } from '../model/model.ts';
 import { filterTable, placementFilters, tableWeight } from '../raster/filters.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Backend } from './backend.ts';
-import { fillPixel, prepareFill } from './fill.ts';
+import { fillPixel, prepareFill } from '../layers/fill-pixel.ts';
 import { graphFor } from './graph.ts';
 import type { Pixels } from './pixels.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { referenceBackend } from './reference.ts';
 import { keyAt, stepsTo } from './steps.ts';
 import { cardKey, lightOf, resultOf } from './targets.ts';
-import type { SourceView } from './view.ts';
+import type { SourceView } from '../raster/view.ts';
 
 let kernels: Backend;
 beforeAll(async () => {
@@ -38,7 +39,7 @@ const begin = (...edits: readonly Edit[]): TazzelDocument =>
   after(
     emptyDocument('doc', 'Test', SIZE),
     { type: 'add-sources', sources: [source(1, SIZE), source(2, SIZE), source(3, { ...SIZE, role: 'raw-lighting' })] },
-    { type: 'add-mask', name: 'Left', terms: [{ kind: 'rectangle', operation: 'add', muted: false, points: [[10, 15], [20, 15], [10, 30]], params: {} }] },
+    { type: 'add-mask', name: 'Left', terms: [newTerm('rectangle', 'add', emptyDocument('doc', 'Test', SIZE), { points: [[10, 15], [20, 15], [10, 30]] })] },
     { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
     ...edits,
   );

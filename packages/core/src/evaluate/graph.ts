@@ -4,7 +4,7 @@
  */
 import type { ToneCurveId } from '../color/tone-curves.ts';
 import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
-import { digest } from './key.ts';
+import { digest } from '../digest.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';

@@ -1,14 +1,16 @@
 /** Keys of masks, and of the pictures that masks read. */
 import { cameraOf } from '../camera/camera.ts';
-import { findMask, findSource, layersInOrder, endOfLayer, masksOf } from '../document/query.ts';
-import { sourceIdentity } from '../document/identity.ts';
-import type { Mask, TazzelDocument } from '../document/model.ts';
+import { findMask, findSource, layersInOrder, endOfLayer, masksOf } from '../model/query.ts';
+import { sourceIdentity } from '../model/identity.ts';
+import type { Mask, TazzelDocument } from '../model/model.ts';
 import { pictureCircles } from '../masks/circles.ts';
 import { resolveMask } from '../masks/evaluate.ts';
 import { materialPlaces } from '../masks/material.ts';
 import { paintKeys } from '../masks/paint.ts';
+import { termSpec } from '../masks/registry.ts';
+import type { Stroke } from '../params/strokes.ts';
 import { remembered } from '../remembered.ts';
-import { digest } from './key.ts';
+import { digest } from '../digest.ts';
 
 /** The key of the picture after a layer, with some masks taken as empty; null if it cannot be made. */
 export type PictureKey = (document: TazzelDocument, layerId: string, emptied: ReadonlySet<string>) => string | null;
@@ -77,6 +79,6 @@ function ownKey(document: TazzelDocument, mask: Mask, known: ReadonlyMap<Mask, s
   const places = materialPlaces(document, resolved);
   const keys = [...new Set(Object.values(places).map(({ sourceId }) => sourceId))].map((sourceId) => document.materials.filter((row) => row.sourceId === sourceId).map(({ colorKey }) => colorKey));
   const { name: _, id: __, terms, ...finish } = resolved;
-  const recipe = [finish, terms.map((term) => (term.kind === 'paint' ? { ...term, strokes: paintKeys(term.strokes, '').at(-1) } : term))];
+  const recipe = [finish, terms.map(({ id: ___, params, ...term }) => ({ ...term, params: Object.entries(params).map(([name, value]) => [name, termSpec(term.type).params[name]?.kind === 'strokes' ? paintKeys(value as readonly Stroke[], '').at(-1) : value]) }))];
   return digest(JSON.stringify([document.size, recipe, facts, Object.values(places).map(({ index, colorKey, coverage }) => [index, colorKey, coverage?.hash]), keys]));
 }

@@ -1,9 +1,9 @@
 /** The pictures of a plan while it is being made: runs of steps that are cut where something reads across pixels, and keys for everything. */
-import { sourceIdentity } from '../document/identity.ts';
-import type { Source, TazzelDocument } from '../document/model.ts';
-import { findSource } from '../document/query.ts';
+import { sourceIdentity } from '../model/identity.ts';
+import type { Source, TazzelDocument } from '../model/model.ts';
+import { findSource } from '../model/query.ts';
 import type { Region } from '../raster/region.ts';
-import { digest } from './key.ts';
+import { digest } from '../digest.ts';
 import type { GaussianNode, Place, PlanNode, Step, WarpNode } from './steps.ts';
 
 /** A points node that is being planned. */

@@ -10,8 +10,8 @@ import { correctionById, correctionLabel, isCorrectionId } from '../corrections/
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import type { Beginning } from '../layers/define.ts';
-import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../document/model.ts';
-import { findMask, findSource } from '../document/query.ts';
+import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../model/model.ts';
+import { findMask, findSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';

@@ -5,32 +5,11 @@ import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { toneCurves } from '../color/tone-curves.ts';
 import { CoreError } from '../errors.ts';
-import { halfToFloat } from '../raster/half.ts';
-import type { Plane } from '../raster/planes.ts';
-import { fillPixel } from './fill.ts';
+import { sampleReader } from '../raster/read.ts';
+import { fillPixel } from '../layers/fill-pixel.ts';
 import { Arena } from './arena.ts';
 import { referenceRaster } from './reference-raster.ts';
 import type { Backend, ColorRegisters, Register } from './backend.ts';
-
-/** The largest finite half; what infinities become when they are read. */
-export const LARGEST_LIGHT = 65504;
-
-/** One stored sample as a number: the definition of reading. */
-export function sampleValue(plane: Plane, index: number): number {
-  const stored = plane.data[index];
-  switch (plane.type) {
-    case 'u8':
-      return stored / 255;
-    case 'u16':
-      return stored / 65535;
-    case 'f16':
-      return finite(halfToFloat(stored));
-    default:
-      return finite(stored);
-  }
-}
-
-const finite = (value: number) => (Number.isNaN(value) ? 0 : Number.isFinite(value) ? value : Math.sign(value) * LARGEST_LIGHT);
 
 /** The slow backend over the definitions: what the kernels are compared with. */
 export function referenceBackend(spanLength = 1024): Backend {
@@ -45,8 +24,9 @@ export function referenceBackend(spanLength = 1024): Backend {
     spanLength,
     register: () => ({ values: new Float32Array(spanLength) }),
     load: (out, at, plane, start, count, how) => {
+      const read = sampleReader(plane);
       for (let i = 0; i < count; i++) {
-        const value = sampleValue(plane, start + i);
+        const value = read(start + i);
         out.values[at + i] = how === 'to-light' ? srgbDecode(value) : value;
       }
     },

@@ -7,7 +7,7 @@ import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
 import type { CloseGroupStep, CorrectStep, LayerStep, PlannedBlend, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
-import type { SourceView } from './view.ts';
+import type { SourceView } from '../raster/view.ts';
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
 export interface Inputs {

@@ -1,11 +1,11 @@
 /** What a plan is made of: plain data (it crosses to workers) that knows neither pixels nor kernels. */
 import type { Zone } from '../color/zones.ts';
 import type { ToneCurveId } from '../color/tone-curves.ts';
-import type { Mask } from '../document/model.ts';
+import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
-import type { Fill } from './fill.ts';
+import type { Origin } from '../layers/define.ts';
 
 export interface PlannedMask {
   /** Equal recipes over equal sources share a key, whatever their names. */
@@ -37,9 +37,6 @@ export interface PlannedCorrection {
 
 /** One action on the span of a layer before it is blended. */
 export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
-
-/** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
-export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill };
 
 export interface LayerStep {
   readonly kind: 'layer';

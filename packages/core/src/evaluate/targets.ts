@@ -1,6 +1,6 @@
 /** What is usually wanted of a plan. */
-import type { TazzelDocument } from '../document/model.ts';
-import { findLayer } from '../document/query.ts';
+import type { TazzelDocument } from '../model/model.ts';
+import { findLayer } from '../model/query.ts';
 import type { Target } from './graph.ts';
 import { remembered } from '../remembered.ts';
 import { planDocument, type PlanOptions } from './plan.ts';

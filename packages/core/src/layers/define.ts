@@ -4,11 +4,14 @@
  */
 import type { Zone } from '../color/zones.ts';
 import type { Domain } from '../corrections/define.ts';
-import type { Source, TazzelDocument } from '../document/model.ts';
+import type { Source, TazzelDocument } from '../model/model.ts';
 import { CoreError } from '../errors.ts';
-import type { Origin, SpanAction } from '../evaluate/steps.ts';
-import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
+import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Region } from '../raster/region.ts';
+import type { Fill } from './fill-pixel.ts';
+
+/** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
+export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill };
 
 /** The pixels of a layer before anything is done to them. */
 export interface Beginning {
@@ -17,7 +20,7 @@ export interface Beginning {
   /** Values are known to lie within 0…1. */
   readonly bounded: boolean;
   /** What is done to them first. */
-  readonly scale: SpanAction | null;
+  readonly scale: { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | null;
   /** Where they lie, in pixels of the full picture; null if that is everywhere. */
   readonly domainRegion: Region | null;
 }
@@ -68,7 +71,3 @@ export function defineLayer<const P extends ParamTable>(spec: LayerSpec<P>): Lay
   if (fault) throw new CoreError('bad-parameter', `${spec.id}, ${fault}`);
   return spec as unknown as LayerSpec;
 }
-
-/** Ids that parameters name, of one kind of part. */
-export const referencesOf = ({ params }: Pick<LayerSpec, 'params'>, values: KeptValues, kind: 'element' | 'layer'): string[] =>
-  Object.entries(params).flatMap(([name, param]) => (param.kind === kind && typeof values[name] === 'string' && values[name] !== '' ? [values[name]] : []));

@@ -1,4 +1,4 @@
-import { findSource } from '../document/query.ts';
+import { findSource } from '../model/query.ts';
 import { element as elementParam } from '../params/references.ts';
 import { defineLayer } from './define.ts';
 

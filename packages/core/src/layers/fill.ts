@@ -1,7 +1,7 @@
 import { MID_GREY_COLOR } from '../color/luminance.ts';
 import type { Triple } from '../vector.ts';
 import { srgbEncode } from '../color/srgb.ts';
-import { type Fill, type FillColor, prepareFill } from '../evaluate/fill.ts';
+import { type Fill, type FillColor, prepareFill } from './fill-pixel.ts';
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';

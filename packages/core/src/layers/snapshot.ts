@@ -1,5 +1,5 @@
-import { endOfLayer, findLayer, layersInOrder } from '../document/query.ts';
-import type { TazzelDocument } from '../document/model.ts';
+import { endOfLayer, findLayer, layersInOrder } from '../model/query.ts';
+import type { TazzelDocument } from '../model/model.ts';
 import { layer } from '../params/references.ts';
 import { defineLayer } from './define.ts';
 

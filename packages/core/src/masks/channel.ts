@@ -7,7 +7,7 @@ const CHANNELS = ['red', 'green', 'blue'];
 
 /** One channel of an element as a matte. */
 export const channel = elementTerm({
-  kind: 'channel',
+  id: 'channel',
   label: 'Element as a matte',
   summary: 'The numbers of one channel: an RGB matte, a shadow, an occlusion.',
   params: {
@@ -18,8 +18,8 @@ export const channel = elementTerm({
   roles: ['rgb-matte', 'shadow', 'raw-shadow', 'ambient-occlusion', 'alpha'],
   any: true,
   source: 'common practice, no published source',
-  prepare: ({ channel: which, black, white }, term, inputs) => {
-    const read = readChannel(viewOf(term, inputs), CHANNELS.indexOf(which));
+  prepare: ({ channel: which, black, white, ...reads }, inputs) => {
+    const read = readChannel(viewOf(reads, inputs), CHANNELS.indexOf(which));
     const scale = white === black ? 1e6 : 1 / (white - black);
     return (y, out) => {
       for (let x = 0; x < out.length; x++) out[x] = Math.min(1, Math.max(0, (read(x, y) - black) * scale));

@@ -1,16 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import { after, smallDocument } from '../../../../tests/documents.ts';
 import { newMask, newTerm } from '../document/mask-edits.ts';
-import type { Layer, Mask, MaskTerm, TazzelDocument } from '../document/model.ts';
-import { findMask } from '../document/query.ts';
+import { emptyDocument, type Layer, type Mask, type MaskTerm, type TazzelDocument } from '../model/model.ts';
+import { findMask } from '../model/query.ts';
 import { emptiedFor } from '../evaluate/mask-keys.ts';
 import { maskKey, planDocument } from '../evaluate/plan.ts';
 import { stepsTo } from '../evaluate/steps.ts';
 import { pictureCircles, referenceCircles } from './circles.ts';
 import { resolveMask } from './evaluate.ts';
 
-const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
-const tonesAfter = (document: TazzelDocument, layerId: string): MaskTerm => ({ ...(newTerm('tone', 'add', document) as Extract<MaskTerm, { layerId: string | null }>), layerId });
+const refer = (mask: string): MaskTerm => newTerm('mask', 'add', emptyDocument('d', 'D', { width: 8, height: 6 }), { mask });
+const tonesAfter = (document: TazzelDocument, layerId: string): MaskTerm => newTerm('tone', 'add', document, { after: layerId });
 const correction = (n: number, maskId: string | null): Layer => ({ id: `c${n}`, kind: 'correction', name: `c${n}`, visible: true, opacity: 1, mask: maskId === null ? null : { maskId, inverted: false, enabled: true }, correction: { type: 'exposure', blend: 'all', params: { exposureStops: n / 10 + 0.1 } } });
 
 /** Corrections one over the other, each masked by the tones of the picture below it. */

@@ -2,9 +2,11 @@
  * Which masks lead back to themselves: by naming each other, or by reading a picture that they have a share in. Found once for a document, in
  * time proportional to it, so that nothing that walks along masks can go round in a circle or take one way twice.
  */
-import type { Layer, Mask, TazzelDocument } from '../document/model.ts';
-import { endOfLayer, findMask, layersInOrder, masksOf } from '../document/query.ts';
+import type { Layer, Mask, MaskTerm, TazzelDocument } from '../model/model.ts';
+import { endOfLayer, findMask, layersInOrder, masksOf } from '../model/query.ts';
+import { referencesOf } from '../params/table.ts';
 import { remembered } from '../remembered.ts';
+import { isTermType, termSpec } from './registry.ts';
 
 /** Masks that lead back to each other, by the id of each; masks in no circle are left out. */
 export type Circles = ReadonlyMap<string, ReadonlySet<string>>;
@@ -36,8 +38,14 @@ export const pictureCircles = remembered((document: TazzelDocument): Circles => 
   return circlesOf(document.masks.map(({ id }) => id), next);
 });
 
-const namedBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => (term.kind === 'mask' && !term.muted ? [term.maskId] : []));
-const picturesReadBy = (mask: Mask | null): string[] => (mask?.terms ?? []).flatMap((term) => ('layerId' in term && term.layerId !== null && !term.muted ? [term.layerId] : []));
+const idsIn = (mask: Mask | null, kind: 'mask' | 'layer', also: (term: MaskTerm) => boolean = () => true): string[] =>
+  (mask?.terms ?? []).flatMap((term) => (isTermType(term.type) && also(term) ? referencesOf(termSpec(term.type), term.params, kind) : []));
+
+/** Masks that a mask names, in lines that are off as well. */
+export const masksNamedBy = (mask: Mask | null): string[] => idsIn(mask, 'mask');
+const isOn = ({ muted }: MaskTerm) => !muted;
+const namedBy = (mask: Mask | null): string[] => idsIn(mask, 'mask', isOn);
+const picturesReadBy = (mask: Mask | null): string[] => idsIn(mask, 'layer', isOn);
 const maskIdsOf = (layer: Layer): string[] => masksOf(layer).map(({ maskId }) => maskId);
 
 /**

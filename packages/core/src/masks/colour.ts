@@ -15,7 +15,7 @@ const CONNECTED = 0.05;
 
 /** What looks like a picked colour. Differences are distances in OKLab, in hundredths. */
 export const colour = elementTerm({
-  kind: 'colour',
+  id: 'colour',
   label: 'Colour',
   summary: 'What looks like a colour picked from an element or from the picture so far; everywhere, or connected with the picked place.',
   params: {
@@ -29,8 +29,8 @@ export const colour = elementTerm({
   any: true,
   picture: true,
   source: 'B. Ottosson, "A perceptual color space for image processing" (2020)',
-  prepare: ({ color: [red, green, blue], tolerance, soft, extent, at }, term, inputs) => {
-    const [r, g, b] = readLooks(term, inputs);
+  prepare: ({ color: [red, green, blue], tolerance, soft, extent, at, ...reads }, inputs) => {
+    const [r, g, b] = readLooks(reads, inputs);
     const wanted = linearToOklab([clamp(red), clamp(green), clamp(blue)]);
     const fall = rise((tolerance + soft) / 100, tolerance / 100);
     const coverage = (x: number, y: number) => {

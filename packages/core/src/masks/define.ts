@@ -5,13 +5,14 @@
  * in the loop over pixels.
  */
 import type { Camera } from '../camera/camera.ts';
-import type { ParamTable } from '../params/table.ts';
+import { CoreError } from '../errors.ts';
+import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Encoding } from '../color/zones.ts';
-import type { MaskTerm, TazzelDocument } from '../document/model.ts';
+import type { TazzelDocument } from '../model/model.ts';
 import type { RoleId } from '../elements/roles.ts';
 import type { CoverageShares } from '../elements/coverage-shares.ts';
 import type { Mixture } from '../elements/unmix.ts';
-import type { SourceView } from '../evaluate/view.ts';
+import type { SourceView } from '../raster/view.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
 
@@ -87,23 +88,40 @@ export interface MaterialPlace {
 /** Fills one row of coverage 0…1 at the level; `out` is as wide as the picture there. */
 export type FillRow = (y: number, out: Float32Array) => void;
 
-export interface TermSpec<K extends MaskTerm['kind'] = MaskTerm['kind']> {
-  readonly kind: K;
+/** @typeParam P declared parameters; their values arrive in full */
+export interface TermSpec<P extends ParamTable = ParamTable> {
+  /** Kebab-case, never reused for something else. */
+  readonly id: string;
   readonly label: string;
   readonly summary: string;
-  readonly params: ParamTable;
+  readonly params: P;
   /** Roles of the elements it may read, the best first; `any` if every element will do. Null if it reads none. */
   readonly reads: { readonly roles: readonly RoleId[]; readonly any: boolean; readonly picture: boolean } | null;
   /** Coverages are shares of a pixel that exclude each other, so that adding and subtracting is exact. */
   readonly areShares: boolean;
-  readonly needs: (term: TermOf<K>, document: TazzelDocument) => readonly Need[];
-  /** What is wrong with a term, as a sentence; null if nothing is. */
-  readonly problem: (term: TermOf<K>, document: TazzelDocument) => string | null;
-  readonly prepare: (term: TermOf<K>, inputs: MaskInputs) => FillRow;
+  /** Whether coverage changes so slowly that 256 steps would show. */
+  readonly isSmooth: boolean;
+  /** Whether it can do with a part of what it reads. */
+  readonly worksInPart?: boolean;
+  /** What a new one begins with in a document, as far as that is not the default. */
+  readonly begin?: (document: TazzelDocument) => Partial<ParamValues<P>>;
+  /** The values with everything decided that depends on the document: which element is read. */
+  readonly resolve?: (values: ParamValues<P>, document: TazzelDocument) => ParamValues<P>;
+  readonly needs: (values: ParamValues<P>, document: TazzelDocument) => readonly Need[];
+  /** Why it cannot work and is left out, as a sentence; null if it can. */
+  readonly fault?: (values: ParamValues<P>, document: TazzelDocument) => string | null;
+  /** What is wrong although it works with what there is. */
+  readonly problem?: (values: ParamValues<P>, document: TazzelDocument) => string | null;
+  readonly prepare: (values: ParamValues<P>, inputs: MaskInputs) => FillRow;
   readonly source: string;
 }
 
-export type TermOf<K extends MaskTerm['kind']> = MaskTerm & { readonly kind: K };
+/** Checks a declaration and forgets the exact parameter names, so that all terms fit one registry. @throws CoreError `bad-parameter` */
+export function defineTerm<const P extends ParamTable>(spec: TermSpec<P>): TermSpec {
+  const fault = faultOf(spec.params);
+  if (fault) throw new CoreError('bad-parameter', `${spec.id}, ${fault}`);
+  return spec as unknown as TermSpec;
+}
 
 /** 0 before `from`, 1 after `to`, a smooth step between them. `from` may lie after `to`: then it falls. */
 export function rise(from: number, to: number): (value: number) => number {

@@ -8,7 +8,7 @@ import { readChannel, viewOf } from './read.ts';
 
 /** A band of distances from the camera, along the ray. */
 export const distance = elementTerm({
-  kind: 'distance',
+  id: 'distance',
   label: 'Distance band',
   summary: 'What lies between two distances from the camera; from an element of distances, or from depth and the camera.',
   params: {
@@ -18,8 +18,8 @@ export const distance = elementTerm({
   roles: ['distance', 'depth'],
   looksFrom: ({ holds }) => holds === 'depths',
   source: 'common practice, no published source',
-  prepare: ({ nearMetres, farMetres, softNearMetres, softFarMetres, holds }, term, inputs) => {
-    const read = readChannel(viewOf(term, inputs), 0);
+  prepare: ({ nearMetres, farMetres, softNearMetres, softFarMetres, holds, ...reads }, inputs) => {
+    const read = readChannel(viewOf(reads, inputs), 0);
     const seen = holds === 'depths' ? viewAtLevel(inputs) : null;
     const metres = seen ? (x: number, y: number) => read(x, y) * distancePerDepth(seen, x + 0.5, y + 0.5) : read;
     return edgeAwareBand(metres, band(nearMetres, farMetres, softNearMetres, softFarMetres), inputs);

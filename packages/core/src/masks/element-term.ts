@@ -1,12 +1,12 @@
 /** What all terms have in common that read an element, or the picture after a layer. */
-import type { ElementTerm } from '../document/model.ts';
 import type { RoleId } from '../elements/roles.ts';
-import { completeParams, type ParamTable, type ParamValues } from '../params/table.ts';
-import type { FillRow, MaskInputs, TermOf, TermSpec } from './define.ts';
-import { missingElement, viewNeeds } from './read.ts';
+import { element, layer } from '../params/references.ts';
+import type { ParamTable, ParamValues } from '../params/table.ts';
+import { defineTerm, type FillRow, type MaskInputs, type TermSpec } from './define.ts';
+import { missingElement, type Reads, sourceOf, viewNeeds } from './read.ts';
 
-interface ElementSpec<K extends ElementTerm['kind'], P extends ParamTable> {
-  readonly kind: K;
+interface ElementSpec<P extends ParamTable> {
+  readonly id: string;
   readonly label: string;
   readonly summary: string;
   readonly params: P;
@@ -17,19 +17,26 @@ interface ElementSpec<K extends ElementTerm['kind'], P extends ParamTable> {
   /** Whether it may read the picture after a layer instead. */
   readonly picture?: boolean;
   /** Whether it looks at the camera of the document. */
-  readonly looksFrom?: (params: ParamValues<P>) => boolean;
+  readonly looksFrom?: (values: ParamValues<P>) => boolean;
   readonly source: string;
-  readonly prepare: (params: ParamValues<P>, term: TermOf<K>, inputs: MaskInputs) => FillRow;
+  readonly prepare: (values: ParamValues<P> & Reads, inputs: MaskInputs) => FillRow;
 }
 
-export function elementTerm<K extends ElementTerm['kind'], const P extends ParamTable>({ roles, any = false, picture = false, looksFrom, prepare, ...spec }: ElementSpec<K, P>): TermSpec<K> {
-  const needsCamera = (term: TermOf<K>) => looksFrom?.(completeParams(spec, term.params) as ParamValues<P>) ?? false;
-  return {
+export function elementTerm<const P extends ParamTable>({ roles, any = false, picture = false, looksFrom, prepare, params, ...spec }: ElementSpec<P>): TermSpec {
+  const reads: ParamTable = {
+    source: element({ label: 'Reads', roles, help: 'The element; the usual one, unless another is chosen.' }),
+    ...(picture ? { after: layer({ label: 'Reads the picture after', help: 'Instead of an element: the picture as it is after a layer.' }) } : {}),
+  };
+  const readsOf = (values: unknown) => values as Reads;
+  return defineTerm<ParamTable>({
     ...spec,
+    params: { ...reads, ...params },
     reads: { roles, any, picture },
     areShares: false,
-    needs: (term, document) => [...viewNeeds(term, document, roles), ...(needsCamera(term) ? [{ what: 'camera' } as const] : [])],
-    problem: (term, document) => missingElement(term, document, roles) ?? (needsCamera(term) && document.camera === null ? 'It needs the camera, which is not known. Set it under Elements, Camera and sun.' : null),
-    prepare: (term, inputs) => prepare(completeParams(spec, term.params) as ParamValues<P>, term, inputs),
-  };
+    isSmooth: true,
+    resolve: (values, document) => (readsOf(values).after ? values : { ...values, source: sourceOf(readsOf(values), document, roles)?.id ?? '' }),
+    needs: (values, document) => [...viewNeeds(readsOf(values), document, roles), ...(looksFrom?.(values as ParamValues<P>) ? [{ what: 'camera' } as const] : [])],
+    fault: (values, document) => missingElement(readsOf(values), document, roles) ?? (looksFrom?.(values as ParamValues<P>) && document.camera === null ? 'It needs the camera, which is not known. Set it under Elements, Camera and sun.' : null),
+    prepare: (values, inputs) => prepare(values as ParamValues<P> & Reads, inputs),
+  });
 }

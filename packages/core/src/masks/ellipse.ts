@@ -1,12 +1,14 @@
+import { places } from '../params/places.ts';
 import { edgeOf, shapeTerm, softPx } from './shapes.ts';
 
 /** An ellipse by its centre and the ends of its half axes. */
 export const ellipse = shapeTerm({
-  kind: 'ellipse',
+  id: 'ellipse',
   label: 'Ellipse',
   summary: 'An ellipse with a soft edge; inverted, it darkens the corners.',
   params: { softPx },
-  points: { least: 3, most: 3 },
+  points: places({ label: 'Points', least: 3, most: 3, names: ['Centre', 'First half axis', 'Second half axis'], help: 'Centre, and the ends of both half axes.' }),
+  begin: [[0.5, 0.5], [0.8, 0.5], [0.5, 0.8]],
   shape: ([center, a, b], params, pixelPx) => {
     const [ux, uy, vx, vy] = [a[0] - center[0], a[1] - center[1], b[0] - center[0], b[1] - center[1]];
     const determinant = ux * vy - uy * vx;

@@ -1,15 +1,17 @@
 /** A recipe turned into a plane of coverage: terms joined row by row, then grown, softened, inverted, weakened. */
-import type { ElementTerm, Mask, MaskTerm, TazzelDocument } from '../document/model.ts';
+import type { Mask, MaskTerm, TazzelDocument } from '../model/model.ts';
 import { growCoverage } from '../raster/distance.ts';
 import { gaussianBlur } from '../raster/gaussian.ts';
 import { guidedFilter } from '../raster/guided.ts';
 import type { Plane } from '../raster/planes.ts';
 import { sizeAtLevel } from '../raster/region.ts';
-import { findMask } from '../document/query.ts';
-import { referenceCircles } from './circles.ts';
+import { findMask } from '../model/query.ts';
+import { masksNamedBy, referenceCircles } from './circles.ts';
 import { type FillRow, type MaskInputs, type MaskView, type Need, needKey } from './define.ts';
-import { lightness, readLight, sourceOf } from './read.ts';
-import { termSpec } from './registry.ts';
+import { shortened } from '../limits.ts';
+import { completeParams, referencesOf } from '../params/table.ts';
+import { lightness, readLight } from './read.ts';
+import { isTermType, knownTerm, termSpec } from './registry.ts';
 
 /** What is wrong with a mask. `term` counts from 0; null speaks of the mask as a whole. */
 export interface MaskProblem {
@@ -29,8 +31,6 @@ export interface ResolvedMask {
   readonly problems: readonly MaskProblem[];
 }
 
-const isElementTerm = (term: MaskTerm): term is ElementTerm => termSpec(term.kind).reads !== null;
-
 /** The element along whose edges a mask is softened. */
 const guideOf = ({ sources }: TazzelDocument) => (['denoised-beauty', 'beauty', 'picture'] as const).map((role) => sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
 
@@ -43,15 +43,19 @@ export function resolveMask(document: TazzelDocument, mask: Mask): ResolvedMask 
   const needs = new Map<string, Need>();
   const terms: MaskTerm[] = [];
   for (const [i, term] of mask.terms.entries()) {
-    const spec = termSpec(term.kind);
-    const sentence = refersBack(document, mask, term) ?? spec.problem(term as never, document);
+    const known = knownTerm(term);
+    if (!known) {
+      problems.push({ term: i, sentence: `This version does not know “${shortened(term.type, 40)}”. The line stays, and selects nothing.` });
+      continue;
+    }
+    const { spec } = known;
+    const fault = refersBack(document, mask, referencesOf(spec, known.values, 'mask')) ?? spec.fault?.(known.values, document) ?? null;
+    const sentence = fault ?? spec.problem?.(known.values, document) ?? null;
     if (sentence) problems.push({ term: i, sentence });
-    if (term.muted) continue;
-    const resolved = isElementTerm(term) && term.layerId === null ? { ...term, sourceId: sourceOf(term, document, spec.reads?.roles ?? [])?.id ?? null } : term;
-    const own = spec.needs(resolved as never, document);
-    if (sentence && (isElementTerm(resolved) || resolved.kind === 'mask' || (resolved.kind === 'material' && own.length === 0))) continue;
-    terms.push(resolved);
-    for (const need of own) needs.set(needKey(need), need);
+    if (term.muted || fault) continue;
+    const values = spec.resolve?.(known.values, document) ?? known.values;
+    terms.push({ ...term, params: values });
+    for (const need of spec.needs(values, document)) needs.set(needKey(need), need);
   }
   const guide = mask.followEdges && mask.featherPx > 0 ? guideOf(document) : null;
   if (guide) needs.set(needKey({ what: 'view', sourceId: guide.id }), { what: 'view', sourceId: guide.id });
@@ -63,10 +67,10 @@ export function masksWithin(document: TazzelDocument, mask: Mask): ReadonlySet<s
   const found = new Set<string>();
   const waiting = [mask];
   for (let next = waiting.pop(); next; next = waiting.pop()) {
-    for (const term of next.terms) {
-      if (term.kind !== 'mask' || found.has(term.maskId)) continue;
-      found.add(term.maskId);
-      const inner = findMask(document, term.maskId);
+    for (const maskId of masksNamedBy(next)) {
+      if (found.has(maskId)) continue;
+      found.add(maskId);
+      const inner = findMask(document, maskId);
       if (inner) waiting.push(inner);
     }
   }
@@ -74,14 +78,12 @@ export function masksWithin(document: TazzelDocument, mask: Mask): ReadonlySet<s
 }
 
 /** Files can hold what no edit makes: masks that refer to each other in a circle. */
-function refersBack(document: TazzelDocument, mask: Mask, term: MaskTerm): string | null {
-  const inner = term.kind === 'mask' ? findMask(document, term.maskId) : null;
-  return inner && (inner.id === mask.id || referenceCircles(document).get(mask.id)?.has(inner.id)) ? `${inner.name} refers back to this mask. Take one of the two references out.` : null;
+function refersBack(document: TazzelDocument, mask: Mask, named: readonly string[]): string | null {
+  const inner = named.flatMap((id) => findMask(document, id) ?? []).find(({ id }) => id === mask.id || referenceCircles(document).get(mask.id)?.has(id));
+  return inner ? `${inner.name} refers back to this mask. Take one of the two references out.` : null;
 }
 
-/** Kinds whose coverage changes so slowly that 256 steps would show. */
-const SMOOTH = new Set<MaskTerm['kind']>(['depth', 'distance', 'height', 'facing', 'tone', 'colour', 'channel', 'ellipse', 'rectangle', 'polygon', 'gradient', 'paint', 'mask']);
-export const isSmooth = ({ terms, featherPx }: Mask): boolean => featherPx > 0 || terms.some(({ kind }) => SMOOTH.has(kind));
+export const isSmooth = ({ terms, featherPx }: Mask): boolean => featherPx > 0 || terms.some(({ type }) => isTermType(type) && termSpec(type).isSmooth);
 
 /**
  * Coverage at a level, as large as the picture there. In bytes, or in 16 bits where steps would show.
@@ -131,8 +133,8 @@ function storeCoverage(values: Float32Array, to: Uint8Array | Uint16Array, most:
 
 function joined(terms: readonly MaskTerm[], inputs: MaskInputs, width: number): FillRow {
   const prepared = terms.map((term) => {
-    const spec = termSpec(term.kind);
-    return { fill: spec.prepare(term as never, inputs), operation: term.operation, areShares: spec.areShares };
+    const spec = termSpec(term.type);
+    return { fill: spec.prepare(completeParams(spec, term.params), inputs), operation: term.operation, areShares: spec.areShares };
   });
   const own = new Float32Array(width);
   return (y, out) => {

@@ -7,7 +7,7 @@ import { readChannel, viewOf } from './read.ts';
 
 /** Surfaces that face a direction, within an angle. */
 export const facing = elementTerm({
-  kind: 'facing',
+  id: 'facing',
   label: 'Facing',
   summary: 'Surfaces whose normal points into a direction: floors, roofs, walls towards the sun.',
   params: {
@@ -17,8 +17,8 @@ export const facing = elementTerm({
   },
   roles: ['normals'],
   source: 'common practice, no published source',
-  prepare: ({ direction: [dx, dy, dz], spreadDegrees, softDegrees }, term, inputs) => {
-    const view = viewOf(term, inputs);
+  prepare: ({ direction: [dx, dy, dz], spreadDegrees, softDegrees, ...reads }, inputs) => {
+    const view = viewOf(reads, inputs);
     const [nx, ny, nz] = [0, 1, 2].map((c) => readChannel(view, c));
     const length = Math.hypot(dx, dy, dz) || 1;
     const fall = rise(spreadDegrees + softDegrees, spreadDegrees);

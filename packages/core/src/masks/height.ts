@@ -9,7 +9,7 @@ import { readChannel, viewOf } from './read.ts';
 
 /** A band of heights in metres. */
 export const height = elementTerm({
-  kind: 'height',
+  id: 'height',
   label: 'Height band',
   summary: 'What lies between two heights; from positions, or from depth and the camera.',
   params: {
@@ -22,8 +22,8 @@ export const height = elementTerm({
   roles: ['position', 'depth'],
   looksFrom: ({ holds }) => holds === 'depths',
   source: 'common practice, no published source',
-  prepare: ({ lowMetres, highMetres, softMetres, holds, up }, term, inputs) => {
-    const element = viewOf(term, inputs);
+  prepare: ({ lowMetres, highMetres, softMetres, holds, up, ...reads }, inputs) => {
+    const element = viewOf(reads, inputs);
     const read = readChannel(element, holds === 'depths' ? 0 : 'xyz'.indexOf(up));
     const seen = holds === 'depths' ? viewAtLevel(inputs) : null;
     return edgeAwareBand(seen ? (x, y) => seen.eye[1] + read(x, y) * rayThrough(seen, x + 0.5, y + 0.5)[1] : read, band(lowMetres, highMetres, softMetres, softMetres), inputs);

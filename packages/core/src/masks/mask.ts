@@ -1,18 +1,20 @@
-import { needKey, type TermSpec } from './define.ts';
-import { findMask } from '../document/query.ts';
+import { defineTerm, needKey } from './define.ts';
+import { findMask } from '../model/query.ts';
+import { mask as maskParam } from '../params/references.ts';
 
 /** Another mask of the shelf, as it is after its own recipe. */
-export const mask: TermSpec<'mask'> = {
-  kind: 'mask',
+export const mask = defineTerm({
+  id: 'mask',
   label: 'Mask of the shelf',
   summary: 'Another mask; it follows when that one changes.',
-  params: {},
+  params: { mask: maskParam({ label: 'Mask', help: 'The mask it refers to.' }) },
   reads: null,
   areShares: false,
-  needs: ({ maskId }) => [{ what: 'mask', maskId }],
-  problem: ({ maskId }, document) => (findMask(document, maskId) ? null : 'The mask it refers to is gone.'),
-  prepare: ({ maskId }, inputs) => {
-    const plane = inputs.masks[needKey({ what: 'mask', maskId })];
+  isSmooth: true,
+  needs: (values) => [{ what: 'mask', maskId: values.mask }],
+  fault: (values, document) => (findMask(document, values.mask) ? null : 'The mask it refers to is gone.'),
+  prepare: (values, inputs) => {
+    const plane = inputs.masks[needKey({ what: 'mask', maskId: values.mask })];
     if (!plane) return (_, out) => void out.fill(0);
     // Paint that was computed before comes as it is, in floating-point numbers.
     const most = plane.type === 'u8' ? 255 : plane.type === 'u16' ? 65535 : 1;
@@ -21,4 +23,4 @@ export const mask: TermSpec<'mask'> = {
     };
   },
   source: 'common practice, no published source',
-};
+});

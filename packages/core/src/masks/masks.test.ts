@@ -5,7 +5,7 @@ import { after, material, smallDocument, source } from '../../../../tests/docume
 import { seeded } from '../../../../tests/random.ts';
 import { srgbDecode } from '../color/srgb.ts';
 import { materialTerm, newMask, newTerm } from '../document/mask-edits.ts';
-import type { ElementTerm, Mask, MaskTerm, PaintTerm, ShapeTerm, Stroke, TazzelDocument } from '../document/model.ts';
+import type { Mask, MaskTerm, Point, Stroke, TazzelDocument } from '../model/model.ts';
 import { addCoverage, beginCoverage } from '../elements/coverage-shares.ts';
 import { maskKey } from '../evaluate/plan.ts';
 import { floatToHalf } from '../raster/half.ts';
@@ -17,7 +17,7 @@ import { type MaskInputs, type MaskView, needKey } from './define.ts';
 import { evaluateMask, masksWithin, resolveMask } from './evaluate.ts';
 import { dabsOf } from './paint.ts';
 import { maskTerms, termSpec } from './registry.ts';
-import { suggestedMasks } from './suggest.ts';
+import { suggestedMasks } from '../document/suggest.ts';
 
 const culoriOklab = converter('oklab');
 
@@ -26,8 +26,8 @@ const plane = (value: (x: number, y: number) => number, size = SIZE): Plane => (
 const view = (...channels: readonly ((x: number, y: number) => number)[]): MaskView => ({ color: channels.map((channel) => plane(channel)), alpha: null, premultiplied: false, x: 0, y: 0, encoding: 'data', scale: 1, offset: 0 });
 const inputs = (patch: Partial<MaskInputs> = {}): MaskInputs => ({ size: SIZE, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, camera: null, materials: {}, ...patch });
 const withView = (given: MaskView) => inputs({ views: { 'view s': given } });
-const element = (kind: ElementTerm['kind'], params: KeptValues = {}): ElementTerm => ({ kind, operation: 'add', muted: false, sourceId: 's', layerId: null, params });
-const shape = (kind: ShapeTerm['kind'], points: ShapeTerm['points'], params: KeptValues = {}): ShapeTerm => ({ kind, operation: 'add', muted: false, points, params });
+const element = (type: string, params: KeptValues = {}): MaskTerm => ({ id: 'term-1', type, operation: 'add', muted: false, params: { source: 's', ...params } });
+const shape = (type: string, points: readonly Point[], params: KeptValues = {}): MaskTerm => ({ id: 'term-1', type, operation: 'add', muted: false, params: { points, ...params } });
 const mask = (...terms: readonly MaskTerm[]): Mask => newMask('m', 'm', terms);
 const values = (made: Plane) => Float64Array.from(made.data, (v) => v / (made.type === 'u8' ? 255 : 65535));
 const evaluate = (given: MaskInputs, ...terms: readonly MaskTerm[]) => values(evaluateMask(mask(...terms), given));
@@ -38,8 +38,8 @@ describe('all terms', () => {
     for (const spec of maskTerms) {
       expect(spec.label).toMatch(/^[A-Z]/);
       expect(spec.source.length).toBeGreaterThan(10);
-      const term = newTerm(spec.kind, 'add', smallDocument());
-      expect(term.kind).toBe(spec.kind);
+      const term = newTerm(spec.id, 'add', smallDocument());
+      expect(term.type).toBe(spec.id);
       expect(faultOf(spec.params)).toBeNull();
     }
     expect(() => termSpec('lasso')).toThrow(/There are: material, depth/);
@@ -80,10 +80,10 @@ describe('bands of metres', () => {
   it('that are made of depths need the camera of the document, and say so', () => {
     const document: TazzelDocument = { ...smallDocument(), sources: smallDocument().sources.map((source, i) => (i === 0 ? { ...source, role: 'depth' } : source)) };
     for (const kind of ['distance', 'height'] as const) {
-      const own = mask({ ...element(kind, { holds: 'depths' }), sourceId: null });
+      const own = mask(element(kind, { holds: 'depths', source: '' }));
       expect(resolveMask(document, own)).toMatchObject({ mask: { terms: [] }, problems: [{ term: 0, sentence: expect.stringMatching(/needs the camera, which is not known. Set it/) }] });
       const seen = applyEdit(document, { type: 'set-camera', params: {} });
-      expect(resolveMask(seen, own)).toMatchObject({ mask: { terms: [{ kind }] }, problems: [], needs: [{ what: 'view' }, { what: 'camera' }] });
+      expect(resolveMask(seen, own)).toMatchObject({ mask: { terms: [{ type: kind }] }, problems: [], needs: [{ what: 'view' }, { what: 'camera' }] });
       const nearer = applyEdit(seen, { type: 'set-camera', params: { focalMillimetres: 50 } });
       expect(new Set([document, seen, nearer].map((one) => maskKey(one, own))).size).toBe(3);
     }
@@ -181,7 +181,7 @@ describe('shapes', () => {
 
 describe('paint', () => {
   const stroke = (patch: Partial<Stroke> = {}): Stroke => ({ erase: false, sizePx: 12, hardness: 1, opacity: 1, flow: 1, spacing: 0.1, path: [10, 24, 1, 50, 24, 1], ...patch });
-  const paint = (filled: boolean, ...strokes: readonly Stroke[]): PaintTerm => ({ kind: 'paint', operation: 'add', muted: false, filled, strokes });
+  const paint = (filled: boolean, ...strokes: readonly Stroke[]): MaskTerm => newTerm('paint', 'add', smallDocument(), { filled, strokes });
   it('a hard straight stroke is a bar with round ends', () => {
     const coverage = evaluate(inputs(), paint(false, stroke()));
     expect([at(coverage, 30, 24), at(coverage, 30, 19), at(coverage, 30, 31), at(coverage, 2, 24)]).toEqual([1, 1, 0, 0]);
@@ -249,9 +249,9 @@ describe('what is wrong with a mask', () => {
     const depth = newTerm('depth', 'intersect', document);
     const { mask: resolved, problems } = resolveMask(document, mask(materialTerm(['material-1']), depth));
     expect(problems).toEqual([{ term: 1, sentence: 'There is no element with the role depth or distance. Add one, or choose the element here.' }]);
-    expect(resolved.terms.map(({ kind }) => kind)).toEqual(['material']);
-    expect(sentences(mask({ ...element('depth'), sourceId: 'source-99' }))[0].sentence).toMatch(/is gone/);
-    expect(sentences(mask({ ...element('tone'), layerId: 'layer-99' }))[0].sentence).toMatch(/layer whose picture/);
+    expect(resolved.terms.map(({ type }) => type)).toEqual(['material']);
+    expect(sentences(mask(element('depth', { source: 'source-99' })))[0].sentence).toMatch(/is gone/);
+    expect(sentences(mask(element('tone', { after: 'layer-99' })))[0].sentence).toMatch(/layer whose picture/);
     expect(sentences(mask(materialTerm([])))[0].sentence).toMatch(/No material is chosen/);
     expect(sentences(mask(materialTerm(['material-1', 'material-77'])))[0].sentence).toMatch(/1 of its 2 materials/);
     const gone = { ...document, materials: document.materials.map((row) => (row.id === 'material-1' ? { ...row, area: 0 } : row)) };
@@ -259,7 +259,7 @@ describe('what is wrong with a mask', () => {
     expect(sentences(mask(newTerm('paint', 'add', document)))[0].sentence).toMatch(/Nothing is painted yet/);
   });
   it('circles end, whatever a file says', () => {
-    const refer = (maskId: string): MaskTerm => ({ kind: 'mask', operation: 'add', muted: false, maskId });
+    const refer = (maskId: string): MaskTerm => newTerm('mask', 'add', document, { mask: maskId });
     const circular = { ...document, masks: [newMask('mask-1', 'One', [refer('mask-2')]), newMask('mask-2', 'Two', [refer('mask-1')]), newMask('mask-3', 'Three', [refer('mask-3')])] };
     for (const one of circular.masks) {
       expect(sentences(one, circular)[0].sentence).toMatch(/refers back to this mask/);
@@ -274,7 +274,7 @@ describe('what is wrong with a mask', () => {
     for (const other of [{ ...base, growPx: 1 }, { ...base, inverted: true }, mask(materialTerm(['material-2'])), mask(materialTerm(['material-1'], 'subtract'))]) expect(key(other)).not.toBe(key(base));
     const refreshed = { ...document, sources: document.sources.map((s) => ({ ...s, file: { ...s.file, hash: 'f'.repeat(64) } })) };
     expect(key(base, refreshed)).not.toBe(key(base));
-    expect(key(mask({ ...element('tone'), sourceId: null, layerId: 'layer-1' }), after(document, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5 } }))).not.toBe(key(mask({ ...element('tone'), sourceId: null, layerId: 'layer-1' })));
+    expect(key(mask(element('tone', { source: '', after: 'layer-1' })), after(document, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.5 } }))).not.toBe(key(mask(element('tone', { source: '', after: 'layer-1' }))));
   });
 });
 

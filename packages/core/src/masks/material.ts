@@ -1,9 +1,13 @@
-import type { Mask, Material, MaterialTerm, Source, TazzelDocument } from '../document/model.ts';
+import type { Mask, Material, Source, TazzelDocument } from '../model/model.ts';
+import { choice } from '../params/choice.ts';
+import { materials } from '../params/references.ts';
+import { completeParams, type ParamValues, referencesOf } from '../params/table.ts';
+import { findMaterial, findSource } from '../model/query.ts';
 import { behindSource, coverageRanks } from '../elements/coverage.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import { sampleReader } from '../raster/read.ts';
 import { remembered } from '../remembered.ts';
-import { type FillRow, type MaskInputs, type MaterialPlace, type MixtureView, type Need, needKey, type TermSpec } from './define.ts';
+import { type FillRow, type MaskInputs, type MaterialPlace, type MixtureView, type Need, needKey, defineTerm } from './define.ts';
 
 /** The place of every row among those of its own source. */
 const rowNumbers = remembered((materials: readonly Material[]): ReadonlyMap<string, number> => {
@@ -29,23 +33,38 @@ export function placeOf(document: TazzelDocument, material: Material): MaterialP
 
 /** Where all materials of a mask are found, by their ids. */
 export function materialPlaces(document: TazzelDocument, { terms }: Pick<Mask, 'terms'>): Record<string, MaterialPlace> {
-  const rows = terms.flatMap((term) => (term.kind === 'material' ? rowsOf(term, document) : []));
+  const rows = terms.flatMap((term) => (term.type === material.id ? rowsOf(completeParams(material, term.params) as Values, document) : []));
   return Object.fromEntries(rows.map((row) => [row.id, placeOf(document, row)]));
 }
 
-const rowsOf = ({ materialIds }: MaterialTerm, { materials }: TazzelDocument) => materialIds.flatMap((id) => materials.find((row) => row.id === id) ?? []);
+const params = {
+  materials: materials({ label: 'Materials', help: 'Rows of the schedule: materials or objects.' }),
+  from: choice({
+    label: 'From',
+    options: { auto: 'The best there is', coverage: 'Coverage mattes', flat: 'Flat colours', behind: 'Behind glass, mirrored' },
+    default: 'auto',
+    help: 'Exact shares of coverage mattes where there are some; shares recovered from the mixed colours along edges; or only where it is seen through others or in them, by a second ID picture.',
+  }),
+};
+type Values = ParamValues<typeof params>;
+
+const rowsOf = (values: Values, document: TazzelDocument) => values.materials.flatMap((id) => findMaterial(document, id) ?? []);
+
+const goneSentence = (values: Values, rows: readonly Material[]) => `${values.materials.length - rows.length} of its ${values.materials.length} materials are not in the schedule any more.`;
 
 /** Where a term reads one of its materials: exact coverage where there is some and it is not refused. */
-const readsCoverage = ({ from }: MaterialTerm, { coverage, what }: MaterialPlace) => coverage !== null && (what === 'coverage' || from === 'auto' || from === 'coverage');
+const readsCoverage = ({ from }: Values, { coverage, what }: MaterialPlace) => coverage !== null && (what === 'coverage' || from === 'auto' || from === 'coverage');
 
 /** Materials or objects of the schedule. Shares of a pixel, so that two that touch leave no seam. */
-export const material: TermSpec<'material'> = {
-  kind: 'material',
+export const material = defineTerm({
+  id: 'material',
   label: 'Material',
   summary: 'Materials or objects of the schedule, with the exact share of every edge pixel.',
-  params: {},
+  params,
   reads: null,
   areShares: true,
+  isSmooth: false,
+  worksInPart: true,
   needs: (term, document) => {
     const needs = new Map<string, Need>();
     const add = (need: Need) => needs.set(needKey(need), need);
@@ -59,10 +78,16 @@ export const material: TermSpec<'material'> = {
     }
     return [...needs.values()];
   },
-  problem: (term, document) => {
-    if (term.materialIds.length === 0) return 'No material is chosen. Click one in the picture or in the schedule.';
+  fault: (term, document) => {
+    if (term.materials.length === 0) return 'No material is chosen. Click one in the picture or in the schedule.';
     const rows = rowsOf(term, document);
-    if (rows.length < term.materialIds.length) return `${term.materialIds.length - rows.length} of its ${term.materialIds.length} materials are not in the schedule any more.`;
+    const lost = rows.find(({ sourceId }) => !findSource(document, sourceId));
+    if (lost && rows.every(({ sourceId }) => !findSource(document, sourceId))) return `The ID picture of ${lost.name} is gone.`;
+    return rows.length === 0 ? goneSentence(term, rows) : null;
+  },
+  problem: (term, document) => {
+    const rows = rowsOf(term, document);
+    if (rows.length < term.materials.length) return goneSentence(term, rows);
     const gone = rows.filter(({ area }) => area === 0);
     if (gone.length > 0) return `${gone.map(({ name }) => name).join(', ')}: not in the new render.`;
     const lost = rows.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
@@ -79,7 +104,7 @@ export const material: TermSpec<'material'> = {
   },
   prepare: (term, inputs) => {
     const layers: FillRow[] = [];
-    const places = term.materialIds.flatMap((id) => inputs.materials[id] ?? []);
+    const places = term.materials.flatMap((id) => inputs.materials[id] ?? []);
     const flat = new Map<string, Set<number>>();
     const behind = new Map<string, { front: string; indices: Set<number> }>();
     const hashes = new Map<string, Set<number>>();
@@ -108,7 +133,10 @@ export const material: TermSpec<'material'> = {
     };
   },
   source: 'common practice of colour unmixing, no published source for the limits; Cryptomatte specification 1.2',
-};
+});
+
+/** Ids of the materials that the lines of a mask name. */
+export const materialsIn = ({ terms }: Pick<Mask, 'terms'>): string[] => terms.flatMap(({ type, params: given }) => (type === material.id ? referencesOf(material, given, 'materials') : []));
 
 /** Rows of coverage at full size, averaged over the pixels of a level: a reduced mask is as soft as the reduced picture. `addRow` adds to a row of the level. */
 function reduced({ size, level }: MaskInputs, place: { readonly y: number; readonly height: number }, addRow: (sy: number, out: Float32Array) => void): FillRow {

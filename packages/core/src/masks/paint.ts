@@ -1,7 +1,8 @@
-import type { Stroke } from '../document/model.ts';
-import { digest } from '../evaluate/key.ts';
+import { digest } from '../digest.ts';
 import { type Size, sizeAtLevel } from '../raster/region.ts';
-import type { TermSpec } from './define.ts';
+import { flag } from '../params/flag.ts';
+import { type Stroke, strokes } from '../params/strokes.ts';
+import { defineTerm } from './define.ts';
 
 /** Coverage of a dab at a distance from its centre, both in radii: full up to the hardness, a smooth fall to the rim. */
 export function dabCoverage(radii: number, hardness: number): number {
@@ -130,19 +131,23 @@ export function paintKeys(strokes: readonly Stroke[], begin: string): readonly s
 }
 
 /** Painted by hand; strokes are kept as strokes. */
-export const paint: TermSpec<'paint'> = {
-  kind: 'paint',
+export const paint = defineTerm({
+  id: 'paint',
   label: 'Paint',
   summary: 'Painted by hand with a brush; every stroke stays one and can be taken back.',
-  params: {},
+  params: {
+    filled: flag({ label: 'Filled', default: false, help: 'Whether everything is painted over to begin with.' }),
+    strokes: strokes({ label: 'Strokes', help: 'Painted on the picture.' }),
+  },
   reads: null,
   areShares: false,
+  isSmooth: true,
   needs: () => [],
-  problem: ({ strokes, filled }) => (strokes.length === 0 && !filled ? 'Nothing is painted yet. Choose the brush and paint on the picture.' : null),
-  prepare: ({ strokes, filled }, inputs) => {
+  problem: (values) => (values.strokes.length === 0 && !values.filled ? 'Nothing is painted yet. Choose the brush and paint on the picture.' : null),
+  prepare: (values, inputs) => {
     const size = sizeAtLevel(inputs.size, inputs.level);
-    const plane = paintedPlane(strokes, filled, size, inputs.level, null);
+    const plane = paintedPlane(values.strokes, values.filled, size, inputs.level, null);
     return (y, out) => out.set(plane.subarray(y * size.width, (y + 1) * size.width));
   },
   source: 'common practice, no published source',
-};
+});

@@ -1,12 +1,14 @@
+import { places } from '../params/places.ts';
 import { edgeOf, shapeTerm, softPx } from './shapes.ts';
 
 /** A polygon by its corners. */
 export const polygon = shapeTerm({
-  kind: 'polygon',
+  id: 'polygon',
   label: 'Polygon',
   summary: 'An area between corners, with a soft edge.',
   params: { softPx: { ...softPx, default: 8 } },
-  points: { least: 3, most: 500 },
+  points: places({ label: 'Points', least: 3, most: 500, help: 'Its corners.' }),
+  begin: [[0.3, 0.7], [0.7, 0.7], [0.5, 0.3]],
   shape: (points, params, pixelPx) => {
     const edge = edgeOf(params.softPx, pixelPx);
     return (x, y) => {

@@ -1,7 +1,7 @@
 /** How terms read numbers: at a pixel of the picture at a level, 0 outside of the element. */
 import { srgbDecode, srgbEncode } from '../color/srgb.ts';
-import { findSource } from '../document/query.ts';
-import type { ElementTerm, Source, TazzelDocument } from '../document/model.ts';
+import { findLayer, findSource } from '../model/query.ts';
+import type { Source, TazzelDocument } from '../model/model.ts';
 import { roleLabel, type RoleId } from '../elements/roles.ts';
 import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
@@ -35,10 +35,18 @@ export function readLight(view: MaskView): readonly [ReadPixel, ReadPixel, ReadP
   return [channel(0), channel(1), channel(2)];
 }
 
+/** What a term reads. */
+export interface Reads {
+  /** The element; empty takes the usual one. */
+  readonly source: string;
+  /** Reads the picture after this layer instead; only tone and colour can. */
+  readonly after?: string;
+}
+
 /** The element or picture that a term of tones or colours looks at, in light. Pictures come as display values. */
-export function readLooks(term: ElementTerm, inputs: MaskInputs): readonly [ReadPixel, ReadPixel, ReadPixel] {
-  if (term.layerId === null) return readLight(viewOf(term, inputs));
-  const planes = inputs.pictures[needKey({ what: 'picture', layerId: term.layerId })];
+export function readLooks(reads: Reads, inputs: MaskInputs): readonly [ReadPixel, ReadPixel, ReadPixel] {
+  if (!reads.after) return readLight(viewOf(reads, inputs));
+  const planes = inputs.pictures[needKey({ what: 'picture', layerId: reads.after })];
   const channel = (plane: Plane): ReadPixel => {
     const read = place(plane, { x: 0, y: 0 }, 1, 0);
     return (x, y) => srgbDecode(read(x, y));
@@ -50,28 +58,23 @@ export function readLooks(term: ElementTerm, inputs: MaskInputs): readonly [Read
 export const lightness = (r: number, g: number, b: number): number => srgbEncode(Math.max(0, 0.2126 * r + 0.7152 * g + 0.0722 * b));
 
 /** The element a term reads: the chosen one, or the first with the best of the roles. */
-export function sourceOf(term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): Source | null {
-  if (term.sourceId !== null) return findSource(document, term.sourceId);
-  return roles.map((role) => document.sources.find((source) => source.role === role)).find((source) => source !== undefined) ?? null;
+export function sourceOf({ source }: Reads, document: TazzelDocument, roles: readonly RoleId[]): Source | null {
+  if (source !== '') return findSource(document, source);
+  return roles.map((role) => document.sources.find((one) => one.role === role)).find((one) => one !== undefined) ?? null;
 }
 
-export const viewNeeds = (term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): Need[] => {
-  if (term.layerId !== null) return [{ what: 'picture', layerId: term.layerId }];
-  const source = sourceOf(term, document, roles);
+export function viewNeeds(reads: Reads, document: TazzelDocument, roles: readonly RoleId[]): Need[] {
+  if (reads.after) return [{ what: 'picture', layerId: reads.after }];
+  const source = sourceOf(reads, document, roles);
   return source ? [{ what: 'view', sourceId: source.id }] : [];
-};
+}
 
 /** A sentence if the element of a term is not there. */
-export function missingElement(term: ElementTerm, document: TazzelDocument, roles: readonly RoleId[]): string | null {
-  if (term.layerId !== null) return hasLayer(document, term.layerId) ? null : 'The layer whose picture it reads is gone. Choose another.';
-  if (sourceOf(term, document, roles)) return null;
-  return term.sourceId !== null ? 'The element it reads is gone. Choose another.' : `There is no element with the role ${roles.map((role) => roleLabel(role).toLowerCase()).join(' or ')}. Add one, or choose the element here.`;
+export function missingElement(reads: Reads, document: TazzelDocument, roles: readonly RoleId[]): string | null {
+  if (reads.after) return findLayer(document, reads.after) ? null : 'The layer whose picture it reads is gone. Choose another.';
+  if (sourceOf(reads, document, roles)) return null;
+  return reads.source !== '' ? 'The element it reads is gone. Choose another.' : `There is no element with the role ${roles.map((role) => roleLabel(role).toLowerCase()).join(' or ')}. Add one, or choose the element here.`;
 }
 
-function hasLayer(document: TazzelDocument, layerId: string): boolean {
-  const within = (layers: TazzelDocument['buildUp']['scene']): boolean => layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && within(layer.layers)));
-  return within(document.buildUp.scene) || within(document.buildUp.picture);
-}
-
-/** The element of a term that was resolved: `sourceId` says which. */
-export const viewOf = (term: ElementTerm, inputs: MaskInputs): MaskView => inputs.views[needKey({ what: 'view', sourceId: term.sourceId ?? '' })];
+/** The element of a term that was resolved: `source` says which. */
+export const viewOf = ({ source }: Reads, inputs: MaskInputs): MaskView => inputs.views[needKey({ what: 'view', sourceId: source })];

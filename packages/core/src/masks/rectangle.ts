@@ -1,12 +1,14 @@
+import { places } from '../params/places.ts';
 import { edgeOf, shapeTerm, softPx } from './shapes.ts';
 
 /** A rectangle, turned or not, by its centre and the middles of two sides. */
 export const rectangle = shapeTerm({
-  kind: 'rectangle',
+  id: 'rectangle',
   label: 'Rectangle',
   summary: 'A rectangle with a soft edge.',
   params: { softPx },
-  points: { least: 3, most: 3 },
+  points: places({ label: 'Points', least: 3, most: 3, names: ['Centre', 'Middle of a side', 'Middle of the other side'], help: 'Centre, and the middles of two sides.' }),
+  begin: [[0.5, 0.5], [0.8, 0.5], [0.5, 0.8]],
   shape: ([center, a, b], params, pixelPx) => {
     const [ux, uy, vx, vy] = [a[0] - center[0], a[1] - center[1], b[0] - center[0], b[1] - center[1]];
     const [wide, high] = [Math.hypot(ux, uy), Math.hypot(vx, vy)];

@@ -5,7 +5,7 @@ import { lightness, readLooks } from './read.ts';
 
 /** A band of tones: lights or darks of an element, or of the picture after a layer. */
 export const tone = elementTerm({
-  kind: 'tone',
+  id: 'tone',
   label: 'Tone band',
   summary: 'Lights, darks or what lies between, by the brightness of an element or of the picture so far.',
   params: {
@@ -18,8 +18,8 @@ export const tone = elementTerm({
   any: true,
   picture: true,
   source: 'ITU-R BT.709-6, luminance weights; IEC 61966-2-1, transfer function',
-  prepare: ({ lowPercent, highPercent, softLowPercent, softHighPercent }, term, inputs) => {
-    const [r, g, b] = readLooks(term, inputs);
+  prepare: ({ lowPercent, highPercent, softLowPercent, softHighPercent, ...reads }, inputs) => {
+    const [r, g, b] = readLooks(reads, inputs);
     const within = band(lowPercent / 100, highPercent / 100, softLowPercent / 100, softHighPercent / 100);
     return (y, out) => {
       for (let x = 0; x < out.length; x++) out[x] = within(Math.min(1, lightness(r(x, y), g(x, y), b(x, y))));

@@ -26,3 +26,11 @@ export const curveKind: ParamKind<CurveParam> = {
   summary: ({ label }, value) => `${label.toLowerCase()} ${isStraight(value) ? 'straight' : `through ${value.length} points`}`,
   range: () => 'points `x,y` from left to right, each 0 … 1',
 };
+
+/** A curve with a point more, and where it is; null if there is one as near as points may be, or no room. Values lie within 0…1. */
+export function withCurvePoint(points: readonly CurvePoint[], x: number, y: number): { points: readonly CurvePoint[]; at: number } | null {
+  if (points.length >= MOST_CURVE_POINTS || points.some(([px]) => Math.abs(px - x) < LEAST_CURVE_STEP)) return null;
+  const at = points.filter(([px]) => px < x).length;
+  const inside: CurvePoint = [Math.round(x * 1e4) / 1e4, Math.round(Math.min(1, Math.max(0, y)) * 1e4) / 1e4];
+  return { points: points.toSpliced(at, 0, inside), at };
+}

@@ -18,7 +18,9 @@ import { point } from './point.ts';
 import { type Param, paramKind, paramKinds } from './registry.ts';
 import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFromText } from './table.ts';
 import { moment } from './moment.ts';
-import { element, layer } from './references.ts';
+import { places } from './places.ts';
+import { element, layer, mask, materials } from './references.ts';
+import { strokes } from './strokes.ts';
 import { tones } from './tones.ts';
 
 /** One of each kind. */
@@ -34,6 +36,10 @@ const params = {
   tones: tones({ label: 'Red', unit: '%', min: -100, max: 100, default: [0, 0, 0], step: 1, digits: 0, help: 'Any.' }),
   element: element({ label: 'Element', help: 'Any.' }),
   layer: layer({ label: 'Shows after', help: 'Any.' }),
+  mask: mask({ label: 'Mask', help: 'Any.' }),
+  materials: materials({ label: 'Materials', help: 'Any.' }),
+  places: places({ label: 'Points', least: 2, most: 4, help: 'Any.' }),
+  strokes: strokes({ label: 'Strokes', help: 'Any.' }),
   moment: moment({ label: 'Time', default: '2026-06-21T12:00Z', help: 'Any.' }),
 } satisfies { readonly [K in Param['kind']]: Param };
 const all = { label: 'Everything', params };
@@ -57,9 +63,10 @@ describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind
     }
   });
   it('refuses what is of another kind, and says what it expected', () => {
-    // Any text can be an id.
-    const texts = kind === 'element' || kind === 'layer' ? ['x'.repeat(101)] : ['no such thing'];
-    for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [], [1], [1, 2, 3, 4], ...texts, [[0, 0]], [[0, 0], [0, 1]], [Number.NaN, 1, 1]]) {
+    // Any text can be an id, and a list can be empty.
+    const texts = ['element', 'layer', 'mask'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
+    const lists = ['materials', 'places', 'strokes'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
+    for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [1], [1, 2, 3, 4], ...texts, ...lists, [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);
       expect(value).toBeInstanceOf(Unfit);
       expect((value as Unfit).expected).not.toBe('');

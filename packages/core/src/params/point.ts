@@ -1,4 +1,4 @@
-import { withinCoordinates } from '../document/limits.ts';
+import { withinCoordinates } from '../limits.ts';
 import { clamp, figure, isList, numbersIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** A place on the picture. */

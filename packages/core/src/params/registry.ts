@@ -8,10 +8,12 @@ import { type FlagParam, flagKind } from './flag.ts';
 import { type MomentParam, momentKind } from './moment.ts';
 import { type NumberParam, numberKind } from './number.ts';
 import { type PointParam, pointKind } from './point.ts';
-import { type ElementParam, elementKind, type LayerParam, layerKind } from './references.ts';
+import { type PlacesParam, placesKind } from './places.ts';
+import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskParam, maskKind, type MaterialsParam, materialsKind } from './references.ts';
+import { type StrokesParam, strokesKind } from './strokes.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | MomentParam;
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | StrokesParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -30,6 +32,10 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   element: elementKind,
   layer: layerKind,
   moment: momentKind,
+  mask: maskKind,
+  materials: materialsKind,
+  places: placesKind,
+  strokes: strokesKind,
 };
 
 /** The kind of a parameter, for any of them. */

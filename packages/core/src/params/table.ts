@@ -1,5 +1,5 @@
 /** What is declared with parameters: their defaults, their values from a file, from the shell, for a card, for another size of picture. */
-import { shortened } from '../document/limits.ts';
+import { shortened } from '../limits.ts';
 import { CoreError } from '../errors.ts';
 import { type Growth, Unfit } from './define.ts';
 import { type Param, paramKind, type ParamValue, type ValueOf } from './registry.ts';
@@ -51,6 +51,11 @@ export const scaledParams = ({ params }: Pick<Parametric, 'params'>, values: Kep
     const param = params[name];
     return [name, (param && paramKind(param).scaled?.(param, value, by)) ?? value];
   }));
+
+/** Ids of other parts of the document, of one kind, that values name. */
+export function referencesOf({ params }: Pick<Parametric, 'params'>, values: KeptValues, kind: 'element' | 'layer' | 'mask' | 'materials'): string[] {
+  return Object.entries(params).flatMap(([name, param]) => (param.kind === kind ? [values[name] as string | readonly string[]].flat() : [])).filter((id) => id !== '' && id !== undefined);
+}
 
 /** Whether a parameter says anything beside the others. */
 export const isRelevant = ({ when = {} }: Param, values: Readonly<Record<string, unknown>>): boolean => Object.entries(when).every(([name, value]) => values[name] === value);

@@ -39,8 +39,9 @@ export function sceneFactsOf(attributes: Attributes, size: Size): Required<Scene
 
 const matrix = (list: (name: string) => readonly number[] | undefined, name: 'worldToCamera' | 'worldToNDC') => (list(name) ? { [name]: list(name) } : {});
 
-/** Single precision says no more than this. */
-const rounded = <V extends Record<string, string | number>>(values: V): V => Object.fromEntries(Object.entries(values).map(([name, value]) => [name, typeof value === 'number' ? Number(value.toPrecision(6)) + 0 : value])) as V;
+/** Single precision says no more than this; what is left of a zero is one. */
+const significant = (value: number) => (Math.abs(value) < 1e-5 ? 0 : Number(value.toPrecision(6)));
+const rounded = <V extends Record<string, string | number>>(values: V): V => Object.fromEntries(Object.entries(values).map(([name, value]) => [name, typeof value === 'number' ? significant(value) : value])) as V;
 
 function sunOf(attributes: Attributes, list: (name: string) => readonly number[] | undefined, up: string): DocumentSun | null {
   const direction = list('sunDirection');

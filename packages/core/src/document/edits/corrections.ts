@@ -1,15 +1,13 @@
-/** Corrections, of everything below and in chains, and the parameters of whatever has some. */
+/** Corrections, of everything below and in chains. */
 import { CORRECTION_BLENDS, correctionBlend, type CorrectionBlendId } from '../../blend/correction-blends.ts';
 import { MID_GREY_COLOR } from '../../color/luminance.ts';
 import type { Zone } from '../../color/zones.ts';
 import { blendsOf, correctionById, isCorrectionId } from '../../corrections/registry.ts';
-import { layerSpec } from '../../layers/registry.ts';
-import { completeParams, defaultsOf, type KeptValues } from '../../params/table.ts';
-import { lackOf } from '../layers.ts';
-import { shortened } from '../limits.ts';
+import { completeParams, defaultsOf } from '../../params/table.ts';
+import { shortened } from '../../limits.ts';
 import { ensureMaterialMask } from '../mask-edits.ts';
-import type { ChainCorrection, Layer, MaskUse, TazzelDocument } from '../model.ts';
-import { chainOf, findLayer, findMask, findMaterial, freshId } from '../query.ts';
+import type { ChainCorrection, Layer, MaskUse, TazzelDocument } from '../../model/model.ts';
+import { chainOf, findLayer, findMask, findMaterial, freshId } from '../../model/query.ts';
 import { type Handlers, refuse, unit } from './define.ts';
 import { fitting, insert, patchChain, patchLayer, patchPicture } from './in-layers.ts';
 
@@ -22,8 +20,7 @@ export type CorrectionEdit =
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
   | { type: 'remove-chain-correction'; layerId: string; correctionId: string }
-  | { type: 'set-correction-blend'; layerId: string; correctionId?: string; blend: CorrectionBlendId }
-  | { type: 'set-params'; layerId: string; correctionId?: string; params: KeptValues };
+  | { type: 'set-correction-blend'; layerId: string; correctionId?: string; blend: CorrectionBlendId };
 
 export const correctionEdits: Handlers<CorrectionEdit> = {
   'add-correction-layer': {
@@ -93,20 +90,6 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
       if (!CORRECTION_BLENDS.includes(blend)) refuse(`There is no such blend. There are: ${CORRECTION_BLENDS.join(', ')}.`);
       if (isCorrectionId(use.type) && !blendsOf(correctionById(use.type), zone, correctionId !== undefined).includes(blend)) refuse(`“${correctionBlend(blend).label}” means nothing in light, which has no upper end.`);
       return correctionId === undefined ? patchLayer(document, layerId, (found) => (found.kind === 'correction' ? { ...found, correction: { ...found.correction, blend } } : found)) : patchChain(document, layerId, correctionId, (link) => ({ ...link, blend }));
-    },
-  },
-  'set-params': {
-    label: 'Adjust',
-    apply: (document, { layerId, correctionId, params }) => {
-      const complete = (use: { type: string; params: KeptValues }) => completeParams(correctionById(use.type), { ...use.params, ...params });
-      if (correctionId !== undefined) return patchChain(document, layerId, correctionId, (correction) => ({ ...correction, params: complete(correction) }));
-      return patchLayer(document, layerId, (layer) => {
-        if (layer.kind === 'group') return refuse(`${layer.name} is a group and has no parameters.`);
-        if (layer.kind === 'correction') return { ...layer, correction: { ...layer.correction, params: complete(layer.correction) } };
-        const changed = { ...layer, params: completeParams(layerSpec(layer.type), { ...layer.params, ...params }) };
-        const lack = lackOf(document, changed);
-        return lack === null ? changed : refuse(lack);
-      });
     },
   },
 };

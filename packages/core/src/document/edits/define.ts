@@ -1,7 +1,7 @@
 /** What all edits are made of. */
 import { CoreError } from '../../errors.ts';
-import { LIMITS, shortened } from '../limits.ts';
-import type { TazzelDocument } from '../model.ts';
+import { LIMITS, shortened } from '../../limits.ts';
+import type { TazzelDocument } from '../../model/model.ts';
 
 /** Edits by their type: what each is called in the history, and what it does. */
 export type Handlers<E extends { readonly type: string }> = { readonly [T in E['type']]: { readonly label: string; readonly apply: (document: TazzelDocument, edit: Extract<E, { type: T }>) => TazzelDocument } };

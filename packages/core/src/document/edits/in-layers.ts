@@ -4,8 +4,8 @@ import type { Zone } from '../../color/zones.ts';
 import type { Correction } from '../../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { isPictureLayer } from '../layers.ts';
-import type { BuildUp, ChainCorrection, GroupLayer, Layer, PictureLayer, TazzelDocument } from '../model.ts';
-import { findLayer, layersOf } from '../query.ts';
+import type { BuildUp, ChainCorrection, GroupLayer, Layer, PictureLayer, TazzelDocument } from '../../model/model.ts';
+import { findLayer, layersOf } from '../../model/query.ts';
 import { refuse } from './define.ts';
 
 export function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {

@@ -4,9 +4,9 @@ import type { Zone } from '../../color/zones.ts';
 import { isLayerType, layerSpec } from '../../layers/registry.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import { isPictureLayer, lackOf } from '../layers.ts';
-import { shortened } from '../limits.ts';
-import { type GroupLayer, type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../model.ts';
-import { chainOf, findLayer, findMask, freshId, freshIds } from '../query.ts';
+import { shortened } from '../../limits.ts';
+import { type GroupLayer, type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../../model/model.ts';
+import { chainOf, findLayer, findMask, freshId, freshIds } from '../../model/query.ts';
 import { type Handlers, named, refuse, unit } from './define.ts';
 import { insert, offered, patchLayer, withLayer, working } from './in-layers.ts';
 

@@ -1,8 +1,9 @@
 /** Masks of the shelf, their recipes, and which layer uses which. */
-import { LIMITS, shortened } from '../limits.ts';
-import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, withStroke, withTerm } from '../mask-edits.ts';
-import type { MaskTerm, Stroke } from '../model.ts';
-import { chainOf, findLayer, findMask, freshId, usesOf } from '../query.ts';
+import { LIMITS, shortened } from '../../limits.ts';
+import { checkedTerm, ensureMaterialMask, type MaskPatch, newMask, patchMask, withIds, withStroke, withTerm } from '../mask-edits.ts';
+import type { MaskTerm, Stroke } from '../../model/model.ts';
+import { chainOf, findLayer, findMask, freshId } from '../../model/query.ts';
+import { usesOf } from '../uses.ts';
 import { type Handlers, named, refuse, unit } from './define.ts';
 import { patchChain, patchLayer } from './in-layers.ts';
 
@@ -12,10 +13,10 @@ export type MaskEdit =
   | { type: 'duplicate-mask'; maskId: string }
   | { type: 'remove-mask'; maskId: string }
   | { type: 'add-term'; maskId: string; term: MaskTerm; index?: number }
-  | { type: 'set-term'; maskId: string; index: number; term: MaskTerm }
-  | { type: 'move-term'; maskId: string; index: number; to: number }
-  | { type: 'remove-term'; maskId: string; index: number }
-  | { type: 'add-stroke'; maskId: string; index: number; stroke: Stroke }
+  | { type: 'set-term'; maskId: string; termId: string; patch: Partial<Pick<MaskTerm, 'operation' | 'muted'>> }
+  | { type: 'move-term'; maskId: string; termId: string; to: number }
+  | { type: 'remove-term'; maskId: string; termId: string }
+  | { type: 'add-stroke'; maskId: string; termId: string; stroke: Stroke }
   | { type: 'unlink-mask'; layerId: string; correctionId?: string }
   | { type: 'mask-with-material'; materialIds: readonly string[]; layerId: string; correctionId?: string };
 
@@ -24,7 +25,7 @@ export const maskEdits: Handlers<MaskEdit> = {
     label: 'New mask',
     apply: (document, { name, terms }) => {
       const id = freshId(document, 'mask');
-      return { ...document, masks: [...document.masks, newMask(id, named(name, 'a mask'), terms.map((term) => checkedTerm(document, id, term)))] };
+      return { ...document, masks: [...document.masks, newMask(id, named(name, 'a mask'), withIds(terms.map((term) => checkedTerm(document, id, term))))] };
     },
   },
   'set-mask': {
@@ -57,28 +58,28 @@ export const maskEdits: Handlers<MaskEdit> = {
     apply: (document, { maskId, term, index }) =>
       patchMask(document, maskId, (mask) => {
         if (mask.terms.length >= LIMITS.terms) refuse(`A mask has at most ${LIMITS.terms} terms.`);
-        return { ...mask, terms: mask.terms.toSpliced(Math.max(0, index ?? mask.terms.length), 0, checkedTerm(document, maskId, term)) };
+        return { ...mask, terms: withNew(mask.terms, checkedTerm(document, maskId, term), Math.max(0, index ?? mask.terms.length)) };
       }),
   },
   'set-term': {
     label: 'Change mask',
-    apply: (document, { maskId, index, term }) => withTerm(document, maskId, index, () => [term]),
+    apply: (document, { maskId, termId, patch }) => withTerm(document, maskId, termId, (term) => [{ ...term, ...patch }]),
   },
   'move-term': {
     label: 'Reorder mask',
-    apply: (document, { maskId, index, to }) =>
+    apply: (document, { maskId, termId, to }) =>
       patchMask(document, maskId, (mask) => {
-        const term = mask.terms[index] ?? refuse(`${mask.name} has no term ${index + 1}.`);
-        return { ...mask, terms: mask.terms.toSpliced(index, 1).toSpliced(Math.max(0, to), 0, term) };
+        const term = mask.terms.find(({ id }) => id === termId) ?? refuse(`${mask.name} has no line ${termId}.`);
+        return { ...mask, terms: mask.terms.filter((other) => other !== term).toSpliced(Math.max(0, to), 0, term) };
       }),
   },
   'remove-term': {
     label: 'Remove from mask',
-    apply: (document, { maskId, index }) => withTerm(document, maskId, index, () => []),
+    apply: (document, { maskId, termId }) => withTerm(document, maskId, termId, () => []),
   },
   'add-stroke': {
     label: 'Paint',
-    apply: (document, { maskId, index, stroke }) => withStroke(document, maskId, index, stroke),
+    apply: (document, { maskId, termId, stroke }) => withStroke(document, maskId, termId, stroke),
   },
   'unlink-mask': {
     label: 'Unlink mask',
@@ -104,3 +105,9 @@ export const maskEdits: Handlers<MaskEdit> = {
     },
   },
 };
+
+/** The newcomer takes another id, not one of those that stand there. */
+function withNew(terms: readonly MaskTerm[], term: MaskTerm, index: number): readonly MaskTerm[] {
+  const added = withIds([...terms, term])[terms.length];
+  return terms.toSpliced(index, 0, added);
+}

@@ -1,8 +1,8 @@
 /** Rows of the material schedule. */
 import { usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
-import type { Material } from '../model.ts';
-import { findMaterial, findSource } from '../query.ts';
+import type { Material } from '../../model/model.ts';
+import { findMaterial, findSource } from '../../model/query.ts';
 import { type Handlers, named, refuse } from './define.ts';
 
 export type MaterialEdit =

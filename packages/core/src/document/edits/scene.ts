@@ -12,11 +12,11 @@ export type SceneEdit =
 export const sceneEdits: Handlers<SceneEdit> = {
   'set-camera': {
     label: 'Set the camera',
-    apply: (document, { params, from = 'hand' }) => ({ ...document, camera: params && { from, params: completeParams(camera, { ...document.camera?.params, ...params }) } }),
+    apply: (document, { params, from = 'hand' }) => ({ ...document, camera: params === null ? null : { from, params: completeParams(camera, { ...document.camera?.params, ...params }) } }),
   },
   'set-sun': {
     label: 'Set the sun',
-    apply: (document, { params, from = 'hand' }) => ({ ...document, sun: params && { from, params: completeParams(sun, { ...document.sun?.params, ...params }) } }),
+    apply: (document, { params, from = 'hand' }) => ({ ...document, sun: params === null ? null : { from, params: completeParams(sun, { ...document.sun?.params, ...params }) } }),
   },
 };
 

@@ -2,9 +2,9 @@
 import type { DocumentCamera } from '../../camera/camera.ts';
 import type { DocumentSun } from '../../sun/sun.ts';
 import { usedSourceIds } from '../layers.ts';
-import { LIMITS, shortened } from '../limits.ts';
-import type { Source } from '../model.ts';
-import { findSource } from '../query.ts';
+import { LIMITS, shortened } from '../../limits.ts';
+import type { Source } from '../../model/model.ts';
+import { findSource } from '../../model/query.ts';
 import { type Handlers, named, refuse } from './define.ts';
 
 type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;

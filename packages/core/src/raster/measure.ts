@@ -4,9 +4,9 @@
  */
 import { LUMINANCE_SHARES, MID_GREY } from '../color/luminance.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
-import type { Plane } from '../raster/planes.ts';
-import { sampleReader } from '../raster/read.ts';
-import type { Size } from '../raster/region.ts';
+import type { Plane } from './planes.ts';
+import { sampleReader } from './read.ts';
+import type { Size } from './region.ts';
 
 /** Longest side of the picture that is measured, at most. */
 export const ANALYSIS_SIDE = 1536;

@@ -1,6 +1,6 @@
 import type { SessionStore } from '@tazzel/editor';
 
-/** Card pictures wait for a quiet moment and are made two at a time; what was superseded is dropped. */
+/** Small pictures wait for a quiet moment and are made two at a time; what was superseded is dropped. */
 type Task = (signal: AbortSignal) => Promise<void>;
 
 const QUIET_MS = 140;
@@ -11,7 +11,7 @@ interface Entry {
   readonly abort: AbortController;
 }
 
-class CardQueue {
+class SmallPictures {
   readonly #waiting: Entry[] = [];
   #running = 0;
   #timer: ReturnType<typeof setTimeout> | undefined;
@@ -58,4 +58,4 @@ class CardQueue {
   }
 }
 
-export const cardQueue = new CardQueue();
+export const smallPictures = new SmallPictures();

@@ -1,4 +1,4 @@
-import type { Plane } from '../raster/planes.ts';
+import type { Plane } from './planes.ts';
 
 /** A source reduced to a level, with its place in the picture at that level. */
 export interface SourceView {

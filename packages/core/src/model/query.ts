@@ -79,29 +79,6 @@ export function surfaceOf(document: TazzelDocument, materialId: string): string[
 export const depthSource = (document: TazzelDocument): Source | null =>
   document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
-/** Every use of a mask by layers and corrections, so that the shelf can say by how many it is used. */
-export function maskUses(document: TazzelDocument): MaskUse[] {
-  return layersInOrder(document).flatMap(({ layer }) => masksOf(layer));
-}
-
-/** How many layers, corrections and other masks use a mask. */
-export const usesOf = (document: TazzelDocument, maskId: string): number =>
-  maskUses(document).filter((use) => use.maskId === maskId).length + document.masks.filter(({ terms }) => terms.some((term) => term.kind === 'mask' && term.maskId === maskId)).length;
-
-/** Which masks name a material, by the material. */
-const masksByMaterial = remembered((masks: readonly Mask[]): ReadonlyMap<string, ReadonlySet<string>> => {
-  const found = new Map<string, Set<string>>();
-  for (const { id, terms } of masks) for (const term of terms) if (term.kind === 'material') for (const materialId of term.materialIds) found.set(materialId, (found.get(materialId) ?? new Set()).add(id));
-  return found;
-});
-
-/** Layers that work on a material by their masks. */
-export const layersOn = (document: TazzelDocument, materialId: string): Layer[] => {
-  const masks = masksByMaterial(document.masks).get(materialId);
-  if (!masks) return [];
-  return layersInOrder(document).map(({ layer }) => layer).filter((layer) => masksOf(layer).some(({ maskId }) => masks.has(maskId)));
-};
-
 type IdPrefix = 'layer' | 'mask' | 'correction' | 'source' | 'material';
 
 /** Numbers beyond 15 digits are no numbers that were given here. */

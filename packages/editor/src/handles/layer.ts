@@ -1,44 +1,38 @@
-/** Handles of the selected layer on the picture: where it lies, where its ramp runs, where a correction has its centre. */
-import { chainOf, completeParams, correctionById, type CorrectionUse, type Edit, findLayer, isCorrectionId, isLayerType, isPictureLayer, knownLayer, type Layer, type Placement, placementOf, type Point, type Region, SCALE_LIMITS, type TazzelDocument } from '@tazzel/core';
-import { layerKind } from '../layers/registry.ts';
-import { useActions, useDocument, useSession } from '../workspace/context.ts';
-import { type Handle, Handles, type Place } from './handles.tsx';
+/** Handles of the selected layer: where it lies, where a correction has its centre. */
+import { chainOf, completeParams, correctionById, type CorrectionUse, findLayer, isCorrectionId, isPictureLayer, knownLayer, type Layer, type PictureLayer, type Placement, placementOf, type Point, type Region, SCALE_LIMITS, type TazzelDocument } from '@tazzel/core';
+import type { SessionStore } from '../session.ts';
+import { crossPath, type Handle, type HandleSet, linePath, tenths } from './define.ts';
 
-export function LayerHandles() {
-  const document = useDocument();
-  const layerId = useSession((state) => state.selectedLayerId);
-  const correctionId = useSession((state) => state.selectedCorrectionId);
-  const layer = layerId ? findLayer(document, layerId)?.layer : null;
+/** Handles of a kind of layer's own, instead of those of its place. */
+export type OwnHandles = (layer: PictureLayer, session: SessionStore) => HandleSet | null;
+
+export function layerHandles(session: SessionStore, own: OwnHandles): HandleSet | null {
+  const { document, selectedLayerId, selectedCorrectionId } = session.getState();
+  const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : null;
   if (!layer?.visible) return null;
-  const link = chainOf(layer).find(({ id }) => id === correctionId);
+  const link = chainOf(layer).find(({ id }) => id === selectedCorrectionId);
   const use = link ?? (layer.kind === 'correction' ? layer.correction : null);
-  if (use && isCorrectionId(use.type) && centresOf(use).length > 0) return <CentreHandles layerId={layer.id} correctionId={link?.id} use={use} />;
-  const Own = isPictureLayer(layer) && isLayerType(layer.type) && !link ? layerKind(layer.type).handles?.(layer) : null;
-  if (Own && isPictureLayer(layer)) return <Own layer={layer} />;
+  if (use && isCorrectionId(use.type) && centresOf(use).length > 0) return centreHandles(session, layer.id, link?.id, use);
+  if (link) return null;
+  const special = isPictureLayer(layer) ? own(layer, session) : null;
   const placement = placementOf(layer);
-  return placement && !link ? <PlacementHandles layer={layer} placement={placement} box={boxOf(document, layer)} /> : null;
+  return special ?? (placement && placementHandles(session, layer, placement, boxOf(document, layer)));
 }
 
-const cross = ({ x, y }: Place, arm: number) => `M${x - arm} ${y}L${x + arm} ${y}M${x} ${y - arm}L${x} ${y + arm}`;
-const tenths = (value: number) => Math.round(value * 10) / 10;
-
-function CentreHandles({ layerId, correctionId, use }: { layerId: string; correctionId?: string; use: CorrectionUse }) {
-  const { size } = useDocument();
-  const actions = useActions();
-  const spec = correctionById(use.type);
+function centreHandles(session: SessionStore, layerId: string, correctionId: string | undefined, use: CorrectionUse): HandleSet {
+  const { size } = session.getState().document;
   const points = centresOf(use);
-  return (
-    <Handles
-      label={`Handles of ${spec.label.toLowerCase()}`}
-      handles={points.map(({ param: { label, unit }, value: [x, y] }): Handle => ({ label, at: unit === '%' ? [(x / 100) * size.width, (y / 100) * size.height] : [x, y], look: 'round' }))}
-      outline={(places) => places.map((place) => cross(place, 14)).join('')}
-      onMove={(handle, [x, y], gesture) => {
-        const { name, param } = points[handle];
-        const value = param.unit === '%' ? ([tenths((x / size.width) * 100), tenths((y / size.height) * 100)] as const) : ([tenths(x), tenths(y)] as const);
-        actions.edit({ type: 'set-params', layerId, ...(correctionId ? { correctionId } : {}), params: { [name]: value } }, gesture);
-      }}
-    />
-  );
+  return {
+    key: `${layerId} ${correctionId ?? ''}`,
+    label: `Handles of ${correctionById(use.type).label.toLowerCase()}`,
+    handles: points.map(({ param: { label, unit }, value: [x, y] }): Handle => ({ label, at: unit === '%' ? [(x / 100) * size.width, (y / 100) * size.height] : [x, y], look: 'round' })),
+    outline: (places) => places.map((place) => crossPath(place, 14)).join(''),
+    move: (handle, [x, y], gesture) => {
+      const { name, param } = points[handle];
+      const value = param.unit === '%' ? ([tenths((x / size.width) * 100), tenths((y / size.height) * 100)] as const) : ([tenths(x), tenths(y)] as const);
+      session.actions.edit({ type: 'set-params', layerId, ...(correctionId ? { correctionId } : {}), params: { [name]: value } }, gesture);
+    },
+  };
 }
 
 /** The places on the picture that a correction has. */
@@ -97,16 +91,13 @@ export function placedBy(box: Region, placement: Placement, point: number, [x, y
   return { ...placement, scaleX: inScale(placement.scaleX * factor), scaleY: inScale(placement.scaleY * factor) };
 }
 
-function PlacementHandles({ layer, placement, box }: { layer: Layer; placement: Placement; box: Region }) {
-  const actions = useActions();
+function placementHandles(session: SessionStore, layer: Layer, placement: Placement, box: Region): HandleSet {
   const labels = ['Move it', ...CORNERS.map(([, , label]) => label), ...SIDES.map(([, , label]) => label), 'Turn it'];
-  const place = (next: Placement, gesture: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { placement: next } } satisfies Edit, gesture);
-  return (
-    <Handles
-      label={`Handles of ${layer.name}`}
-      handles={pointsOf(box, placement).map((at, i): Handle => ({ label: labels[i], at, look: i === 0 || i === 9 ? 'round' : 'square' }))}
-      outline={(places) => `M${places.slice(1, 5).map(({ x, y }) => `${x} ${y}`).join('L')}ZM${places[8].x} ${places[8].y}L${places[9].x} ${places[9].y}${cross(places[0], 12)}`}
-      onMove={(handle, to, gesture) => place(placedBy(box, placement, handle, to), gesture)}
-    />
-  );
+  return {
+    key: layer.id,
+    label: `Handles of ${layer.name}`,
+    handles: pointsOf(box, placement).map((at, i): Handle => ({ label: labels[i], at, look: i === 0 || i === 9 ? 'round' : 'square' })),
+    outline: (places) => `${linePath(places.slice(1, 5), true)}${linePath([places[8], places[9]])}${crossPath(places[0], 12)}`,
+    move: (handle, to, gesture) => void session.actions.edit({ type: 'set-layer', layerId: layer.id, patch: { placement: placedBy(box, placement, handle, to) } }, gesture),
+  };
 }

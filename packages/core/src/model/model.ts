@@ -9,11 +9,13 @@ import type { DocumentCamera } from '../camera/camera.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
 import type { RoleGuess, RoleId } from '../elements/roles.ts';
+import type { Place } from '../params/places.ts';
+import type { Stroke } from '../params/strokes.ts';
 import type { KeptValues } from '../params/table.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
 import type { DocumentSun } from '../sun/sun.ts';
-import { shortened } from './limits.ts';
+import { shortened } from '../limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
 export const DOCUMENT_VERSION = 3;
@@ -91,76 +93,24 @@ export interface Material {
   readonly mean: readonly [number, number, number] | null;
 }
 
-export type TermOperation = 'add' | 'subtract' | 'intersect';
+export const TERM_OPERATIONS = ['add', 'subtract', 'intersect'] as const;
+export type TermOperation = (typeof TERM_OPERATIONS)[number];
 
-interface TermBase {
+export type { Stroke };
+/** A point of the picture, in pixels of its full size. */
+export type Point = Place;
+
+/** One line of a mask's recipe. */
+export interface MaskTerm {
+  /** Its own among the lines of the mask. */
+  readonly id: string;
+  /** What it selects: a row of masks/registry.ts. */
+  readonly type: string;
   readonly operation: TermOperation;
   /** Left out for the moment. */
   readonly muted: boolean;
-}
-
-/** Where the coverage of materials is read: exact mattes where there are some, the flat colours, or where they are seen through glass or mirrored. */
-export type MaterialOrigin = 'auto' | 'coverage' | 'flat' | 'behind';
-export const MATERIAL_ORIGINS: readonly MaterialOrigin[] = ['auto', 'coverage', 'flat', 'behind'];
-
-export interface MaterialTerm extends TermBase {
-  readonly kind: 'material';
-  readonly materialIds: readonly string[];
-  readonly from: MaterialOrigin;
-}
-
-/** A term that reads numbers of an element, or of the picture as it is after a layer. Its parameters are declared in its file in masks/. */
-export interface ElementTerm extends TermBase {
-  readonly kind: 'depth' | 'distance' | 'height' | 'facing' | 'tone' | 'colour' | 'alpha' | 'channel';
-  /** The element; null takes the usual one. */
-  readonly sourceId: string | null;
-  /** Reads the picture after this layer instead; only tone and colour can. */
-  readonly layerId: string | null;
   readonly params: KeptValues;
 }
-
-/** A point of the picture, in pixels of its full size. */
-export type Point = readonly [x: number, y: number];
-
-export interface ShapeTerm extends TermBase {
-  readonly kind: 'ellipse' | 'rectangle' | 'polygon' | 'gradient';
-  /** Ellipse and rectangle: centre, and the ends of both half axes. Polygon: its corners. Gradient: from full to nothing. */
-  readonly points: readonly Point[];
-  readonly params: KeptValues;
-}
-
-/** One movement of the brush. */
-export interface Stroke {
-  readonly erase: boolean;
-  /** Diameter in pixels of the full picture. */
-  readonly sizePx: number;
-  /** 0…1: the share of the radius that is full. */
-  readonly hardness: number;
-  /** 0…1: what the stroke reaches at most. */
-  readonly opacity: number;
-  /** 0…1: what one dab adds. */
-  readonly flow: number;
-  /** Distance between dabs, as a share of the diameter. */
-  readonly spacing: number;
-  /** x, y and pressure (0…1), one after the other. */
-  readonly path: readonly number[];
-}
-
-export interface PaintTerm extends TermBase {
-  readonly kind: 'paint';
-  /** Whether everything is painted over to begin with. */
-  readonly filled: boolean;
-  readonly strokes: readonly Stroke[];
-}
-
-/** Another mask of the shelf. */
-export interface MaskTermOfMask extends TermBase {
-  readonly kind: 'mask';
-  readonly maskId: string;
-}
-
-/** One line of a mask's recipe; each kind has a file in masks/. */
-export type MaskTerm = MaterialTerm | ElementTerm | ShapeTerm | PaintTerm | MaskTermOfMask;
 
 export interface Mask {
   readonly id: string;

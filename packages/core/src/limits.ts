@@ -2,7 +2,7 @@
  * What a document holds at most: one place for edits, schema, readers and tools, so that nothing is accepted by one of them and refused by
  * another. Far beyond what one picture needs; they keep damaged and hostile files from taking the machine.
  */
-import type { Size } from '../raster/region.ts';
+import type { Size } from './raster/region.ts';
 
 export const LIMITS = {
   /** Letters of the name of a document, layer, mask, material. */

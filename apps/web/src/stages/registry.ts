@@ -1,0 +1,9 @@
+import type { StageId } from '@tazzel/editor';
+import { buildUpStage } from './build-up.tsx';
+import { deliverStage } from './deliver.tsx';
+import { elementsStage } from './elements.tsx';
+import type { Stage } from './stage.ts';
+import { surfacesStage } from './surfaces.tsx';
+
+/** A stage without an entry does not compile. */
+export const stageById: { readonly [K in StageId]: Stage } = { elements: elementsStage, 'build-up': buildUpStage, surfaces: surfacesStage, deliver: deliverStage };

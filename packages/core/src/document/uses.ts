@@ -1,0 +1,27 @@
+/** What uses masks, and what works on materials by them. */
+import { masksNamedBy } from '../masks/circles.ts';
+import { materialsIn } from '../masks/material.ts';
+import { remembered } from '../remembered.ts';
+import type { Layer, Mask, MaskUse, TazzelDocument } from '../model/model.ts';
+import { layersInOrder, masksOf } from '../model/query.ts';
+
+/** Every use of a mask by layers and corrections, so that the shelf can say by how many it is used. */
+export const maskUses = (document: TazzelDocument): MaskUse[] => layersInOrder(document).flatMap(({ layer }) => masksOf(layer));
+
+/** How many layers, corrections and other masks use a mask. */
+export const usesOf = (document: TazzelDocument, maskId: string): number =>
+  maskUses(document).filter((use) => use.maskId === maskId).length + document.masks.filter((mask) => masksNamedBy(mask).includes(maskId)).length;
+
+/** Which masks name a material, by the material. */
+const masksByMaterial = remembered((masks: readonly Mask[]): ReadonlyMap<string, ReadonlySet<string>> => {
+  const found = new Map<string, Set<string>>();
+  for (const mask of masks) for (const materialId of materialsIn(mask)) found.set(materialId, (found.get(materialId) ?? new Set()).add(mask.id));
+  return found;
+});
+
+/** Layers that work on a material by their masks. */
+export function layersOn(document: TazzelDocument, materialId: string): Layer[] {
+  const masks = masksByMaterial(document.masks).get(materialId);
+  if (!masks) return [];
+  return layersInOrder(document).map(({ layer }) => layer).filter((layer) => masksOf(layer).some(({ maskId }) => masks.has(maskId)));
+}

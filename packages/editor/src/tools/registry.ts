@@ -1,0 +1,12 @@
+/** All tools. */
+import { brush } from './brush.ts';
+import { curve } from './curve.ts';
+import type { ToolId } from '../session.ts';
+import type { Tool } from './define.ts';
+import { lines } from './lines.ts';
+import { pick } from './pick.ts';
+import { select } from './select.ts';
+
+const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines };
+
+export const toolById = (id: ToolId): Tool => tools[id];
