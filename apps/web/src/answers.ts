@@ -33,7 +33,8 @@ export const questions = {
   /** An element as a small picture, numbers in the range that is found in them. */
   element: (document: TazzelDocument, source: Source): Question<SmallPicture> => ({
     key: ['element', document.id, source.role, source.encoding, sourceIdentity(source), document.size.width, document.size.height],
-    ask: async (engine, signal) => engine.card(elementDocument(document, source, await questions.look(document, source).ask(engine, signal)), {}, signal),
+    // Light is shown as it is: only numbers have a range to be found.
+    ask: async (engine, signal) => engine.card(elementDocument(document, source, source.encoding === 'data' ? await questions.look(document, source).ask(engine, signal) : null), {}, signal),
   }),
   /** A mask as a small matte. */
   maskPicture: (document: TazzelDocument, mask: Mask): Question<SmallPicture> => ({

@@ -30,7 +30,7 @@ export function ElementSchedule() {
     {
       id: 'name',
       label: 'Element',
-      width: '66%',
+      width: '63%',
       sortBy: (source) => source.name,
       cell: (source) => (
         <span className="flex min-w-0 items-center gap-1.5">
@@ -46,7 +46,7 @@ export function ElementSchedule() {
     {
       id: 'add',
       label: 'Add',
-      width: '14%',
+      width: '17%',
       sortBy: (source) => (usedSourceIds(session.getState().document).has(source.id) ? 0 : 1),
       cell: (source) => (
         <IconButton

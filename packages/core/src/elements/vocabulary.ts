@@ -10,7 +10,7 @@ export interface Thing {
 
 export const THINGS = {
   sky: { label: 'Sky', words: ['sky', 'himmel', 'ciel', 'cielo', 'background', 'backdrop'] },
-  glazing: { label: 'Glazing', words: ['glass', 'glazing', 'glas', 'verglasung', 'verre', 'vidrio', 'vetro', 'window', 'windows', 'pane', 'panes'] },
+  glazing: { label: 'Glazing', words: ['glass', 'glazing', 'window', 'windows', 'pane', 'panes', 'glas', 'verglasung', 'verre', 'vidrio', 'vetro'] },
   water: { label: 'Water', words: ['water', 'wasser', 'eau', 'agua', 'acqua', 'pool', 'pond', 'sea', 'river'] },
   foliage: { label: 'Foliage', words: ['leaf', 'leaves', 'foliage', 'grass', 'tree', 'trees', 'woods', 'hedge', 'plant', 'plants', 'bush', 'lawn', 'meadow', 'laub', 'gras', 'feuilles'] },
   ground: { label: 'Ground', words: ['gravel', 'ground', 'paving', 'pavement', 'asphalt', 'floor', 'terrain', 'soil', 'kies', 'boden'] },

@@ -293,11 +293,11 @@ describe('coverage mattes and channels', () => {
     expect([...values(evaluateMask(mask(materialTerm(['a'])), given))].map((v) => Math.round(v * 100))).toEqual([70, 40]);
     expect([...values(evaluateMask(mask(materialTerm(['a', 'b'])), given))]).toEqual([1, 1]);
   });
-  it('numbers that are none cover nothing, inverted or not', () => {
+  it('numbers that are none count as nothing, as everywhere where files are read', () => {
     const matte = { planes: [f32(Float32Array.of(Number.NaN, 1))], x: 0, y: 0 };
     const given = inputs({ size, mattes: { 'matte r': matte }, materials: { a: { sourceId: 'r', index: 0, colorKey: 0, what: 'channel', behindId: null, coverage: null } } });
     expect([...values(evaluateMask(mask(materialTerm(['a'])), given))]).toEqual([0, 1]);
-    expect([...values(evaluateMask({ ...mask(materialTerm(['a'])), inverted: true }, given))]).toEqual([0, 0]);
+    expect([...values(evaluateMask({ ...mask(materialTerm(['a'])), inverted: true }, given))]).toEqual([1, 0]);
   });
   it('RGB mattes are read by their channel', () => {
     const matte = { planes: [f32(Float32Array.of(1, 0)), f32(Float32Array.of(0, 0.5)), f32(Float32Array.of(0, 0.5))], x: 0, y: 0 };
