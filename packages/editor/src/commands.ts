@@ -99,17 +99,17 @@ const toggleCompare = (mode: 'before' | 'wipe') => ({ session }: CommandHost) =>
 
 /** Takes the brush for the paint term of the shown mask, which is made if there is none. */
 function paint(session: SessionStore): void {
-  const { maskSubject, document, tool } = session.getState();
-  if (maskSubject.kind !== 'mask') return;
+  const { focus, document, tool } = session.getState();
+  if (focus.kind !== 'mask') return;
   if (tool === 'brush') {
     session.actions.set({ tool: 'select' });
     return;
   }
-  const { maskId } = maskSubject;
+  const { maskId } = focus;
   const terms = () => session.getState().document.masks.find(({ id }) => id === maskId)?.terms ?? [];
   const painted = () => terms().findLast((term) => strokesOf(term) !== null);
   if (!painted() && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
-  session.actions.set({ termId: painted()?.id ?? null, tool: 'brush' });
+  session.actions.openTerm(painted()?.id ?? null, 'brush');
 }
 
 /** Where a new layer goes: right after the selected one. */
@@ -173,7 +173,7 @@ export const commands: readonly Command[] = [
     label: 'Paint into the shown mask, or put the brush away',
     group: 'Masks',
     keys: ['p'],
-    isEnabled: ({ session }) => session.getState().maskSubject.kind === 'mask',
+    isEnabled: ({ session }) => session.getState().focus.kind === 'mask',
     run: ({ session }) => paint(session),
   },
   {

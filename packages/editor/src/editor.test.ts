@@ -94,13 +94,13 @@ describe('session', () => {
   it('whose mask is shown follows the selection', () => {
     const session = createSession(start);
     session.actions.selectMaterial('material-2');
-    expect(session.getState().maskSubject).toEqual({ kind: 'material' });
+    expect(session.getState().focus).toEqual({ kind: 'material' });
     session.actions.edit({ type: 'correct-material', materialIds: ['material-2'], correction: 'exposure', zone: 'scene' });
-    expect(session.getState().maskSubject).toEqual({ kind: 'layer' });
+    expect(session.getState().focus).toEqual({ kind: 'layer' });
     session.actions.showMask('mask-1');
-    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, maskDisplay: 'hatch' });
+    expect(session.getState()).toMatchObject({ focus: { kind: 'mask', maskId: 'mask-1' }, maskDisplay: 'hatch' });
     session.actions.undo();
-    expect(session.getState().maskSubject).toEqual({ kind: 'layer' });
+    expect(session.getState().focus).toEqual({ kind: 'layer' });
   });
   it('looking at an element alone goes on with the next one', () => {
     const session = createSession(start);
@@ -240,9 +240,9 @@ describe('materials and masks', () => {
     selectMaterial('material-1', 'remove');
     expect(selected()).toEqual(['material-2']);
     selectMaterial('material-2', 'toggle');
-    expect([selected(), session.getState().maskSubject.kind]).toEqual([[], 'layer']);
+    expect([selected(), session.getState().focus.kind]).toEqual([[], 'layer']);
     selectMaterial('material-1', 'toggle');
-    expect([selected(), session.getState().maskSubject.kind]).toEqual([['material-1'], 'material']);
+    expect([selected(), session.getState().focus.kind]).toEqual([['material-1'], 'material']);
     apply({ type: 'group-materials', materialIds: ['material-1', 'material-2'], surface: 'Walls' });
     selectMaterial('material-2');
     expect(selected()).toEqual(['material-1', 'material-2']);
@@ -254,11 +254,11 @@ describe('materials and masks', () => {
     session.actions.selectMaterial('material-1');
     session.actions.newMask();
     expect(session.getState().document.masks).toMatchObject([{ name: 'M01', terms: [{ type: 'material', params: { materials: ['material-1'] } }] }]);
-    expect(session.getState()).toMatchObject({ maskSubject: { kind: 'mask', maskId: 'mask-1' }, termId: 'term-1', maskDisplay: 'hatch' });
+    expect(session.getState()).toMatchObject({ focus: { kind: 'mask', maskId: 'mask-1', termId: 'term-1' }, maskDisplay: 'hatch' });
     session.actions.selectMaterial(null);
     session.actions.newMask();
     expect(session.getState().document.masks[1]).toMatchObject({ name: 'Mask', terms: [] });
-    expect(session.getState().termId).toBeNull();
+    expect(session.getState().focus).toMatchObject({ termId: null });
   });
   it('the brush is taken for a paint term that is made, and put away when it is gone', () => {
     const on = host(start);
@@ -267,7 +267,7 @@ describe('materials and masks', () => {
     expect([enabled('paint'), enabled('erase'), enabled('larger-brush'), enabled('point-at')]).toEqual([false, false, false, false]);
     run(on, 'new-mask');
     run(on, 'paint');
-    expect(session.getState()).toMatchObject({ tool: 'brush', termId: 'term-1' });
+    expect(session.getState()).toMatchObject({ tool: 'brush', focus: { termId: 'term-1' } });
     expect(session.getState().document.masks[0].terms[0].type).toBe('paint');
     const { sizePx } = session.getState().brush;
     run(on, 'larger-brush');
@@ -276,7 +276,7 @@ describe('materials and masks', () => {
     expect(session.getState().brush.sizePx).toBeGreaterThan(sizePx);
     run(on, 'smaller-brush');
     session.actions.undo();
-    expect(session.getState()).toMatchObject({ tool: 'select', termId: null });
+    expect(session.getState()).toMatchObject({ tool: 'select', focus: { termId: null } });
     session.actions.redo();
     run(on, 'paint');
     run(on, 'paint');

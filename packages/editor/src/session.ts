@@ -8,8 +8,21 @@ import { edit, everywhere, type History, redo, replaced, startHistory, undo } fr
 
 /** How the picture is compared with its base. */
 export type Compare = 'off' | 'before' | 'wipe';
-/** Whose mask is shown: the selected layer's or correction's, the selected material, or one of the shelf. */
-export type MaskSubject = { readonly kind: 'layer' } | { readonly kind: 'material' } | { readonly kind: 'mask'; readonly maskId: string };
+/**
+ * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, or a mask of the shelf with the line of it that is open. What is selected of the
+ * other kinds stays what it was, since a correction of the layer at hand may get the mask of the materials at hand.
+ */
+export type Focus =
+  | { readonly kind: 'layer' }
+  | { readonly kind: 'material' }
+  | {
+      readonly kind: 'mask';
+      readonly maskId: string;
+      /** The line that is open. */
+      readonly termId: string | null;
+      /** The line that is looked at alone. */
+      readonly soloTermId: string | null;
+    };
 /** How the mask is shown on the picture. */
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
@@ -51,10 +64,6 @@ export interface Session {
   readonly hoveredMaterialId: string | null;
   /** Whether pointing names materials or objects. */
   readonly pointAt: MaterialKind;
-  /** The line of the shown mask that is open. */
-  readonly termId: string | null;
-  /** The line of the shown mask that is looked at alone. */
-  readonly soloTermId: string | null;
   readonly tool: ToolId;
   /** Null while none are drawn. */
   readonly cameraLines: CameraLines | null;
@@ -67,7 +76,7 @@ export interface Session {
   readonly elementLook: (ElementLook & { readonly sourceId: string }) | null;
   /** Something else made of the document's elements that is looked at instead of the picture; gone with the next change. */
   readonly lookAt: LookAt | null;
-  readonly maskSubject: MaskSubject;
+  readonly focus: Focus;
   readonly compare: Compare;
   /** Where the wipe stands, 0…1 of the picture's width. */
   readonly wipeAt: number;
@@ -99,9 +108,13 @@ export interface SessionActions {
   selectSource(sourceId: string | null): void;
   /** Shows a mask of the shelf on the picture. */
   showMask(maskId: string): void;
+  /** Opens a line of the shown mask, or closes all, and takes a tool for it. */
+  openTerm(termId: string | null, tool?: ToolId): void;
+  /** Looks at a line of the shown mask alone, or at the whole again. */
+  soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'termId' | 'soloTermId' | 'tool' | 'cameraLines' | 'openCurve' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -117,8 +130,6 @@ export function createSession(document: TazzelDocument): SessionStore {
     selectedSourceId: null,
     hoveredMaterialId: null,
     pointAt: document.materials.some(({ kind }) => kind === 'material') || document.materials.length === 0 ? 'material' : 'object',
-    termId: null,
-    soloTermId: null,
     tool: 'select',
     cameraLines: null,
     openCurve: 'all',
@@ -126,7 +137,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     viewedSourceId: null,
     elementLook: null,
     lookAt: null,
-    maskSubject: { kind: 'layer' },
+    focus: { kind: 'layer' },
     readsSchedule: false,
     unfinished: null,
     compare: 'off',
@@ -183,7 +194,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       store.setState(({ document, openGroupIds }) => {
         const around = selectedLayerId ? (findLayer(document, selectedLayerId)?.groupIds ?? []) : [];
         const open = around.every((id) => openGroupIds.has(id)) ? openGroupIds : new Set([...openGroupIds, ...around]);
-        return { selectedLayerId, selectedCorrectionId: correctionId, maskSubject: { kind: 'layer' }, openGroupIds: open };
+        return { selectedLayerId, selectedCorrectionId: correctionId, focus: { kind: 'layer' }, openGroupIds: open };
       }),
     toggleGroup: (groupId) =>
       store.setState(({ document, openGroupIds, selectedLayerId }) => {
@@ -199,15 +210,17 @@ export function createSession(document: TazzelDocument): SessionStore {
         const others = selectedMaterialIds.filter((id) => !rows.includes(id));
         const isIn = rows.length > 0 && selectedMaterialIds.includes(rows[0]);
         const next = mode === 'only' ? rows : mode === 'remove' || (mode === 'toggle' && isIn) ? others : [...others, ...rows];
-        return { selectedMaterialIds: next, maskSubject: { kind: next.length === 0 ? 'layer' : 'material' }, tool: 'select', termId: null, soloTermId: null };
+        return { selectedMaterialIds: next, focus: { kind: next.length === 0 ? 'layer' : 'material' }, tool: 'select' };
       }),
     // Whoever flips through elements goes on flipping.
     selectSource: (selectedSourceId) => store.setState(({ viewedSourceId }) => ({ selectedSourceId, viewedSourceId: viewedSourceId === null ? null : selectedSourceId })),
     showMask: (maskId) =>
       store.setState(({ maskDisplay, document }) => {
         const terms = findMask(document, maskId)?.terms ?? [];
-        return { maskSubject: { kind: 'mask', maskId }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay, tool: 'select', termId: terms.length === 1 ? terms[0].id : null, soloTermId: null };
+        return { focus: { kind: 'mask', maskId, termId: terms.length === 1 ? terms[0].id : null, soloTermId: null }, maskDisplay: maskDisplay === 'off' ? 'hatch' : maskDisplay, tool: 'select' };
       }),
+    openTerm: (termId, tool = 'select') => store.setState(({ focus }) => (focus.kind === 'mask' ? { focus: { ...focus, termId }, tool } : {})),
+    soloTerm: (soloTermId) => store.setState(({ focus }) => (focus.kind === 'mask' ? { focus: { ...focus, soloTermId } } : {})),
     newMask: (name) => {
       const { document, selectedMaterialIds } = store.getState();
       const rows = selectedMaterialIds.flatMap((id) => document.materials.find((row) => row.id === id) ?? []);
@@ -241,22 +254,22 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
     selectedMaterialIds: state.selectedMaterialIds.filter((id) => document.materials.some((material) => material.id === id)),
     selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
     viewedSourceId: document.sources.some((source) => source.id === state.viewedSourceId) ? state.viewedSourceId : null,
-    ...keptTerm(state, document),
-    maskSubject: state.maskSubject.kind === 'mask' && !document.masks.some((mask) => mask.id === (state.maskSubject as { maskId: string }).maskId) ? { kind: 'layer' } : state.maskSubject,
+    ...keptFocus(state, document),
   };
 }
 
 /** The line of the shown mask that is open. */
-export function openTerm({ document, maskSubject, termId }: Pick<Session, 'document' | 'maskSubject' | 'termId'>): { readonly maskId: string; readonly term: MaskTerm } | null {
-  if (maskSubject.kind !== 'mask' || termId === null) return null;
-  const term = findMask(document, maskSubject.maskId)?.terms.find(({ id }) => id === termId);
-  return term ? { maskId: maskSubject.maskId, term } : null;
+export function openTerm({ document, focus }: Pick<Session, 'document' | 'focus'>): { readonly maskId: string; readonly term: MaskTerm } | null {
+  if (focus.kind !== 'mask' || focus.termId === null) return null;
+  const term = findMask(document, focus.maskId)?.terms.find(({ id }) => id === focus.termId);
+  return term ? { maskId: focus.maskId, term } : null;
 }
 
-/** The open line of a mask, as far as there still is one; a brush without a paint term is put away. */
-function keptTerm({ maskSubject, termId, soloTermId, tool }: Session, document: TazzelDocument): Pick<Session, 'termId' | 'soloTermId' | 'tool'> {
-  const terms = (maskSubject.kind === 'mask' ? findMask(document, maskSubject.maskId)?.terms : undefined) ?? [];
-  const find = (wanted: string | null) => terms.find(({ id }) => id === wanted);
-  const open = find(termId);
-  return { termId: open?.id ?? null, soloTermId: find(soloTermId)?.id ?? null, tool: ((tool === 'brush' || tool === 'pick') && !open) || (tool === 'brush' && open && strokesOf(open) === null) ? 'select' : tool };
+/** What is at hand, as far as it is still there; a brush without a line that takes strokes is put away. */
+function keptFocus({ focus, tool }: Session, document: TazzelDocument): Pick<Session, 'focus' | 'tool'> {
+  const mask = focus.kind === 'mask' ? findMask(document, focus.maskId) : null;
+  const find = (wanted: string | null) => mask?.terms.find(({ id }) => id === wanted);
+  const kept: Focus = focus.kind !== 'mask' ? focus : mask ? { ...focus, termId: find(focus.termId)?.id ?? null, soloTermId: find(focus.soloTermId)?.id ?? null } : { kind: 'layer' };
+  const open = openTerm({ document, focus: kept });
+  return { focus: kept, tool: (tool === 'pick' && !open) || (tool === 'brush' && (!open || strokesOf(open.term) === null)) ? 'select' : tool };
 }

@@ -23,8 +23,8 @@ export function MaskBench({ mask }: { mask: Mask }) {
   const { session, viewport } = useWorkspace();
   const document = useDocument();
   const actions = useActions();
-  const termId = useSession((state) => state.termId);
-  const soloTermId = useSession((state) => state.soloTermId);
+  const focus = useSession((state) => state.focus);
+  const { termId, soloTermId } = focus.kind === 'mask' ? focus : { termId: null, soloTermId: null };
   const uses = usesOf(document, mask.id);
   const level = Math.max(viewport.level, 1);
   const { data } = useAnswer(questions.maskProblems(document, mask, level), { keeps: () => true });
@@ -34,7 +34,7 @@ export function MaskBench({ mask }: { mask: Mask }) {
   const add = (type: string) => {
     if (!actions.edit({ type: 'add-term', maskId: mask.id, term: newTerm(type, mask.terms.length === 0 ? 'add' : 'intersect', document) })) return;
     const added = findMask(session.getState().document, mask.id)?.terms.at(-1);
-    if (added) actions.set({ termId: added.id, tool: strokesOf(added) === null ? 'select' : 'brush' });
+    if (added) actions.openTerm(added.id, strokesOf(added) === null ? 'select' : 'brush');
   };
 
   return (
@@ -74,12 +74,12 @@ export function MaskBench({ mask }: { mask: Mask }) {
               <li key={term.id} className="-mx-3 border-t px-3 py-1">
                 <div className="flex items-center gap-1">
                   <Check bare label={`${name} on`} checked={!term.muted} onChange={(on) => set({ muted: !on })} />
-                  <button type="button" aria-expanded={open} onClick={() => actions.set({ termId: open ? null : term.id, tool: 'select' })} className={`flex min-w-0 flex-1 items-center gap-1 px-1 text-left ${term.muted ? 'opacity-50' : ''}`}>
+                  <button type="button" aria-expanded={open} onClick={() => actions.openTerm(open ? null : term.id)} className={`flex min-w-0 flex-1 items-center gap-1 px-1 text-left ${term.muted ? 'opacity-50' : ''}`}>
                     <span className="figure w-3 shrink-0">{index === 0 && term.operation === 'add' ? '' : operations.find(({ value }) => value === term.operation)?.label[0]}</span>
                     <span className="shrink-0">{label}</span>
                     <span className="narrow truncate text-faint">{told}</span>
                   </button>
-                  <IconButton label={`Look at ${label.toLowerCase()} alone`} aria-pressed={soloTermId === term.id} onClick={() => actions.set({ soloTermId: soloTermId === term.id ? null : term.id })}>
+                  <IconButton label={`Look at ${label.toLowerCase()} alone`} aria-pressed={soloTermId === term.id} onClick={() => actions.soloTerm(soloTermId === term.id ? null : term.id)}>
                     <Eye size={13} aria-hidden />
                   </IconButton>
                   {open && (

@@ -239,14 +239,14 @@ export class Viewport {
 
   /** The mask that the interface is about: one of the shelf, of the selected materials, correction or layer. */
   get shownMask(): { mask: Mask; inverted: boolean } | null {
-    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialIds, maskSubject, soloTermId } = this.session.getState();
-    if (maskSubject.kind === 'mask') {
-      const mask = findMask(document, maskSubject.maskId);
-      const solo = soloTermId === null ? undefined : mask?.terms.find(({ id }) => id === soloTermId);
+    const { document, selectedLayerId, selectedCorrectionId, selectedMaterialIds, focus } = this.session.getState();
+    if (focus.kind === 'mask') {
+      const mask = findMask(document, focus.maskId);
+      const solo = focus.soloTermId === null ? undefined : mask?.terms.find(({ id }) => id === focus.soloTermId);
       if (mask && solo) return { mask: newMask(mask.id, mask.name, [{ ...solo, operation: 'add', muted: false }]), inverted: false };
       return mask ? { mask, inverted: false } : null;
     }
-    if (maskSubject.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
+    if (focus.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
     const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
     const link = layer ? chainOf(layer).find((correction) => correction.id === selectedCorrectionId) : undefined;
     const use = link ? link.mask : (layer?.mask ?? null);

@@ -13,7 +13,7 @@ export function MaskSchedule() {
   const uses = usePart((document) => document.masks.map(({ id }) => usesOf(document, id)).join()).split(',').map(Number);
   const usedBy = new Map(masks.map(({ id }, i) => [id, uses[i]]));
   const actions = useActions();
-  const subject = useSession((state) => state.maskSubject);
+  const focus = useSession((state) => state.focus);
   const columns: readonly Column<Mask>[] = [
     {
       id: 'name',
@@ -37,7 +37,7 @@ export function MaskSchedule() {
       columns={columns}
       idOf={(mask) => mask.id}
       textOf={(mask) => mask.name}
-      selectedIds={subject.kind === 'mask' ? [subject.maskId] : []}
+      selectedIds={focus.kind === 'mask' ? [focus.maskId] : []}
       onSelect={actions.showMask}
       action={
         <IconButton label="New mask" hint="M" onClick={() => actions.newMask()}>

@@ -23,9 +23,9 @@ function Bench() {
   const document = useDocument();
   const layerId = useSession((state) => state.selectedLayerId);
   const materialIds = useSession((state) => state.selectedMaterialIds);
-  const subject = useSession((state) => state.maskSubject);
+  const focus = useSession((state) => state.focus);
   const isReading = useSession((state) => state.readsSchedule);
-  const mask = subject.kind === 'mask' ? findMask(document, subject.maskId) : null;
+  const mask = focus.kind === 'mask' ? findMask(document, focus.maskId) : null;
   if (mask) return <MaskBench key={mask.id} mask={mask} />;
   const materials = materialIds.flatMap((id) => findMaterial(document, id) ?? []);
   if (materials.length === 0) return <p className="p-3 text-faint">{document.materials.length > 0 ? POINT : isReading ? READING : NO_IDS}</p>;

@@ -4,7 +4,7 @@
  * Domain: linear sRGB, unbounded: negatives pass through the odd cube root, values over 1 keep their lightness.
  * @source B. Ottosson, "A perceptual color space for image processing" (2020), linear sRGB → OKLab matrices; CSS Color 4 §9
  */
-import type { Triple } from '../vector.ts';
+import { dot, type Triple } from '../vector.ts';
 
 export const RGB_TO_LMS: readonly Triple[] = [
   [0.4122214708, 0.5363325363, 0.0514459929],
@@ -30,17 +30,18 @@ export const LMS_TO_RGB: readonly Triple[] = [
   [-0.0041960863, -0.7034186147, 1.707614701],
 ];
 
+/** A matrix of three rows times a column. */
 export function multiply(matrix: readonly Triple[], v: Triple): Triple {
   return [dot(matrix[0], v), dot(matrix[1], v), dot(matrix[2], v)];
 }
 
-const dot = (row: Triple, v: Triple) => row[0] * v[0] + row[1] * v[1] + row[2] * v[2];
-
+/** Linear sRGB to L, a, b: L is 1 for white, a and b are 0 for greys; unbounded, NaN stays NaN. */
 export function linearToOklab(rgb: Triple): Triple {
   const [l, m, s] = multiply(RGB_TO_LMS, rgb);
   return multiply(LMS_TO_LAB, [Math.cbrt(l), Math.cbrt(m), Math.cbrt(s)]);
 }
 
+/** Back again; out-of-gamut colours come as negatives or values over 1. */
 export function oklabToLinear(lab: Triple): Triple {
   const [l, m, s] = multiply(LAB_TO_LMS, lab);
   return multiply(LMS_TO_RGB, [l ** 3, m ** 3, s ** 3]);

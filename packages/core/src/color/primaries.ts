@@ -25,11 +25,13 @@ const columns = (a: Triple, b: Triple, c: Triple): Matrix => [
   [a[1], b[1], c[1]],
   [a[2], b[2], c[2]],
 ];
+/** Matrix product a · b, three rows each. */
 export const timesMatrix = (a: Matrix, b: Matrix): Matrix => {
   const column = (i: number) => multiply(a, [b[0][i], b[1][i], b[2][i]]);
   return columns(column(0), column(1), column(2));
 };
 
+/** The inverse by cofactors; a singular matrix gives infinities or NaN. */
 export function invertMatrix([[a, b, c], [d, e, f], [g, h, i]]: Matrix): Matrix {
   const determinant = a * (e * i - f * h) - b * (d * i - f * g) + c * (d * h - e * g);
   const row = (x: number, y: number, z: number): Triple => [x / determinant, y / determinant, z / determinant];

@@ -10,11 +10,13 @@ import { findMask, findMaterial, freshId } from '../model/query.ts';
 
 export type MaskPatch = Partial<Pick<Mask, 'name' | 'growPx' | 'featherPx' | 'followEdges' | 'inverted' | 'strength'>>;
 
+/** A mask that is neither grown, softened nor inverted, at full strength. */
 export const newMask = (id: string, name: string, terms: readonly MaskTerm[]): Mask => ({ id, name, terms, growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1 });
 
 /** A line before it stands in a mask, where it gets an id of its own. */
 const line = (type: string, operation: MaskTerm['operation'], params: KeptValues): MaskTerm => ({ id: 'term-1', type, operation, muted: false, params });
 
+/** A line of rows of the schedule, read where their coverage is best. */
 export const materialTerm = (materialIds: readonly string[], operation: MaskTerm['operation'] = 'add'): MaskTerm => line('material', operation, { materials: materialIds, from: 'auto' });
 
 /** A term of a kind with what it begins with. Strokes are painted afterwards. @throws CoreError `unknown-operation` */
@@ -81,6 +83,7 @@ export function ensureMaterialMask(document: TazzelDocument, materialIds: readon
   return { document: { ...document, masks: [...document.masks, mask] }, maskId: mask.id };
 }
 
+/** The document with one mask changed. @throws CoreError `edit-refused` if it is not there */
 export function patchMask(document: TazzelDocument, maskId: string, change: (mask: Mask) => Mask): TazzelDocument {
   const mask = findMask(document, maskId) ?? refuse(`There is no mask ${maskId}.`);
   const next = change(mask);
@@ -99,6 +102,7 @@ export function checkedTerm(document: TazzelDocument, maskId: string, term: Mask
   return { ...term, params };
 }
 
+/** The document with other lines in the place of one. @throws CoreError `edit-refused`, `bad-parameter` */
 export function withTerm(document: TazzelDocument, maskId: string, termId: string, change: (term: MaskTerm) => readonly MaskTerm[]): TazzelDocument {
   return patchMask(document, maskId, (mask) => {
     const index = mask.terms.findIndex(({ id }) => id === termId);

@@ -60,6 +60,7 @@ export interface RebuildSearch {
   readonly glow: readonly number[];
 }
 
+/** The columns that a search for what is missing or doubled weighs against each other: the terms, what else could be one, and the glow of the beauty. */
 export function rebuildSearch({ target, terms, spare }: RebuildSet, sources: readonly Source[]): RebuildSearch {
   const columns = terms.map((term) => columnOf(sources, term.sourceIds));
   const push = (column: RebuildColumn) => columns.push(column) - 1;

@@ -37,4 +37,5 @@ export function gaussianWeights(sigmaPx: number): Float32Array {
   return Float32Array.from(raw, (weight) => weight / total);
 }
 
+/** How many pixels beyond its own a Gaussian reads; whole, for a σ of 0 or more. */
 export const gaussianRadius = (sigmaPx: number): number => Math.ceil(REACH_IN_SIGMAS * sigmaPx);

@@ -221,6 +221,7 @@ export interface TazzelDocument {
   readonly sun: DocumentSun | null;
 }
 
+/** A document without anything in it. Names that are too long are shortened, an empty one becomes *Untitled*. */
 export function emptyDocument(id: string, name: string, size: Size): TazzelDocument {
   return {
     format: DOCUMENT_FORMAT,

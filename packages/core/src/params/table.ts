@@ -14,6 +14,7 @@ export interface Parametric {
   readonly params: ParamTable;
 }
 
+/** What every parameter is before anybody changed it. */
 export const defaultsOf = ({ params }: Pick<Parametric, 'params'>): KeptValues => Object.fromEntries(Object.entries(params).map(([name, param]) => [name, param.default]));
 
 /** The parameters in full: defaults for what is missing, ranges kept. @throws CoreError `bad-parameter` for unknown names and values of another kind */

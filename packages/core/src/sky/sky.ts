@@ -132,6 +132,11 @@ function overLand(sky: Sky): Sky {
   };
 }
 
+/**
+ * A sky as a function of direction, in cd/m² of linear sRGB; below the horizon it is the land in haze. `y` is up.
+ * @param sun a unit vector towards the sun; null puts it into the zenith, where a sky asks for it
+ * @param sunAltitudeDegrees how high the sun stands, which scales skies that follow it
+ */
 export function skyOf(description: SkyDescription, sun: Triple | null, sunAltitudeDegrees: number): Sky {
   switch (description.kind) {
     case 'none':

@@ -29,4 +29,5 @@ export interface DocumentSun {
 /** @throws CoreError `bad-parameter` */
 export const sunOf = ({ params }: DocumentSun): Sun => completeParams(sun, params) as unknown as Sun;
 
+/** A document's sun for `sunDirection`. */
 export const sunPlace = ({ place, ...rest }: Sun): SunPlace => ({ ...rest, place: place as SunPlace['place'] }) as SunPlace;

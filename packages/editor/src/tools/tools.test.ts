@@ -126,7 +126,7 @@ describe('a press on the picture', () => {
     };
     painting().cancel();
     const gone = painting();
-    session.actions.set({ termId: null });
+    session.actions.openTerm(null);
     gone.release(pointer(4, 4));
     expect([params(on).strokes, host.endStroke.mock.calls]).toEqual([[], [[false], [false]]]);
     // Without a line that takes strokes the brush moves the picture.
