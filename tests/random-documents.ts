@@ -46,5 +46,12 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       // Asked for something that is not there: the next one may be.
     }
   }
+  // Most of what would do nothing yet is set to something, so that what few corrections do is met as well.
+  for (const { layer } of layersInOrder(document)) {
+    for (const link of [...chainOf(layer), null]) {
+      const use = link ?? (layer.kind === 'correction' ? layer.correction : null);
+      if (use && random() < 0.7) document = applyEdit(document, { type: 'set-params', layerId: layer.id, ...(link ? { correctionId: link.id } : {}), params: randomParams(correctionById(use.type).params, random) });
+    }
+  }
   return document;
 }

@@ -19,7 +19,6 @@ export { HUE_FAMILIES } from './color/hue-families.ts';
 export { type CurvePoint, isStraight, LEAST_CURVE_STEP, STRAIGHT, withCurvePoint } from './params/curve.ts';
 export { figureOf } from './params/figures.ts';
 export type { NumberParam } from './params/number.ts';
-export { TONES } from './params/tones.ts';
 export { hexOf, lightOfHex, readHex } from './params/color.ts';
 export { camera, CAMERA_ORIGINS, type Camera, type CameraOrigin, cameraOf, angleOfView, blurDiameter, type DocumentCamera, exposureValue, scaleOfExposure } from './camera/camera.ts';
 export { type CameraFacts, cameraFromFacts, type Matrix4, matricesOf } from './camera/matrices.ts';

@@ -13,12 +13,13 @@ const fixtures = {
   corrections: {
     file: `import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
+import { evenPower, powered } from './power.ts';
 export const fixture = defineCorrection({
   work: 'points', id: 'fixture-dim', label: 'Fixture: dim', summary: 'Takes light away.', group: 'Light and tone',
   params: { sharePercent: number({ label: 'Share', unit: '%', min: 0, max: 100, default: 50, step: 1, digits: 0, help: 'What is left.' }) },
   domain: 'light', zones: ['scene', 'picture'], isNoOp: ({ sharePercent }) => sharePercent === 100,
-  prepare: ({ sharePercent }) => Float32Array.of(sharePercent / 100), pixel: ([r, g, b], [factor]) => [r * factor, g * factor, b * factor],
-  kernel: 'scale', examples: [{ sharePercent: 20 }], source: 'a fixture of the tests',
+  prepare: ({ sharePercent }) => evenPower({ factor: sharePercent / 100, offset: 0, exponent: 1 }), pixel: powered,
+  kernel: 'power', examples: [{ sharePercent: 20 }], source: 'a fixture of the tests',
 });`,
     line: [/(export const corrections: readonly Correction\[\] = \[)/, 'fixture, '],
   },

@@ -1,15 +1,5 @@
 // Point corrections. `params` points to what the correction's `prepare` returned.
 
-export function correct_scale(r: usize, g: usize, b: usize, params: usize, n: i32): void {
-  const factor = f32x4.splat(load<f32>(params));
-  for (let i = 0; i < n; i += 4) {
-    const at = (<usize>i) << 2;
-    v128.store(r + at, f32x4.mul(v128.load(r + at), factor));
-    v128.store(g + at, f32x4.mul(v128.load(g + at), factor));
-    v128.store(b + at, f32x4.mul(v128.load(b + at), factor));
-  }
-}
-
 /** Odd cube root: an estimate from the exponent, then two steps of Halley's method. */
 // @ts-ignore: decorator
 @inline

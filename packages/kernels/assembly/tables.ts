@@ -166,3 +166,52 @@ export function correct_hue_families(r: usize, g: usize, b: usize, params: usize
     store<f32>(b + at, weighed(params + 132, l3, m3, s3));
   }
 }
+
+/** How much of the colour is mixed in, the number of steps; then the tables of red, green and blue over luminosity. */
+export function correct_ramp(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const amount = load<f32>(params);
+  const steps = load<f32>(params, 4);
+  const length = ((<usize>(<u32>steps)) + 1) << 2;
+  const red = params + 8;
+  const green = red + length;
+  const blue = green + length;
+  const end = (<usize>n) << 2;
+  for (let at: usize = 0; at < end; at += 4) {
+    const x = load<f32>(r + at);
+    const y = load<f32>(g + at);
+    const z = load<f32>(b + at);
+    const l = luminosity(x, y, z);
+    store<f32>(r + at, x + amount * (looked(red, steps, l) - x));
+    store<f32>(g + at, y + amount * (looked(green, steps, l) - y));
+    store<f32>(b + at, z + amount * (looked(blue, steps, l) - z));
+  }
+}
+
+/** Four matrices (to cones, to Lab, to cones, to light), how much more chroma greys get, and the chroma at which half of it is left. */
+export function correct_vibrance(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const amount = load<f32>(params, 144);
+  const half = load<f32>(params, 148);
+  const end = (<usize>n) << 2;
+  for (let at: usize = 0; at < end; at += 4) {
+    const red = load<f32>(r + at);
+    const green = load<f32>(g + at);
+    const blue = load<f32>(b + at);
+    const l = cubeRootOf(weighed(params, red, green, blue));
+    const m = cubeRootOf(weighed(params + 12, red, green, blue));
+    const s = cubeRootOf(weighed(params + 24, red, green, blue));
+    const lightness = weighed(params + 36, l, m, s);
+    const a0 = weighed(params + 48, l, m, s);
+    const b0 = weighed(params + 60, l, m, s);
+    const chroma = sqrt(a0 * a0 + b0 * b0);
+    const gain = <f32>1 + (amount * half) / (half + chroma);
+    const l2 = weighed(params + 72, lightness, a0 * gain, b0 * gain);
+    const m2 = weighed(params + 84, lightness, a0 * gain, b0 * gain);
+    const s2 = weighed(params + 96, lightness, a0 * gain, b0 * gain);
+    const l3 = l2 * l2 * l2;
+    const m3 = m2 * m2 * m2;
+    const s3 = s2 * s2 * s2;
+    store<f32>(r + at, weighed(params + 108, l3, m3, s3));
+    store<f32>(g + at, weighed(params + 120, l3, m3, s3));
+    store<f32>(b + at, weighed(params + 132, l3, m3, s3));
+  }
+}

@@ -103,8 +103,12 @@ describe('blends of corrections equal their definitions', () => {
 });
 
 describe('tables', () => {
-  // Exposure reads the first of its numbers; the others only make a table of it.
-  const table = (factor: number, length = 1024) => Float32Array.from({ length }, (_, i) => (i === 0 ? factor : i));
+  // Exposure reads the first ten of its numbers; the others only make a table of it.
+  const table = (factor: number, length = 1024) => {
+    const made = Float32Array.from({ length }, (_, i) => i);
+    made.set([factor, 0, 1, factor, 0, 1, factor, 0, 1, 1]);
+    return made;
+  };
   const once = (prepared: Float32Array, tableKey: string) => {
     const list = registers(kernels, 5, [() => 3, () => 3, () => 3]);
     kernels.correct({ type: 'exposure', prepared, tableKey }, triple(list), COUNT, null, []);

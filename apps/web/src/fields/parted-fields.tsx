@@ -1,5 +1,5 @@
 /** Numbers for families of hues or for tones: one part is chosen, and every parameter has its row for it. */
-import { hexOf, HUE_FAMILIES, oklab, type Param, TONES } from '@tazzel/core';
+import { hexOf, HUE_FAMILIES, oklab, type Param } from '@tazzel/core';
 import { ToggleGroup } from 'radix-ui';
 import { useState } from 'react';
 import { NumberField } from '../ui/number-field.tsx';
@@ -40,7 +40,7 @@ const families: readonly Part[] = HUE_FAMILIES.map(({ id, label, hueDegrees }) =
   const angle = (hueDegrees * Math.PI) / 180;
   return { id, label, color: hexOf(oklab.oklabToLinear([0.7, 0.14 * Math.cos(angle), 0.14 * Math.sin(angle)])) };
 });
-const tones: readonly Part[] = TONES.map((label) => ({ id: label.toLowerCase(), label }));
 
 export const BandsFields = (props: GroupProps<Extract<Param, { kind: 'bands' }>>) => <PartedFields what="Family of hues" parts={families} {...props} />;
-export const TonesFields = (props: GroupProps<Extract<Param, { kind: 'tones' }>>) => <PartedFields what="Tones" parts={tones} {...props} />;
+/** Tones or channels: those of one correction are parted alike. */
+export const TonesFields = (props: GroupProps<Extract<Param, { kind: 'tones' }>>) => <PartedFields what="Part" parts={props.params[0][1].parts.map((label) => ({ id: label.toLowerCase(), label }))} {...props} />;

@@ -1,12 +1,13 @@
 import { converter } from 'culori';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
+import { correct } from '../../../../tests/correct.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { linearToOklab } from '../color/oklab.ts';
 import type { Triple } from '../vector.ts';
-import { completeParams, defaultsOf, type KeptValues, type ParamTable } from '../params/table.ts';
+import { completeParams, defaultsOf, type KeptValues } from '../params/table.ts';
 import { number } from '../params/number.ts';
-import { defineCorrection, type PointCorrection } from './define.ts';
+import { defineCorrection } from './define.ts';
 import { HUE_FAMILIES } from '../color/hue-families.ts';
 import { colourBalance, toneWeights } from './colour-balance.ts';
 import { curves } from './curves.ts';
@@ -20,9 +21,6 @@ const colors = (seed: number, count: number): Triple[] => {
   return Array.from({ length: count }, () => [random() * 3, random() * 3, random() * 3]);
 };
 
-const SIZE = { width: 60, height: 40 };
-/** A pixel in the middle of nothing special, with other elements that are grey. */
-const pixel = (correction: PointCorrection<ParamTable>, rgb: Triple, params: KeptValues) => correction.pixel(rgb, correction.prepare(params, SIZE), [17.5, 9.5], (correction.reads ?? []).map((): Triple => [0.5, 0.5, 0.5]));
 
 describe.each(corrections.map((correction) => [correction.id, correction] as const))('%s', (_id, correction) => {
   it('does nothing by default, and says so, or declares that it acts at once', () => {
@@ -30,12 +28,12 @@ describe.each(corrections.map((correction) => [correction.id, correction] as con
     expect(correction.isNoOp(params)).toBe(correction.actsAtOnce !== true);
     if (correction.actsAtOnce || correction.work !== 'points') return;
     const most = correction.domain === 'display' ? 1 / 3 : 1;
-    for (const rgb of colors(1, 20).map((each): Triple => [each[0] * most, each[1] * most, each[2] * most])) expectClose(pixel(correction, rgb, params), rgb, 2e-6);
+    for (const rgb of colors(1, 20).map((each): Triple => [each[0] * most, each[1] * most, each[2] * most])) expectClose(correct(correction, rgb, params), rgb, 2e-6);
   });
   it('gives finite light for finite light in every example', () => {
     for (const params of correction.examples) {
       if (correction.work !== 'points') continue;
-      for (const rgb of [...colors(2, 50), [0, 0, 0], [1000, 0, 0], [-0.2, 0.5, 0.1]] as Triple[]) for (const value of pixel(correction, rgb, params)) expect(Number.isFinite(value)).toBe(true);
+      for (const rgb of [...colors(2, 50), [0, 0, 0], [1000, 0, 0], [-0.2, 0.5, 0.1]] as Triple[]) for (const value of correct(correction, rgb, params)) expect(Number.isFinite(value)).toBe(true);
     }
   });
   it('declares what it is: a source, a help for every number', () => {
@@ -48,8 +46,8 @@ describe.each(corrections.map((correction) => [correction.id, correction] as con
 describe('exposure', () => {
   // ISO 2720: one step of exposure value is a factor of two.
   it('doubles per stop, above 1 and below 0 alike', () => {
-    expect(pixel(exposure, [0.25, 3, -0.5], { exposureStops: 2 })).toEqual([1, 12, -2]);
-    expectClose(pixel(exposure, [1, 1, 1], { exposureStops: -0.5 }), [Math.SQRT1_2, Math.SQRT1_2, Math.SQRT1_2], 1e-7);
+    expect(correct(exposure, [0.25, 3, -0.5], { exposureStops: 2 })).toEqual([1, 12, -2]);
+    expectClose(correct(exposure, [1, 1, 1], { exposureStops: -0.5 }), [Math.SQRT1_2, Math.SQRT1_2, Math.SQRT1_2], 1e-7);
   });
 });
 
@@ -61,13 +59,13 @@ describe('hue and saturation', () => {
       for (const rgb of colors(3, 60)) {
         const { l, c, h = 0 } = toLch({ mode: 'lrgb', r: rgb[0], g: rgb[1], b: rgb[2] });
         const expected = toRgb({ mode: 'oklch', l, c: c * (params.saturationPercent / 100), h: h + params.hueDegrees });
-        expectClose(pixel(hueSaturation, rgb, params), [expected.r, expected.g, expected.b], 2e-5, `seed 3, ${rgb}`);
+        expectClose(correct(hueSaturation, rgb, params), [expected.r, expected.g, expected.b], 2e-5, `seed 3, ${rgb}`);
       }
     }
   });
   it('without saturation leaves grey of the same lightness', () => {
     for (const rgb of colors(5, 30)) {
-      const grey = pixel(hueSaturation, rgb, { hueDegrees: 0, saturationPercent: 0 });
+      const grey = correct(hueSaturation, rgb, { hueDegrees: 0, saturationPercent: 0 });
       expectClose(grey, [grey[1], grey[1], grey[1]], 1e-5);
       expect(linearToOklab(grey)[0]).toBeCloseTo(linearToOklab(rgb)[0], 5);
     }
@@ -77,7 +75,7 @@ describe('hue and saturation', () => {
 describe('declarations and parameters', () => {
   it('fills defaults in, keeps ranges, refuses what it does not know', () => {
     expect(completeParams(hueSaturation, { hueDegrees: 500 })).toEqual({ hueDegrees: 180, saturationPercent: 100 });
-    expect(completeParams(exposure, { exposureStops: 0 })).toEqual({ exposureStops: 0 });
+    expect(completeParams(exposure, { exposureStops: 0 })).toEqual({ exposureStops: 0, offset: 0, gamma: 1 });
     expect(() => completeParams(exposure, { stops: 1 })).toThrow(/no parameter “stops”. It has: exposureStops/);
     expect(() => completeParams(exposure, { exposureStops: Number.NaN })).toThrow(/expected a number/);
     expect(() => completeParams(exposure, { exposureStops: '1' })).toThrow(/expected a number/);
@@ -93,7 +91,7 @@ describe('declarations and parameters', () => {
 });
 
 describe('curves', () => {
-  const drawn = (rgb: Triple, params: KeptValues) => pixel(curves, rgb, completeParams(curves, params));
+  const drawn = (rgb: Triple, params: KeptValues) => correct(curves, rgb, completeParams(curves, params));
   it('work channel by channel, each by its own and then by the one for all', () => {
     expectClose(drawn([0.25, 0.5, 0.75], { red: [[0, 1], [1, 0]], all: [[0, 0], [0.5, 0.5], [1, 0.5]] }), [0.5, 0.5, 0.5], 1e-6);
     // Black and white points: a line between them, level beyond.
@@ -116,7 +114,7 @@ describe('hue families', () => {
     return [r, g, b];
   };
   const changed = (rgb: Triple, params: KeptValues) => {
-    const [r, g, b] = pixel(hueFamilies, rgb, completeParams(hueFamilies, params));
+    const [r, g, b] = correct(hueFamilies, rgb, completeParams(hueFamilies, params));
     return toLch({ mode: 'lrgb', r, g, b });
   };
   const only = (at: number, value: number, other: number) => HUE_FAMILIES.map((_, i) => (i === at ? value : other));
@@ -130,8 +128,8 @@ describe('hue families', () => {
   });
   it('lighten by stops of light, and grey not at all', () => {
     const [r, g, b] = of(HUE_FAMILIES[3].hueDegrees);
-    expectClose(pixel(hueFamilies, [r, g, b], completeParams(hueFamilies, { lightStops: only(3, 1, 0) })), [2 * r, 2 * g, 2 * b], 5e-3);
-    expectClose(pixel(hueFamilies, [0.3, 0.3, 0.3], completeParams(hueFamilies, { lightStops: HUE_FAMILIES.map(() => 2), hueDegrees: HUE_FAMILIES.map(() => 40) })), [0.3, 0.3, 0.3], 1e-4);
+    expectClose(correct(hueFamilies, [r, g, b], completeParams(hueFamilies, { lightStops: only(3, 1, 0) })), [2 * r, 2 * g, 2 * b], 5e-3);
+    expectClose(correct(hueFamilies, [0.3, 0.3, 0.3], completeParams(hueFamilies, { lightStops: HUE_FAMILIES.map(() => 2), hueDegrees: HUE_FAMILIES.map(() => 40) })), [0.3, 0.3, 0.3], 1e-4);
   });
 });
 
@@ -145,11 +143,11 @@ describe('colour balance', () => {
   });
   it('warms what it is asked to and keeps how light it is', () => {
     const params = completeParams(colourBalance, { red: [50, 0, 0], blue: [-50, 0, 0] });
-    const dark = pixel(colourBalance, [0.1, 0.1, 0.1], params);
+    const dark = correct(colourBalance, [0.1, 0.1, 0.1], params);
     expect(dark[0] > 0.1 && dark[2] < 0.1).toBe(true);
     expect(0.3 * dark[0] + 0.59 * dark[1] + 0.11 * dark[2]).toBeCloseTo(0.1, 5);
-    expectClose(pixel(colourBalance, [0.9, 0.9, 0.9], params), [0.9, 0.9, 0.9], 1e-6);
-    const free = pixel(colourBalance, [0.1, 0.1, 0.1], completeParams(colourBalance, { red: [100, 0, 0], keepsLuminosity: false }));
+    expectClose(correct(colourBalance, [0.9, 0.9, 0.9], params), [0.9, 0.9, 0.9], 1e-6);
+    const free = correct(colourBalance, [0.1, 0.1, 0.1], completeParams(colourBalance, { red: [100, 0, 0], keepsLuminosity: false }));
     expect(free[0]).toBeGreaterThan(0.3);
     expectClose([free[1], free[2]], [0.1, 0.1], 1e-6);
   });

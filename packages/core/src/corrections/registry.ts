@@ -1,19 +1,29 @@
 import { CORRECTION_BLENDS, type CorrectionBlendId, isOfferedIn } from '../blend/correction-blends.ts';
 import type { Zone } from '../color/zones.ts';
 import { CoreError } from '../errors.ts';
+import { blackAndWhite } from './black-and-white.ts';
+import { brightnessContrast } from './brightness-contrast.ts';
+import { cdl } from './cdl.ts';
+import { channelMix } from './channel-mix.ts';
 import { colourBalance } from './colour-balance.ts';
+import { contrast } from './contrast.ts';
 import { curves } from './curves.ts';
 import type { Correction } from './define.ts';
 import { exposure } from './exposure.ts';
 import { gaussianBlur } from './gaussian-blur.ts';
+import { highlightLimit } from './highlight-limit.ts';
 import { hueFamilies } from './hue-families.ts';
 import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
+import { levels } from './levels.ts';
 import { repaint } from './repaint.ts';
+import { toneColours } from './tone-colours.ts';
+import { vibrance } from './vibrance.ts';
 import { vignette } from './vignette.ts';
+import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, curves, hueFamilies, colourBalance, invert, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, invert, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -1,0 +1,116 @@
+// Point corrections of light and tone. `params` points to what the correction's `prepare` returned.
+
+/** log2 of normal positive numbers: the exponent, and a series of the mantissa about √2 (to 3e-8). */
+// @ts-ignore: decorator
+@inline
+function log2Of(x: v128): v128 {
+  const exponent = i32x4.sub(i32x4.shr_u(x, 23), i32x4.splat(127));
+  const mantissa = v128.or(v128.and(x, i32x4.splat(0x007fffff)), i32x4.splat(0x3f800000));
+  const root = f32x4.splat(1.4142135);
+  const t = f32x4.div(f32x4.sub(mantissa, root), f32x4.add(mantissa, root));
+  const t2 = f32x4.mul(t, t);
+  // 2 / ln 2 · (t + t³/3 + t⁵/5 + t⁷/7 + t⁹/9)
+  let series = f32x4.add(f32x4.splat(0.41219858), f32x4.mul(t2, f32x4.splat(0.3205989)));
+  series = f32x4.add(f32x4.splat(0.5770780), f32x4.mul(t2, series));
+  series = f32x4.add(f32x4.splat(0.9617967), f32x4.mul(t2, series));
+  series = f32x4.add(f32x4.splat(2.8853901), f32x4.mul(t2, series));
+  return f32x4.add(f32x4.add(f32x4.convert_i32x4_s(exponent), f32x4.splat(0.5)), f32x4.mul(t, series));
+}
+
+/** 2^x; beyond ±126 it is the end. */
+// @ts-ignore: decorator
+@inline
+function exp2Of(x: v128): v128 {
+  const inside = f32x4.pmin(f32x4.splat(126), f32x4.pmax(f32x4.splat(-126), x));
+  const whole = f32x4.nearest(inside);
+  const f = f32x4.sub(inside, whole);
+  let series = f32x4.add(f32x4.splat(0.00015403530), f32x4.mul(f, f32x4.splat(0.000015252734)));
+  series = f32x4.add(f32x4.splat(0.0013333558), f32x4.mul(f, series));
+  series = f32x4.add(f32x4.splat(0.0096181291), f32x4.mul(f, series));
+  series = f32x4.add(f32x4.splat(0.055504109), f32x4.mul(f, series));
+  series = f32x4.add(f32x4.splat(0.24022651), f32x4.mul(f, series));
+  series = f32x4.add(f32x4.splat(0.69314718), f32x4.mul(f, series));
+  series = f32x4.add(f32x4.splat(1), f32x4.mul(f, series));
+  const power = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  return f32x4.mul(series, power);
+}
+
+/** (v · factor + offset) to a power; what is not above the smallest normal number stays as it is. */
+// @ts-ignore: decorator
+@inline
+function powered(v: v128, factor: v128, offset: v128, exponent: v128): v128 {
+  const base = f32x4.add(f32x4.mul(v, factor), offset);
+  const raised = exp2Of(f32x4.mul(exponent, log2Of(base)));
+  return v128.bitselect(raised, base, f32x4.gt(base, f32x4.splat(1.2e-38)));
+}
+
+/** Factor, offset and exponent for each channel, then the saturation about luminance: 10 numbers. */
+export function correct_power(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const saturation = v128.load32_splat(params + 36);
+  const isSaturated = load<f32>(params, 36) != 1;
+  const isStraight = load<f32>(params, 8) == 1 && load<f32>(params, 20) == 1 && load<f32>(params, 32) == 1;
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    let x: v128;
+    let y: v128;
+    let z: v128;
+    if (isStraight) {
+      x = f32x4.add(f32x4.mul(v128.load(r + at), v128.load32_splat(params)), v128.load32_splat(params + 4));
+      y = f32x4.add(f32x4.mul(v128.load(g + at), v128.load32_splat(params + 12)), v128.load32_splat(params + 16));
+      z = f32x4.add(f32x4.mul(v128.load(b + at), v128.load32_splat(params + 24)), v128.load32_splat(params + 28));
+    } else {
+      x = powered(v128.load(r + at), v128.load32_splat(params), v128.load32_splat(params + 4), v128.load32_splat(params + 8));
+      y = powered(v128.load(g + at), v128.load32_splat(params + 12), v128.load32_splat(params + 16), v128.load32_splat(params + 20));
+      z = powered(v128.load(b + at), v128.load32_splat(params + 24), v128.load32_splat(params + 28), v128.load32_splat(params + 32));
+    }
+    if (isSaturated) {
+      const luminance = f32x4.add(f32x4.add(f32x4.mul(x, f32x4.splat(0.2126)), f32x4.mul(y, f32x4.splat(0.7152))), f32x4.mul(z, f32x4.splat(0.0722)));
+      x = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(x, luminance)));
+      y = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(y, luminance)));
+      z = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(z, luminance)));
+    }
+    v128.store(r + at, x);
+    v128.store(g + at, y);
+    v128.store(b + at, z);
+  }
+}
+
+/** Three rows of a matrix, each with what is added behind it: 12 numbers. */
+export function correct_matrix(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const x = v128.load(r + at);
+    const y = v128.load(g + at);
+    const z = v128.load(b + at);
+    v128.store(r + at, mixed(params, x, y, z));
+    v128.store(g + at, mixed(params + 16, x, y, z));
+    v128.store(b + at, mixed(params + 32, x, y, z));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function mixed(row: usize, x: v128, y: v128, z: v128): v128 {
+  const two = f32x4.add(f32x4.mul(v128.load32_splat(row), x), f32x4.mul(v128.load32_splat(row + 4), y));
+  return f32x4.add(f32x4.add(two, f32x4.mul(v128.load32_splat(row + 8), z)), v128.load32_splat(row + 12));
+}
+
+/** Holds the brightest channel below an end, from a knee on, and the others in proportion: knee, and one over the way from it to the end. */
+export function correct_highlight_limit(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const knee = v128.load32_splat(params);
+  const inverse = v128.load32_splat(params + 4);
+  const one = f32x4.splat(1);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const x = v128.load(r + at);
+    const y = v128.load(g + at);
+    const z = v128.load(b + at);
+    const most = f32x4.pmax(x, f32x4.pmax(y, z));
+    const over = f32x4.sub(most, knee);
+    const held = f32x4.add(knee, f32x4.div(over, f32x4.add(one, f32x4.mul(over, inverse))));
+    const gain = v128.bitselect(f32x4.div(held, most), one, f32x4.gt(over, f32x4.splat(0)));
+    v128.store(r + at, f32x4.mul(x, gain));
+    v128.store(g + at, f32x4.mul(y, gain));
+    v128.store(b + at, f32x4.mul(z, gain));
+  }
+}
