@@ -31,7 +31,7 @@ export { type DocumentSun, type Sun, sun, sunOf, sunPlace } from './sun/sun.ts';
 export { cross, dot, minus, normalized, plus, scaledBy, type Triple } from './vector.ts';
 export { type Param, paramKind, type ParamValue } from './params/registry.ts';
 export { completeParams, defaultsOf, isRelevant, type KeptValues, type ParamTable, summaryOf, valueFromText } from './params/table.ts';
-export { blendsOf, correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
+export { blendsOf, computesInLight, correctionById, correctionLabel, corrections, isCorrectionId } from './corrections/registry.ts';
 export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './model/identity.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './model/model.ts';
@@ -75,7 +75,7 @@ export { type Fill, FILL_SHAPES, type FillColor, fillPixel, type FillShape, prep
 export { gaussianWeights } from './evaluate/gaussian-phases.ts';
 export { type Graph, graphFor, keyAtLevel, type KeptTile, type Picture, type Target, tilesNeeded } from './evaluate/graph.ts';
 export { emptiedFor } from './evaluate/mask-keys.ts';
-export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, STOPS } from './raster/measure.ts';
+export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, type Spread, spreadOf, STOPS } from './raster/measure.ts';
 export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';
 export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';
 export type { AffineMap } from './raster/affine.ts';

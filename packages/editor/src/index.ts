@@ -7,5 +7,4 @@ export { edit, type History, type HistoryStep, redo, replaced, startHistory, und
 export { type CameraLines, type Compare, createSession, type Focus, type LookAt, type MaskDisplay, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
 export { isStage, type StageId, stages } from './stages.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
-export { pickLabel } from './tools/pick.ts';
 export { toolById } from './tools/registry.ts';

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, isCorrectionId, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -67,6 +67,8 @@ export interface Session {
   readonly tool: ToolId;
   /** Null while none are drawn. */
   readonly cameraLines: CameraLines | null;
+  /** Which of the picks of the open correction a click is for. */
+  readonly openPick: number;
   /** The curve that is drawn on the bench, by the name of its parameter. */
   readonly openCurve: string;
   readonly brush: Brush;
@@ -114,7 +116,7 @@ export interface SessionActions {
   soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'openPick' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -133,6 +135,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     tool: 'select',
     cameraLines: null,
     openCurve: 'all',
+    openPick: 0,
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
     viewedSourceId: null,
     elementLook: null,
@@ -265,11 +268,21 @@ export function openTerm({ document, focus }: Pick<Session, 'document' | 'focus'
   return term ? { maskId: focus.maskId, term } : null;
 }
 
+/** The correction that is at hand: a layer, or a link of its chain. */
+export function openCorrection({ document, selectedLayerId, selectedCorrectionId }: Pick<Session, 'document' | 'selectedLayerId' | 'selectedCorrectionId'>) {
+  const place = selectedLayerId ? findLayer(document, selectedLayerId) : null;
+  if (!place) return null;
+  const { layer, zone } = place;
+  const link = chainOf(layer).find(({ id }) => id === selectedCorrectionId);
+  const use = link ?? (layer.kind === 'correction' ? layer.correction : null);
+  return use && isCorrectionId(use.type) ? { address: { layerId: layer.id, ...(link ? { correctionId: link.id } : {}) }, use, zone } : null;
+}
+
 /** What is at hand, as far as it is still there; a brush without a line that takes strokes is put away. */
-function keptFocus({ focus, tool }: Session, document: TazzelDocument): Pick<Session, 'focus' | 'tool'> {
+function keptFocus({ focus, tool, selectedLayerId, selectedCorrectionId }: Session, document: TazzelDocument): Pick<Session, 'focus' | 'tool'> {
   const mask = focus.kind === 'mask' ? findMask(document, focus.maskId) : null;
   const find = (wanted: string | null) => mask?.terms.find(({ id }) => id === wanted);
   const kept: Focus = focus.kind !== 'mask' ? focus : mask ? { ...focus, termId: find(focus.termId)?.id ?? null, soloTermId: find(focus.soloTermId)?.id ?? null } : { kind: 'layer' };
   const open = openTerm({ document, focus: kept });
-  return { focus: kept, tool: (tool === 'pick' && !open) || (tool === 'brush' && (!open || strokesOf(open.term) === null)) ? 'select' : tool };
+  return { focus: kept, tool: (tool === 'pick' && !open && !openCorrection({ document, selectedLayerId, selectedCorrectionId })) || (tool === 'brush' && (!open || strokesOf(open.term) === null)) ? 'select' : tool };
 }

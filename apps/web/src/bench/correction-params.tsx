@@ -1,11 +1,15 @@
-import { blendsOf, completeParams, correctionBlend, correctionById, type CorrectionUse, enteringDocument, isCorrectionId, type KeptValues, type Zone } from '@tazzel/core';
-import { memo, type ReactNode, useMemo } from 'react';
-import { questions, useAnswer } from '../answers.ts';
+import { blendsOf, chainOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, findLayer, isCorrectionId, type KeptValues, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { WandSparkles } from 'lucide-react';
+import { memo, type ReactNode, useMemo, useState } from 'react';
+import { fetchAnswer, questions, useAnswer } from '../answers.ts';
 import { EnteringValues } from '../fields/curve-fields.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
+import { PickButton } from '../fields/pick-button.tsx';
+import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Line } from '../ui/section.tsx';
-import { useActions, useDocument, usePart } from '../workspace/context.ts';
+import { useActions, useDocument, usePart, useWorkspace } from '../workspace/context.ts';
 
 interface CorrectionParamsProps {
   readonly use: CorrectionUse;
@@ -39,9 +43,48 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
       ) : (
         fields
       )}
+      <SetByPicture correction={correction} use={use} layerId={layerId} zone={zone} correctionId={correctionId} />
       <TakesField type={use.type} blend={use.blend} layerId={layerId} zone={zone} correctionId={correctionId} />
       {kinds.has('point') && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}
     </>
+  );
+}
+
+/** What sets parameters from the picture: by a click, or by itself from how the values that come in are spread, within the mask if there is one. */
+function SetByPicture({ correction, use, layerId, zone, correctionId }: CorrectionParamsProps & { correction: Correction }) {
+  const { session, engine } = useWorkspace();
+  const actions = useActions();
+  const client = useQueryClient();
+  const [problem, setProblem] = useState('');
+  const { picks = [], automatic } = correction;
+  if (picks.length === 0 && !automatic) return null;
+  const measured = async () => {
+    const { document } = session.getState();
+    const layer = findLayer(document, layerId)?.layer;
+    const mask = (correctionId === null ? layer : layer && chainOf(layer).find(({ id }) => id === correctionId))?.mask ?? null;
+    const isLight = computesInLight(correction, zone);
+    // Over the tone line light is that of the picture's values.
+    const measure = await fetchAnswer(client, engine, questions.measure(enteringDocument(document, layerId, correctionId), {}, isLight && zone === 'scene' ? 'light' : 'picture', mask), new AbortController().signal);
+    const params = measure && measure.pixels > 0 ? automatic?.(spreadOf(measure, isLight && zone === 'picture' ? srgbDecode : undefined), completeParams(correction, use.params)) : null;
+    setProblem(params ? '' : 'Nothing to go by: what comes in is black or empty.');
+    if (params) actions.edit({ type: 'set-params', layerId, ...(correctionId === null ? {} : { correctionId }), params });
+  };
+  return (
+    <div className="flex flex-wrap gap-x-1.5 pb-1">
+      {automatic && (
+        <Button className="mt-1" onClick={() => void measured().catch((error: Error) => setProblem(error.message))}>
+          <WandSparkles size={13} aria-hidden /> Set by the picture
+        </Button>
+      )}
+      {picks.map(({ label }, index) => (
+        <PickButton key={label} label={label} index={index} before={() => actions.selectLayer(layerId, correctionId)} />
+      ))}
+      {problem && (
+        <p role="alert" className="mt-1 text-[12px] text-warn">
+          {problem}
+        </p>
+      )}
+    </div>
   );
 }
 

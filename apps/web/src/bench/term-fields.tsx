@@ -1,6 +1,6 @@
 import { completeParams, type Edit, findMaterial, type KeptValues, layersInOrder, type MaskTerm, type ParamTable, type Reads, roleLabel, type Stroke, strokesOf, termSpec, whyNot } from '@tazzel/core';
-import { pickLabel } from '@tazzel/editor';
-import { Crosshair, Paintbrush } from 'lucide-react';
+import { Paintbrush } from 'lucide-react';
+import { PickButton } from '../fields/pick-button.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -20,13 +20,12 @@ export function TermFields({ term, maskId }: { term: MaskTerm; maskId: string })
   const strokes = strokesOf(term);
   // What is painted and what is read have fields of their own.
   const own = Object.fromEntries(Object.entries(spec.params).filter(([name]) => (strokes === null || (name !== strokes && name !== 'filled')) && (!spec.reads || (name !== 'source' && name !== 'after')))) as ParamTable;
-  const label = pickLabel(term);
   return (
     <>
       {spec.reads && <ReadsField term={term} reads={values as unknown as Reads} onChange={set} />}
       {strokes !== null && <PaintFields strokes={values[strokes] as readonly Stroke[]} onFill={(filled) => set({ filled, [strokes]: [] })} />}
       <ParamFields params={own} values={values} onChange={set} whyNot={(params) => whyNot(document, edit(params))} />
-      {label !== null && <PickButton label={label} />}
+      {spec.pick && <PickButton label={spec.pick.label} />}
     </>
   );
 }
@@ -81,16 +80,6 @@ function PaintFields({ strokes, onFill }: { strokes: readonly Stroke[]; onFill: 
         {strokes.length} stroke{strokes.length === 1 ? '' : 's'}. With Shift, a click goes on straight from the last place.
       </p>
     </>
-  );
-}
-
-function PickButton({ label }: { label: string }) {
-  const actions = useActions();
-  const picking = useSession((state) => state.tool === 'pick');
-  return (
-    <Button aria-pressed={picking} className="mt-1 aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel" onClick={() => actions.set({ tool: picking ? 'select' : 'pick' })}>
-      <Crosshair size={13} aria-hidden /> {picking ? 'Click in the picture' : label}
-    </Button>
   );
 }
 

@@ -4,7 +4,7 @@ import type { Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
-import type { Measure } from '../raster/measure.ts';
+import type { Spread } from '../raster/measure.ts';
 import type { Size } from '../raster/region.ts';
 
 /** In which numbers a correction computes; the plan converts before and after where the zone differs. `as-found` takes what is there. */
@@ -27,8 +27,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly onSurface?: (mean: Triple) => KeptValues;
   /** What a click in the picture sets: from the values that come in there, in the correction's own domain. Null sets nothing. */
   readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
-  /** What is set by itself, from how the values that come in are spread: in stops of light or picture values, as its domain is. */
-  readonly automatic?: (entering: Measure, params: ParamValues<P>) => KeptValues | null;
+  /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */
+  readonly automatic?: (entering: Spread, params: ParamValues<P>) => KeptValues | null;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
   readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;

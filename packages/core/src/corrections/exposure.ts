@@ -28,7 +28,7 @@ export const exposure = defineCorrection({
   picks: [{ label: 'Click what should be mid grey', take: (light) => (luminanceOf(light) > 0 ? { exposureStops: Math.log2(MID_GREY / luminanceOf(light)) } : null) }],
   // The geometric mean would need logarithms of every pixel; the median is as steady against lamps and black corners.
   automatic: ({ luminance }) => {
-    const middle = luminance.percentiles[PERCENTS.indexOf(50)];
+    const middle = luminance[PERCENTS.indexOf(50)];
     return middle > 0 ? { exposureStops: Math.log2(MID_GREY / middle) } : null;
   },
   examples: [{ exposureStops: 0, offset: 0, gamma: 1 }, { exposureStops: 1, offset: 0, gamma: 1 }, { exposureStops: -2.5, offset: 0.01, gamma: 1 }, { exposureStops: -1.7, offset: 0, gamma: 1.4 }, { exposureStops: 3, offset: -0.02, gamma: 0.6 }],

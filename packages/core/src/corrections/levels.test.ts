@@ -2,7 +2,6 @@ import sharp, { type Sharp } from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { correct } from '../../../../tests/correct.ts';
-import type { Measure } from '../raster/measure.ts';
 import type { Triple } from '../vector.ts';
 import { brightnessContrast } from './brightness-contrast.ts';
 import { levels } from './levels.ts';
@@ -31,8 +30,11 @@ describe('levels', () => {
     const params = { channel: 'green', blackPercent: 0, gamma: 1, whitePercent: 100, lowPercent: 0, highPercent: 100 } as const;
     expect(levels.picks?.[0].take([0.1, 0.123, 0.9], params)).toEqual({ blackPercent: 12.3 });
     expect(levels.picks?.[1].take([0.1, 0.123, 0.9], params)).toEqual({ whitePercent: 12.3 });
-    const spread = { luminance: { percentiles: [0.05, 0.1, 0.2, 0.3, 0.4, 0.5, 0.7, 0.8, 0.93] } } as unknown as Measure;
-    expect(levels.automatic?.(spread, params)).toEqual({ blackPercent: 5, whitePercent: 93 });
+    const spread = (least: number, most: number) => [least, 0.1, 0.2, 0.3, 0.4, 0.5, 0.7, 0.8, most];
+    const entering = { red: spread(0, 1), green: spread(0.08, 0.9), blue: spread(0, 1), luminance: spread(0.05, 0.93) };
+    expect(levels.automatic?.(entering, params)).toEqual({ blackPercent: 8, whitePercent: 90 });
+    expect(levels.automatic?.(entering, { ...params, channel: 'all' })).toEqual({ blackPercent: 5, whitePercent: 93 });
+    expect(levels.automatic?.({ ...entering, green: spread(0.4, 0.4) }, params)).toBeNull();
   });
 });
 

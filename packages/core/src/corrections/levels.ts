@@ -40,7 +40,11 @@ export const levels = defineCorrection({
     { label: 'Click what should be black', take: (values, { channel }) => ({ blackPercent: inPercent(channelOf(values, channel)) }) },
     { label: 'Click what should be white', take: (values, { channel }) => ({ whitePercent: inPercent(channelOf(values, channel)) }) },
   ],
-  automatic: ({ luminance }) => ({ blackPercent: inPercent(luminance.percentiles[0]), whitePercent: inPercent(luminance.percentiles.at(-1) ?? 1) }),
+  automatic: (entering, { channel }) => {
+    const spread = entering[channel === 'all' ? 'luminance' : channel];
+    const [black, white] = [inPercent(spread[0]), inPercent(spread[spread.length - 1])];
+    return white > black ? { blackPercent: black, whitePercent: white } : null;
+  },
   examples: [
     { channel: 'all', blackPercent: 0, gamma: 1, whitePercent: 100, lowPercent: 0, highPercent: 100 },
     { channel: 'all', blackPercent: 6, gamma: 1.3, whitePercent: 90, lowPercent: 0, highPercent: 100 },

@@ -5,7 +5,6 @@ import { expectClose } from '../../../../tests/close.ts';
 import { correct } from '../../../../tests/correct.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { PERCENTS } from '../raster/measure.ts';
-import type { Measure } from '../raster/measure.ts';
 import type { Triple } from '../vector.ts';
 import { blackAndWhite } from './black-and-white.ts';
 import { channelMix } from './channel-mix.ts';
@@ -28,9 +27,10 @@ describe('exposure', () => {
     const params = { exposureStops: 0, offset: 0, gamma: 1 };
     expectClose(correct(exposure, [0.72, 0.72, 0.72], exposure.picks?.[0].take([0.72, 0.72, 0.72], params) ?? {}), grey(0.18), 1e-6);
     expect(exposure.picks?.[0].take([0, 0, 0], params)).toBeNull();
-    const measure = (median: number) => ({ luminance: { percentiles: PERCENTS.map((percent) => (percent === 50 ? median : 99)) } }) as unknown as Measure;
-    expect(exposure.automatic?.(measure(0.045), params)).toEqual({ exposureStops: 2 });
-    expect(exposure.automatic?.(measure(0), params)).toBeNull();
+    const spread = (median: number) => PERCENTS.map((percent) => (percent === 50 ? median : 99));
+    const entering = (median: number) => ({ red: spread(1), green: spread(1), blue: spread(1), luminance: spread(median) });
+    expect(exposure.automatic?.(entering(0.045), params)).toEqual({ exposureStops: 2 });
+    expect(exposure.automatic?.(entering(0), params)).toBeNull();
   });
 });
 

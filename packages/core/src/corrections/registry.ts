@@ -44,6 +44,9 @@ export function blendsOf({ domain }: Pick<Correction, 'domain'>, zone: Zone, isI
   return CORRECTION_BLENDS.filter((id) => isOfferedIn(id, numbers));
 }
 
+/** Whether a correction computes in light on a side of the tone line; else in picture values. */
+export const computesInLight = ({ domain }: Pick<Correction, 'domain'>, zone: Zone): boolean => domain === 'light' || (domain === 'as-found' && zone === 'scene');
+
 export const isCorrectionId = (id: string): boolean => byId.has(id);
 
 /** What a correction is called; one of a later version by its id. */

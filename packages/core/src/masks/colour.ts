@@ -1,4 +1,6 @@
 import { linearToOklab } from '../color/oklab.ts';
+import { srgbDecode } from '../color/srgb.ts';
+import type { Triple } from '../vector.ts';
 import { sizeAtLevel } from '../raster/region.ts';
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
@@ -29,6 +31,7 @@ export const colour = elementTerm({
   any: true,
   picture: true,
   source: 'B. Ottosson, "A perceptual color space for image processing" (2020)',
+  pick: { label: 'Pick a colour', take: ({ shown, pixel }) => ({ color: shown.map((value) => srgbDecode(Math.round(value * 255) / 255)) as unknown as Triple, at: pixel }) },
   prepare: ({ color: [red, green, blue], tolerance, soft, extent, at, ...reads }, inputs) => {
     const [r, g, b] = readLooks(reads, inputs);
     const wanted = linearToOklab([clamp(red), clamp(green), clamp(blue)]);

@@ -6,7 +6,7 @@
  */
 import type { Camera } from '../camera/camera.ts';
 import { CoreError } from '../errors.ts';
-import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
+import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Encoding } from '../color/zones.ts';
 import type { TazzelDocument } from '../model/model.ts';
 import type { RoleId } from '../elements/roles.ts';
@@ -15,6 +15,7 @@ import type { Mixture } from '../elements/unmix.ts';
 import type { SourceView } from '../raster/view.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Size } from '../raster/region.ts';
+import type { Triple } from '../vector.ts';
 
 /** Data that a term reads. Everything but a `view` is at full size, whatever the level. */
 export type Need =
@@ -88,6 +89,21 @@ export interface MaterialPlace {
 /** Fills one row of coverage 0…1 at the level; `out` is as wide as the picture there. */
 export type FillRow = (y: number, out: Float32Array) => void;
 
+/** What lies at a pixel that was clicked. */
+export interface Found {
+  /** Of the element that the term reads; null beside it, or if it reads the picture. */
+  readonly values: readonly number[] | null;
+  /** Picture values 0…1, as the element or the picture looks there. */
+  readonly shown: Triple;
+  readonly pixel: readonly [x: number, y: number];
+}
+
+/** What a click in the picture sets; null sets nothing. */
+export interface TermPick<P extends ParamTable> {
+  readonly label: string;
+  readonly take: (found: Found, params: ParamValues<P>) => KeptValues | null;
+}
+
 /** @typeParam P declared parameters; their values arrive in full */
 export interface TermSpec<P extends ParamTable = ParamTable> {
   /** Kebab-case, never reused for something else. */
@@ -112,6 +128,7 @@ export interface TermSpec<P extends ParamTable = ParamTable> {
   readonly fault?: (values: ParamValues<P>, document: TazzelDocument) => string | null;
   /** What is wrong although it works with what there is. */
   readonly problem?: (values: ParamValues<P>, document: TazzelDocument) => string | null;
+  readonly pick?: TermPick<P>;
   readonly prepare: (values: ParamValues<P>, inputs: MaskInputs) => FillRow;
   readonly source: string;
 }

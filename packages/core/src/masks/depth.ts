@@ -11,5 +11,13 @@ export const depth = elementTerm({
   params: metresBand,
   roles: ['depth', 'distance'],
   source: 'common practice, no published source',
+  pick: {
+    label: 'Pick the middle',
+    take: ({ values }, { nearMetres, farMetres }) => {
+      if (!values) return null;
+      const half = (farMetres - nearMetres) / 2;
+      return { nearMetres: Math.max(0, values[0] - half), farMetres: values[0] + half };
+    },
+  },
   prepare: ({ nearMetres, farMetres, softNearMetres, softFarMetres, ...reads }, inputs) => edgeAwareBand(readChannel(viewOf(reads, inputs), 0), band(nearMetres, farMetres, softNearMetres, softFarMetres), inputs),
 });

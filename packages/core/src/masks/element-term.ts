@@ -2,7 +2,7 @@
 import type { RoleId } from '../elements/roles.ts';
 import { element, layer } from '../params/references.ts';
 import type { ParamTable, ParamValues } from '../params/table.ts';
-import { defineTerm, type FillRow, type MaskInputs, type TermSpec } from './define.ts';
+import { defineTerm, type FillRow, type MaskInputs, type TermPick, type TermSpec } from './define.ts';
 import { missingElement, type Reads, sourceOf, viewNeeds } from './read.ts';
 
 interface ElementSpec<P extends ParamTable> {
@@ -18,11 +18,12 @@ interface ElementSpec<P extends ParamTable> {
   readonly picture?: boolean;
   /** Whether it looks at the camera of the document. */
   readonly looksFrom?: (values: ParamValues<P>) => boolean;
+  readonly pick?: TermPick<P>;
   readonly source: string;
   readonly prepare: (values: ParamValues<P> & Reads, inputs: MaskInputs) => FillRow;
 }
 
-export function elementTerm<const P extends ParamTable>({ roles, any = false, picture = false, looksFrom, prepare, params, ...spec }: ElementSpec<P>): TermSpec {
+export function elementTerm<const P extends ParamTable>({ roles, any = false, picture = false, looksFrom, pick, prepare, params, ...spec }: ElementSpec<P>): TermSpec {
   const reads: ParamTable = {
     source: element({ label: 'Reads', roles, help: 'The element; the usual one, unless another is chosen.' }),
     ...(picture ? { after: layer({ label: 'Reads the picture after', help: 'Instead of an element: the picture as it is after a layer.' }) } : {}),
@@ -30,6 +31,7 @@ export function elementTerm<const P extends ParamTable>({ roles, any = false, pi
   const readsOf = (values: unknown) => values as Reads;
   return defineTerm<ParamTable>({
     ...spec,
+    ...(pick ? { pick: { label: pick.label, take: (found, values) => pick.take(found, values as ParamValues<P>) } } : {}),
     params: { ...reads, ...params },
     reads: { roles, any, picture },
     areShares: false,

@@ -1,9 +1,13 @@
 import { sizeAtLevel } from '../raster/region.ts';
 import { direction } from '../params/direction.ts';
 import { number } from '../params/number.ts';
+import type { Triple } from '../vector.ts';
 import { rise } from './define.ts';
 import { elementTerm } from './element-term.ts';
 import { readChannel, viewOf } from './read.ts';
+
+/** Of shorter normals: nothing was hit, or the average of an edge says nothing. */
+const LEAST_LENGTH = 0.2;
 
 /** Surfaces that face a direction, within an angle. */
 export const facing = elementTerm({
@@ -17,6 +21,13 @@ export const facing = elementTerm({
   },
   roles: ['normals'],
   source: 'common practice, no published source',
+  pick: {
+    label: 'Pick a surface',
+    take: ({ values }) => {
+      const length = Math.hypot(...(values ?? [0]));
+      return values && length > LEAST_LENGTH ? { direction: values.map((v) => Math.round((v / length) * 1000) / 1000) as unknown as Triple } : null;
+    },
+  },
   prepare: ({ direction: [dx, dy, dz], spreadDegrees, softDegrees, ...reads }, inputs) => {
     const view = viewOf(reads, inputs);
     const [nx, ny, nz] = [0, 1, 2].map((c) => readChannel(view, c));
@@ -27,8 +38,7 @@ export const facing = elementTerm({
       for (let column = 0; column < width; column++) {
         const [a, b, c] = [nx(column, row), ny(column, row), nz(column, row)];
         const own = Math.hypot(a, b, c);
-        // Nothing was hit, or the average of an edge says nothing.
-        if (own < 0.2) {
+        if (own < LEAST_LENGTH) {
           out[column] = 0;
           continue;
         }

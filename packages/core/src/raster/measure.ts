@@ -45,6 +45,12 @@ export interface Measure {
   readonly luminance: ChannelMeasure;
 }
 
+/** How each channel and luminance are spread, at PERCENTS. */
+export type Spread = Readonly<Record<'red' | 'green' | 'blue' | 'luminance', readonly number[]>>;
+
+/** The spread of a measure in other numbers, which must rise with those that were measured. */
+export const spreadOf = ({ red, green, blue, luminance }: Measure, of: (value: number) => number = (value) => value): Spread => ({ red: red.percentiles.map(of), green: green.percentiles.map(of), blue: blue.percentiles.map(of), luminance: luminance.percentiles.map(of) });
+
 /** In which bin of a histogram a value lies. */
 export function binOf(value: number, scale: Scale): number {
   if (scale === 'picture') return Math.round(clampUnit(value) * 255);

@@ -1,23 +1,23 @@
-import { chainOf, completeParams, correctionById, type CurvePoint, enteringDocument, findLayer, isCorrectionId, luminosityOf, monotoneCurve, withCurvePoint } from '@tazzel/core';
+import { completeParams, correctionById, type CurvePoint, enteringDocument, luminosityOf, monotoneCurve, withCurvePoint } from '@tazzel/core';
+import { openCorrection } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 /** Sets a point of the open curve at the value that a pixel brings to its correction. */
 export async function pointOfCurve(host: ToolHost, pixel: { readonly x: number; readonly y: number } | null): Promise<void> {
-  const { document, selectedLayerId, selectedCorrectionId, openCurve } = host.session.getState();
-  const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : null;
-  const link = layer ? chainOf(layer).find(({ id }) => id === selectedCorrectionId) : undefined;
-  const use = link ?? (layer?.kind === 'correction' ? layer.correction : null);
-  if (!pixel || !layer || !use || !isCorrectionId(use.type)) return;
+  const { document, openCurve } = host.session.getState();
+  const open = openCorrection(host.session.getState());
+  if (!pixel || !open) return;
+  const { address, use } = open;
   const spec = correctionById(use.type);
   const curves = Object.keys(spec.params).filter((name) => spec.params[name].kind === 'curve');
   const name = curves.includes(openCurve) ? openCurve : curves[0];
   if (!name) return;
-  const codes = await host.codesAt(enteringDocument(document, layer.id, link?.id ?? null), pixel.x, pixel.y);
+  const { codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), pixel.x, pixel.y);
   const [red, green, blue] = Array.from(codes, (code) => Math.min(1, Math.max(0, code / 255)));
   const x = { red, green, blue }[name] ?? luminosityOf([red, green, blue]);
   const points = completeParams(spec, use.params)[name] as readonly CurvePoint[];
   const added = withCurvePoint(points, x, monotoneCurve(points)(x));
-  if (added) host.session.actions.edit({ type: 'set-params', layerId: layer.id, ...(link ? { correctionId: link.id } : {}), params: { [name]: added.points } });
+  if (added) host.session.actions.edit({ type: 'set-params', ...address, params: { [name]: added.points } });
 }
 
 export const curve: Tool = {

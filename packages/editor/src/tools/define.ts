@@ -31,8 +31,8 @@ export interface ToolHost {
   readonly pointsAtMaterials: boolean;
   hoveredMaterialId(): string | null;
   panBy(dx: number, dy: number): void;
-  /** Finished codes, 0…255, of a document at a pixel. */
-  codesAt(document: Session['document'], x: number, y: number): Promise<ArrayLike<number>>;
+  /** A document's light under the tone line, and its finished codes 0…255, at a pixel. */
+  probe(document: Session['document'], x: number, y: number): Promise<{ readonly light: ArrayLike<number>; readonly codes: ArrayLike<number> }>;
   /** What an element holds at a pixel; null beside it. */
   valuesAt(source: Source, x: number, y: number): Promise<readonly number[] | null>;
   previewStroke(stroke: Stroke): void;

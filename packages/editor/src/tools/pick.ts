@@ -1,59 +1,51 @@
-import { completeParams, type KeptValues, type MaskTerm, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec } from '@tazzel/core';
-import { openTerm } from '../session.ts';
+import { clampUnit, completeParams, computesInLight, correctionById, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
+import { openCorrection, openTerm } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
-/** What a kind of term takes of what lies at a pixel; null if nothing is there to take. */
-type Taken = (found: { readonly values: readonly number[] | null; readonly codes: () => Promise<ArrayLike<number>>; readonly encoding: string | null; readonly pixel: readonly [number, number] }, params: KeptValues) => Promise<KeptValues | null>;
+type Pixel = { readonly x: number; readonly y: number };
 
-const takers: Readonly<Record<string, { readonly label: string; readonly take: Taken }>> = {
-  colour: {
-    label: 'Pick a colour',
-    take: async ({ values, codes, encoding, pixel }) => {
-      const shown = values ? [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]).map((v) => (encoding === 'linear' ? srgbEncode(v) : v) * 255) : Array.from(await codes()).slice(0, 3);
-      return { color: shown.map((code) => srgbDecode(Math.min(255, Math.max(0, Math.round(code))) / 255)) as unknown as readonly [number, number, number], at: pixel };
-    },
-  },
-  facing: {
-    label: 'Pick a surface',
-    take: async ({ values }) => {
-      const length = Math.hypot(...(values ?? [0]));
-      // Nothing was hit, or the average of an edge says nothing.
-      return values && length > 0.2 ? { direction: values.map((v) => Math.round((v / length) * 1000) / 1000) as unknown as readonly [number, number, number] } : null;
-    },
-  },
-  depth: {
-    label: 'Pick the middle',
-    take: async ({ values }, params) => {
-      if (!values) return null;
-      const half = (Number(params.farMetres) - Number(params.nearMetres)) / 2;
-      return { nearMetres: Math.max(0, values[0] - half), farMetres: values[0] + half };
-    },
-  },
-};
+const triple = (values: ArrayLike<number>): Triple => [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]) as unknown as Triple;
 
-/** What picking for a line is called; null if there is nothing to pick. */
-export const pickLabel = ({ type }: MaskTerm): string | null => (Object.hasOwn(takers, type) ? takers[type].label : null);
-
-/** Takes what lies at a pixel as the colour, the direction or the depth of the open line. */
-export async function pickForTerm(host: ToolHost, pixel: { readonly x: number; readonly y: number } | null): Promise<void> {
-  const open = openTerm(host.session.getState());
-  if (!pixel || !open || !Object.hasOwn(takers, open.term.type)) return;
+/** What the open line of a mask takes of a pixel: of the element that it reads, or of the picture. */
+async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnType<typeof openTerm>>, { x, y }: Pixel) {
   const { document } = host.session.getState();
-  const spec = termSpec(open.term.type);
-  const values = completeParams(spec, open.term.params);
-  const reads = values as unknown as Reads;
-  const source = reads.after ? null : sourceOf(reads, document, spec.reads?.roles ?? []);
-  const found = { values: source ? await host.valuesAt(source, pixel.x, pixel.y) : null, codes: () => host.codesAt(document, pixel.x, pixel.y), encoding: source?.encoding ?? null, pixel: [pixel.x, pixel.y] as const };
-  const params = await takers[spec.id].take(found, values);
-  if (!params) return;
-  host.session.actions.edit({ type: 'set-params', maskId: open.maskId, termId: open.term.id, params });
-  host.session.actions.set({ tool: 'select' });
+  const { params, pick: taker, reads } = termSpec(term.type);
+  if (!taker) return null;
+  const values = completeParams({ label: term.type, params }, term.params);
+  const read = values as unknown as Reads;
+  const source = read.after ? null : sourceOf(read, document, reads?.roles ?? []);
+  const there = source ? await host.valuesAt(source, x, y) : null;
+  const shown = there ? triple(there).map((value) => (source?.encoding === 'linear' ? srgbEncode(value) : clampUnit(value))) : triple((await host.probe(document, x, y)).codes).map((code) => code / 255);
+  const taken = taker.take({ values: there, shown: shown as unknown as Triple, pixel: [x, y] }, values);
+  return taken && { type: 'set-params' as const, maskId, termId: term.id, params: taken };
+}
+
+/** What the open correction takes of the values that come in at a pixel, in the numbers in which it computes. */
+async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNullable<ReturnType<typeof openCorrection>>, { x, y }: Pixel) {
+  const { document, openPick } = host.session.getState();
+  const spec = correctionById(use.type);
+  const taker = spec.picks?.[openPick];
+  if (!taker) return null;
+  const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), x, y);
+  const picture = triple(codes).map((code) => code / 255);
+  const entering = computesInLight(spec, zone) ? (zone === 'scene' ? triple(light) : picture.map(srgbDecode)) : picture;
+  const taken = taker.take(entering as unknown as Triple, completeParams(spec, use.params));
+  return taken && { type: 'set-params' as const, ...address, params: taken satisfies KeptValues };
+}
+
+/** Takes what lies at a pixel for the line of a mask or the correction that is open, and is put away. Where nothing can be taken it stays in the hand. */
+export async function pickAt(host: ToolHost, pixel: Pixel | null): Promise<void> {
+  const term = openTerm(host.session.getState());
+  const correction = openCorrection(host.session.getState());
+  if (!pixel) return;
+  const edit = term ? await takenByTerm(host, term, pixel) : correction ? await takenByCorrection(host, correction, pixel) : null;
+  if (edit && host.session.actions.edit(edit)) host.session.actions.set({ tool: 'select' });
 }
 
 export const pick: Tool = {
   id: 'pick',
   label: 'Pick',
   cursor: 'crosshair',
-  stages: ['surfaces'],
-  press: (host, place) => clickOrPan(host, place, ({ at }) => void pickForTerm(host, host.pixelAt(at))),
+  stages: null,
+  press: (host, place) => clickOrPan(host, place, ({ at }) => void pickAt(host, host.pixelAt(at))),
 };

@@ -1,9 +1,9 @@
-import { correctionById, type KeptValues, newTerm, srgbDecode, type Stroke } from '@tazzel/core';
+import { correctionById, type KeptValues, newTerm, srgbDecode, type Stroke, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { after, smallDocument, source } from '../../../../tests/documents.ts';
-import { createSession, openTerm, type ToolId } from '../session.ts';
+import { createSession, openCorrection, openTerm, type ToolId } from '../session.ts';
 import type { PointerAt, ToolHost } from './define.ts';
-import { pickForTerm, pickLabel } from './pick.ts';
+import { pickAt } from './pick.ts';
 import { toolById } from './registry.ts';
 
 function opened(type: string, role: 'beauty' | 'normals' | 'depth' = 'beauty') {
@@ -18,7 +18,7 @@ function opened(type: string, role: 'beauty' | 'normals' | 'depth' = 'beauty') {
     pixelAt: ([x, y]) => (x >= 0 && y >= 0 && x < 8 && y < 6 ? { x: Math.floor(x), y: Math.floor(y) } : null),
     hoveredMaterialId: () => 'material-1',
     panBy: vi.fn(),
-    codesAt: vi.fn(async () => [10, 20, 30, 255]),
+    probe: vi.fn(async (_document: TazzelDocument, _x: number, _y: number) => ({ light: [0.1, 0.2, 0.4, 1], codes: [10, 20, 30, 255] })),
     valuesAt: vi.fn(async (): Promise<readonly number[] | null> => [0.5, 0.25, 2]),
     previewStroke: vi.fn(),
     endStroke: vi.fn(),
@@ -31,7 +31,7 @@ const pointer = (x: number, y: number, patch: Partial<PointerAt> = {}): PointerA
 describe('picking for a term', () => {
   it('a colour is taken as it looks, with its place', async () => {
     const on = opened('colour');
-    await pickForTerm(on.host, { x: 3, y: 4 });
+    await pickAt(on.host, { x: 3, y: 4 });
     // IEC 61966-2-1: 0.5 and 0.25 of light are codes 188 and 137; brighter than white is white.
     expect(params(on)).toMatchObject({ color: [188, 137, 255].map((code) => srgbDecode(code / 255)), at: [3, 4] });
     expect(on.session.getState().tool).toBe('select');
@@ -41,34 +41,76 @@ describe('picking for a term', () => {
   it('of the picture after a layer, the finished codes are taken', async () => {
     const on = opened('colour');
     on.session.actions.edit({ type: 'set-params', maskId: 'mask-1', termId: 'term-1', params: { after: 'layer-1' } });
-    await pickForTerm(on.host, { x: 0, y: 0 });
+    await pickAt(on.host, { x: 0, y: 0 });
     expect(params(on)).toMatchObject({ color: [10, 20, 30].map((code) => srgbDecode(code / 255)) });
   });
   it('a direction is of length one; where nothing was hit there is none', async () => {
     const on = opened('facing', 'normals');
-    await pickForTerm(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, { x: 1, y: 1 });
     expect(Math.hypot(...(params(on).direction as number[]))).toBeCloseTo(1, 2);
     on.host.valuesAt.mockResolvedValue([0, 0, 0]);
     const before = params(on);
-    await pickForTerm(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, { x: 1, y: 1 });
     expect(params(on)).toBe(before);
   });
   it('a depth becomes the middle of the band, which keeps its length', async () => {
     const on = opened('depth', 'depth');
     on.host.valuesAt.mockResolvedValue([40]);
-    await pickForTerm(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, { x: 1, y: 1 });
     expect(params(on)).toMatchObject({ nearMetres: 30, farMetres: 50 });
   });
   it('beside the picture, or for a term that picks nothing, nothing happens', async () => {
     const on = opened('ellipse');
     const { document } = on.session.getState();
-    await pickForTerm(on.host, { x: 1, y: 1 });
-    await pickForTerm(on.host, null);
+    await pickAt(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, null);
     expect(on.session.getState().document).toBe(document);
     expect(openTerm(on.session.getState())).toMatchObject({ maskId: 'mask-1', term: { id: 'term-1' } });
-    expect([pickLabel(newTerm('ellipse', 'add', document)), pickLabel(newTerm('depth', 'add', document))]).toEqual([null, 'Pick the middle']);
     on.session.actions.selectMaterial(null);
     expect(openTerm(on.session.getState())).toBeNull();
+  });
+});
+
+describe('picking for a correction', () => {
+  const corrected = (correction: string, zone: 'scene' | 'picture') => {
+    const on = opened('ellipse');
+    on.session.actions.edit({ type: 'add-correction-layer', correction, zone });
+    on.session.actions.set({ tool: 'pick', openPick: 0 });
+    const use = () => {
+      const open = openCorrection(on.session.getState());
+      return open?.use.params;
+    };
+    return { ...on, use };
+  };
+  it('takes the light that comes in below the tone line, and is put away', async () => {
+    const { host, session, use } = corrected('exposure', 'scene');
+    await pickAt(host, { x: 1, y: 2 });
+    // Mid grey over the luminance of 0.1, 0.2, 0.4 by ITU-R BT.709.
+    expect(use()?.exposureStops).toBeCloseTo(Math.log2(0.18 / (0.2126 * 0.1 + 0.7152 * 0.2 + 0.0722 * 0.4)), 3);
+    expect(session.getState().tool).toBe('select');
+    // What comes in is the picture without the correction.
+    expect(host.probe.mock.lastCall?.[0].buildUp.scene.map(({ kind }) => kind)).not.toContain('correction');
+  });
+  it('over the tone line takes the light of picture values; a correction of picture values those', async () => {
+    const light = corrected('exposure', 'picture');
+    await pickAt(light.host, { x: 1, y: 2 });
+    expect(light.use()?.exposureStops).toBeCloseTo(Math.log2(0.18 / (0.2126 * srgbDecode(10 / 255) + 0.7152 * srgbDecode(20 / 255) + 0.0722 * srgbDecode(30 / 255))), 3);
+    const values = corrected('levels', 'picture');
+    values.session.actions.set({ openPick: 1 });
+    await pickAt(values.host, { x: 1, y: 2 });
+    expect(values.use()?.whitePercent).toBeGreaterThan(0);
+    expect(values.use()?.blackPercent).toBe(0);
+  });
+  it('where nothing can be taken, stays in the hand; without a correction it does nothing', async () => {
+    const { host, session } = corrected('white-balance', 'scene');
+    const { document } = session.getState();
+    host.probe.mockResolvedValue({ light: [0, 0, 0, 0], codes: [0, 0, 0, 0] });
+    await pickAt(host, { x: 1, y: 2 });
+    expect([session.getState().document, session.getState().tool]).toEqual([document, 'pick']);
+    session.actions.undo();
+    session.actions.selectLayer(null);
+    await pickAt(host, { x: 1, y: 2 });
+    expect(host.probe).toHaveBeenCalledTimes(1);
   });
 });
 
@@ -138,12 +180,12 @@ describe('a press on the picture', () => {
     const { host, session } = opened('colour');
     session.actions.edit({ type: 'add-correction-layer', correction: 'curves', zone: 'picture' });
     session.actions.set({ tool: 'curve', openCurve: 'red' });
-    host.codesAt.mockResolvedValue([102, 0, 0, 255]);
+    host.probe.mockResolvedValue({ light: [0, 0, 0, 1], codes: [102, 0, 0, 255] });
     toolById('curve').press(host, pointer(1, 1)).release(pointer(1, 1));
     await vi.waitFor(() => expect(session.getState().document.buildUp.picture.at(-1)).toMatchObject({ correction: { params: { red: [[0, 0], [0.4, 0.4], [1, 1]] } } }));
     expect(Object.keys(correctionById('curves').params)).toContain('red');
     toolById('curve').press(host, pointer(-4, 1)).release(pointer(-4, 1));
     await Promise.resolve();
-    expect(host.codesAt).toHaveBeenCalledTimes(1);
+    expect(host.probe).toHaveBeenCalledTimes(1);
   });
 });
