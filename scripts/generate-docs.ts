@@ -4,7 +4,7 @@
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { blendModes, corrections, maskTerms, paramKind, type ParamTable, roleLabel } from '@tazzel/core';
+import { blendModes, corrections, maskTerms, paramKind, type ParamTable, roleLabel, tones } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
 import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 
@@ -32,6 +32,14 @@ function correctionPages(): string {
   return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
 }
 
+function tonePages(): string {
+  const parts = tones.map(({ label, id, summary, params, source }) => {
+    const rows = parameterRows(params);
+    return `## ${label}\n\n\`${id}\`. ${summary}\n\n${rows.length > 0 ? `${table(['Parameter', 'Name in files and on the command line', 'Range', 'Default', ''], rows)}\n\n` : ''}Source: ${source}.`;
+  });
+  return `# Tone line\n\n${NOTE}\n\nThe curve by which scene light becomes the picture. It is chosen on the bench when the tone line in the build-up is selected; in the shell: \`tazzel flatten --tone ID:NAME=VALUE,…\`.\n\n${parts.join('\n\n')}\n`;
+}
+
 function maskTermPages(): string {
   const parts = maskTerms.map(({ id, label, summary, params, reads, source }) => {
     const rows = parameterRows(params);
@@ -47,7 +55,7 @@ function elements(): string {
   return `# Elements of the stand-in renderer\n\n${NOTE}\n\nNames as they follow \`--elements\`; in files underscores stand for the hyphens. The set \`everything\` has them all. Light groups and RGB mattes\nare several pictures, one for each group and for each three numbers.\n\n${table(['Element', 'Name', 'Role', ...sets.map((set) => `${SET_LABELS[set]} (\`${set}\`)`)], rows)}\n\nWhat holds to rounding, and is tested:\n\n- direct lighting + GI + reflection + refraction + specular + self-illumination + background + atmosphere = beauty; without noise, too;\n- the light groups sum to the beauty;\n- diffuse filter × raw lighting = direct lighting; likewise GI, reflection, refraction, shadow with their filters;\n- direct lighting + shadow = direct lighting if nothing stood in between;\n- the coverage of all IDs in a pixel = alpha.\n`;
 }
 
-const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'elements.md': elements(), 'mask-terms.md': maskTermPages() };
+const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'tone-line.md': tonePages(), 'elements.md': elements(), 'mask-terms.md': maskTermPages() };
 let stale = false;
 for (const [name, text] of Object.entries(pages)) {
   const path = fileURLToPath(new URL(`../docs/${name}`, import.meta.url));

@@ -1,5 +1,5 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
-import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, newTerm, type TazzelDocument, UNPLACED, type Zone } from '@tazzel/core';
+import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, newTerm, type TazzelDocument, toneById, tones, UNPLACED, type Zone } from '@tazzel/core';
 import { fillParams } from './documents.ts';
 import { seeded } from './random.ts';
 import { randomParams } from './random-params.ts';
@@ -37,6 +37,8 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'add-mask', name: 'Oval', terms: [newTerm('ellipse', 'add', document, { points: [[between(0, width), between(0, height)], [between(0, width), between(0, height)], [between(0, width), between(0, height)]] })] },
       { type: 'add-mask', name: 'Tones', terms: [newTerm('tone', 'add', document, { after: layer.id })] },
       { type: 'set-source', sourceId: among(document.sources).id, patch: { x: Math.floor(between(-150, 150)), y: Math.floor(between(-99, 99)) } },
+      { type: 'set-tone', tone: among(tones).id },
+      { type: 'set-params', part: 'tone', params: randomParams(toneById(document.tone.type).params, random) },
       { type: 'group-layer', layerId: layer.id },
       { type: 'set-layer', layerId: layer.id, patch: { isolated: random() < 0.5, opacity: 0.7 } },
     ]);
@@ -46,7 +48,9 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       // Asked for something that is not there: the next one may be.
     }
   }
-  // Most of what would do nothing yet is set to something, so that what few corrections do is met as well.
+  // Most of what would do nothing yet is set to something; what works across pixels is rare among the corrections, so it is added.
+  const blurred = layersInOrder(document).find(({ layer }) => layer.kind === 'picture');
+  if (blurred && random() < 0.5) document = applyEdit(document, { type: 'add-chain-correction', layerId: blurred.layer.id, correction: 'gaussian-blur' });
   for (const { layer } of layersInOrder(document)) {
     for (const link of [...chainOf(layer), null]) {
       const use = link ?? (layer.kind === 'correction' ? layer.correction : null);

@@ -9,7 +9,9 @@ export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, t
 export { monotoneCurve } from './color/monotone.ts';
 export { luminosityOf } from './blend/non-separable.ts';
 export { luminanceOf, MID_GREY } from './color/luminance.ts';
-export { TONE_CURVES, type ToneCurveId, toneCurves } from './color/tone-curves.ts';
+export { type PlannedTone, plannedTone, toned } from './tone/apply.ts';
+export type { ToneSpec } from './tone/define.ts';
+export { isToneId, newTone, STRAIGHT_TONE, toneById, tones, type ToneUse } from './tone/registry.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type PointCorrection } from './corrections/define.ts';
 export { whyNot } from './document/why-not.ts';

@@ -9,12 +9,13 @@ import { edit, everywhere, type History, redo, replaced, startHistory, undo } fr
 /** How the picture is compared with its base. */
 export type Compare = 'off' | 'before' | 'wipe';
 /**
- * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, or a mask of the shelf with the line of it that is open. What is selected of the
+ * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, the tone line, or a mask of the shelf with the line of it that is open. What is selected of the
  * other kinds stays what it was, since a correction of the layer at hand may get the mask of the materials at hand.
  */
 export type Focus =
   | { readonly kind: 'layer' }
   | { readonly kind: 'material' }
+  | { readonly kind: 'tone' }
   | {
       readonly kind: 'mask';
       readonly maskId: string;
@@ -108,6 +109,7 @@ export interface SessionActions {
   /** Selects a row, and with it all of its surface. */
   selectMaterial(materialId: string | null, mode?: SelectMode): void;
   selectSource(sourceId: string | null): void;
+  selectToneLine(): void;
   /** Shows a mask of the shelf on the picture. */
   showMask(maskId: string): void;
   /** Opens a line of the shown mask, or closes all, and takes a tool for it. */
@@ -231,6 +233,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       const made = store.getState().document.masks.at(-1);
       if (made) actions.showMask(made.id);
     },
+    selectToneLine: () => store.setState({ focus: { kind: 'tone' }, selectedCorrectionId: null, tool: 'select' }),
     set: (patch) => store.setState(patch),
   };
   return Object.assign(store, { actions });

@@ -60,11 +60,12 @@ export function divide_alpha(p: usize, alpha: usize, n: i32): void {
   }
 }
 
-/** target += weight × (changed − target) */
+/** target becomes (1 − weight) × target + weight × changed: in this form both ends are exact, so that a span gives the same whether it is covered in full or pixel by pixel. */
 export function mix(target: usize, changed: usize, weight: usize, n: i32): void {
   for (let i = 0; i < n; i += 4) {
     const at = (<usize>i) << 2;
     const t = v128.load(target + at);
-    v128.store(target + at, f32x4.add(t, f32x4.mul(v128.load(weight + at), f32x4.sub(v128.load(changed + at), t))));
+    const w = v128.load(weight + at);
+    v128.store(target + at, f32x4.add(f32x4.mul(f32x4.sub(f32x4.splat(1), w), t), f32x4.mul(w, v128.load(changed + at))));
   }
 }

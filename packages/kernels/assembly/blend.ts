@@ -79,9 +79,9 @@ function separable(mode: i32, b: v128, s: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function channelOpaque(mode: i32, p: usize, s: v128, a: v128): void {
+function channelOpaque(mode: i32, p: usize, s: v128, a: v128, rest: v128): void {
   const b = v128.load(p);
-  v128.store(p, f32x4.add(b, f32x4.mul(a, f32x4.sub(separable(mode, b, s), b))));
+  v128.store(p, f32x4.add(f32x4.mul(a, separable(mode, b, s)), f32x4.mul(rest, b)));
 }
 
 // @ts-ignore: decorator
@@ -89,7 +89,8 @@ function channelOpaque(mode: i32, p: usize, s: v128, a: v128): void {
 function channelGeneral(mode: i32, p: usize, s: v128, a: v128, ab: v128, inverse: v128, one: v128): void {
   const premultiplied = v128.load(p);
   const blended = separable(mode, f32x4.mul(premultiplied, inverse), s);
-  const mixed = f32x4.add(f32x4.mul(f32x4.sub(one, ab), s), f32x4.mul(ab, blended));
+  // Normal mixes the source with itself, which must not cost it a bit.
+  const mixed = mode == NORMAL ? s : f32x4.add(f32x4.mul(f32x4.sub(one, ab), s), f32x4.mul(ab, blended));
   v128.store(p, f32x4.add(f32x4.mul(a, mixed), f32x4.mul(f32x4.sub(one, a), premultiplied)));
 }
 
@@ -102,9 +103,10 @@ function blendSeparable(mode: i32, r: usize, g: usize, b: usize, a: usize, sr: u
   if (opaque) {
     for (let i: usize = 0; i < end; i += 16) {
       const alpha = v128.load(sa + i);
-      channelOpaque(mode, r + i, v128.load(sr + i), alpha);
-      channelOpaque(mode, g + i, v128.load(sg + i), alpha);
-      channelOpaque(mode, b + i, v128.load(sb + i), alpha);
+      const rest = f32x4.sub(one, alpha);
+      channelOpaque(mode, r + i, v128.load(sr + i), alpha, rest);
+      channelOpaque(mode, g + i, v128.load(sg + i), alpha, rest);
+      channelOpaque(mode, b + i, v128.load(sb + i), alpha, rest);
     }
     return;
   }
@@ -115,7 +117,7 @@ function blendSeparable(mode: i32, r: usize, g: usize, b: usize, a: usize, sr: u
     channelGeneral(mode, r + i, v128.load(sr + i), alpha, ab, inverse, one);
     channelGeneral(mode, g + i, v128.load(sg + i), alpha, ab, inverse, one);
     channelGeneral(mode, b + i, v128.load(sb + i), alpha, ab, inverse, one);
-    v128.store(a + i, f32x4.add(ab, f32x4.mul(alpha, f32x4.sub(one, ab))));
+    v128.store(a + i, f32x4.add(alpha, f32x4.mul(ab, f32x4.sub(one, alpha))));
   }
 }
 
@@ -277,7 +279,7 @@ function blendNonSeparable(mode: i32, r: usize, g: usize, b: usize, a: usize, sr
     v128.store(r + i, f32x4.add(f32x4.mul(alpha, f32x4.add(f32x4.mul(outside, cr), f32x4.mul(ab, xr))), f32x4.mul(rest, pr)));
     v128.store(g + i, f32x4.add(f32x4.mul(alpha, f32x4.add(f32x4.mul(outside, cg), f32x4.mul(ab, xg))), f32x4.mul(rest, pg)));
     v128.store(b + i, f32x4.add(f32x4.mul(alpha, f32x4.add(f32x4.mul(outside, cb), f32x4.mul(ab, xb))), f32x4.mul(rest, pb)));
-    v128.store(a + i, f32x4.add(ab, f32x4.mul(alpha, outside)));
+    v128.store(a + i, f32x4.add(alpha, f32x4.mul(ab, rest)));
   }
 }
 

@@ -7,7 +7,7 @@ export * from "./alpha";
 export * from "./blend";
 export * from "./correct";
 export { correct_curves, correct_hue_families, correct_ramp, correct_tone_shift, correct_vibrance } from "./tables";
-export { correct_highlight_limit, correct_matrix, correct_power } from "./tone";
+export { correct_highlight_limit, correct_matrix, correct_power, tone_table } from "./tone";
 export * from "./join";
 export * from "./pack";
 export * from "./reduce";

@@ -114,3 +114,49 @@ export function correct_highlight_limit(r: usize, g: usize, b: usize, params: us
     v128.store(b + at, f32x4.mul(z, gain));
   }
 }
+
+/** By how much light is multiplied: a table over 32 stops about 1, 64 entries a stop, and one at the end. */
+// @ts-ignore: decorator
+@inline
+function gainsOf(table: usize, x: v128): v128 {
+  const at = f32x4.pmin(f32x4.splat(2048), f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.add(log2Of(x), f32x4.splat(16)), f32x4.splat(64))));
+  const whole = f32x4.pmin(f32x4.floor(at), f32x4.splat(2047));
+  const index = i32x4.shl(i32x4.trunc_sat_f32x4_s(whole), 2);
+  const p0 = table + <usize>i32x4.extract_lane(index, 0);
+  const p1 = table + <usize>i32x4.extract_lane(index, 1);
+  const p2 = table + <usize>i32x4.extract_lane(index, 2);
+  const p3 = table + <usize>i32x4.extract_lane(index, 3);
+  let from = f32x4.splat(load<f32>(p0));
+  from = f32x4.replace_lane(from, 1, load<f32>(p1));
+  from = f32x4.replace_lane(from, 2, load<f32>(p2));
+  from = f32x4.replace_lane(from, 3, load<f32>(p3));
+  let to = f32x4.splat(load<f32>(p0, 4));
+  to = f32x4.replace_lane(to, 1, load<f32>(p1, 4));
+  to = f32x4.replace_lane(to, 2, load<f32>(p2, 4));
+  to = f32x4.replace_lane(to, 3, load<f32>(p3, 4));
+  const found = f32x4.add(from, f32x4.mul(f32x4.sub(at, whole), f32x4.sub(to, from)));
+  // What is no light stays as dark as it is.
+  return v128.bitselect(found, v128.load32_splat(table), f32x4.gt(x, f32x4.splat(1.2e-38)));
+}
+
+/** Light of the scene to light of the picture: whether the brightest channel decides for all, then the table. */
+export function tone_table(r: usize, g: usize, b: usize, params: usize, n: i32): void {
+  const byBrightest = load<f32>(params) == 1;
+  const table = params + 4;
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const x = v128.load(r + at);
+    const y = v128.load(g + at);
+    const z = v128.load(b + at);
+    if (byBrightest) {
+      const gain = gainsOf(table, f32x4.pmax(x, f32x4.pmax(y, z)));
+      v128.store(r + at, f32x4.mul(x, gain));
+      v128.store(g + at, f32x4.mul(y, gain));
+      v128.store(b + at, f32x4.mul(z, gain));
+    } else {
+      v128.store(r + at, f32x4.mul(x, gainsOf(table, x)));
+      v128.store(g + at, f32x4.mul(y, gainsOf(table, y)));
+      v128.store(b + at, f32x4.mul(z, gainsOf(table, z)));
+    }
+  }
+}

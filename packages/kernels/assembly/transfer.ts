@@ -84,8 +84,3 @@ export function scale_offset(p: usize, scale: f32, offset: f32, n: i32): void {
     v128.store(at, f32x4.add(f32x4.mul(v128.load(at), by), plus));
   }
 }
-
-/** The straight tone curve. */
-export function tone_srgb(p: usize, n: i32): void {
-  srgb_encode(p, n);
-}

@@ -3,7 +3,6 @@ type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number
 /** Those that ask for it are given the places of pixels, and the registers of other elements. */
 type Correct = (r: number, g: number, b: number, params: number, n: number, x: number, y: number, ...others: number[]) => void;
 type Join = (r: number, g: number, b: number, r0: number, g0: number, b0: number, n: number) => void;
-type Tone = (p: number, n: number) => void;
 
 export interface KernelExports {
   heapStart(): number;
@@ -17,6 +16,7 @@ export interface KernelExports {
   load_f32(dst: number, src: number, n: number): void;
   fill(dst: number, value: number, n: number): void;
   srgb_encode(p: number, n: number): void;
+  tone_table(r: number, g: number, b: number, params: number, n: number): void;
   srgb_decode(p: number, n: number): void;
   scale_offset(p: number, scale: number, offset: number, n: number): void;
   clamp_unit(p: number, n: number): void;
@@ -70,11 +70,5 @@ export function correctKernel(exports: KernelExports, kernel: string): Correct {
 export function joinKernel(exports: KernelExports, kernel: string): Join {
   const found = exports[`join_${exportName(kernel)}`];
   if (!found) throw new Error(`The kernels hold no correction blend “${kernel}”.`);
-  return found;
-}
-
-export function toneKernel(exports: KernelExports, kernel: string): Tone {
-  const found = (exports as unknown as Record<string, Tone>)[`tone_${exportName(kernel)}`];
-  if (!found) throw new Error(`The kernels hold no tone curve “${kernel}”.`);
   return found;
 }

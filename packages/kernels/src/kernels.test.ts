@@ -1,4 +1,4 @@
-import { type Backend, blendModes, type ColorRegisters, correctionBlends, corrections, gaussianWeights, halfToFloat, LARGEST_LIGHT, type Pixels, type Plane, planeView, prepareFill, referenceBackend, type Register, srgbEncode } from '@tazzel/core';
+import { type Backend, blendModes, type ColorRegisters, correctionBlends, corrections, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareFill, referenceBackend, type Register, srgbEncode, tones } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -83,6 +83,22 @@ describe('corrections equal their definitions', () => {
   }
 });
 
+describe('tones equal their definitions', () => {
+  for (const { id, examples } of tones) {
+    for (const carries of id === 'straight' ? [null] : ['channels', 'brightest']) {
+      it.each(examples)(`${id}, ${carries} %o`, (example) => {
+        const tone = plannedTone(newTone(id, { ...example, ...(carries ? { carries } : {}) }));
+        const [expected, actual] = [reference, kernels].map((backend) => {
+          const list = registers(backend, 17, [light, light, light]);
+          backend.tone(tone, triple(list), COUNT);
+          return numbers(list);
+        });
+        for (let c = 0; c < 3; c++) expectClose(actual[c], expected[c], 1e-5, `seed 17, channel ${c}`);
+      });
+    }
+  }
+});
+
 describe('blends of corrections equal their definitions', () => {
   for (const zone of ['scene', 'picture'] as const) {
     it.each(correctionBlends.map(({ id }) => id))(`%s, ${zone}`, (id) => {
@@ -127,6 +143,33 @@ describe('tables', () => {
     once(table(2, 200_000), 'large');
     expect(numbers(before)).toEqual(copies);
     expect(() => once(table(2, 300_000), 'too large')).toThrow(/300000 numbers/);
+  });
+});
+
+describe('both ends of coverage are exact, so that spans of any length give the same', () => {
+  const bright: Fill = (_, random) => random() * 40;
+  const whole: Fill = () => 1;
+  it('in blends: full coverage over an opaque picture is what takes its place, told so or not', () => {
+    for (const { id, scene } of blendModes) {
+      if (!scene) continue;
+      const [told, found] = [true, false].map((opaque) => {
+        const list = registers(kernels, 23, [bright, bright, bright, whole, bright, bright, bright, (i, random) => (i % 3 === 0 ? 1 : random())]);
+        kernels.blend(id, 'scene', triple(list), list[3], triple(list, 4), list[7], COUNT, opaque);
+        return numbers(list.slice(0, 4));
+      });
+      expect(found, id).toEqual(told);
+    }
+    const list = registers(kernels, 23, [bright, bright, bright, (_, random) => random(), bright, bright, bright, whole]);
+    kernels.blend('normal', 'scene', triple(list), list[3], triple(list, 4), list[7], COUNT, false);
+    expect(numbers(list.slice(0, 4))).toEqual([...numbers(list.slice(4, 7)), numbers([list[7]])[0]]);
+  });
+  it('in mixes: none leaves what was there, all is what was made', () => {
+    for (const weight of [0, 1]) {
+      const list = registers(kernels, 29, [bright, bright, bright, bright, bright, bright, () => weight]);
+      const expected = numbers(weight === 0 ? list.slice(0, 3) : list.slice(3, 6));
+      kernels.mix(triple(list), triple(list, 3), list[6], COUNT);
+      expect(numbers(list.slice(0, 3))).toEqual(expected);
+    }
   });
 });
 

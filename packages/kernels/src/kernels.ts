@@ -1,6 +1,6 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlaneType, type Region, type Register, splineWeights, srgbDecode, toneCurves, type ToneCurveId, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
-import { blendKernel, correctKernel, joinKernel, type KernelExports, toneKernel } from './exports.ts';
+import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
 
 interface WasmRegister extends Register {
@@ -142,9 +142,9 @@ export class Kernels extends Codecs implements Backend {
     this.exports.generate_fill(at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count);
   }
 
-  tone(curve: ToneCurveId, color: ColorRegisters, count: number): void {
-    const kernel = toneKernel(this.exports, toneCurves[curve].kernel);
-    for (const register of color) kernel(at(register), count);
+  tone({ key, prepared }: PlannedTone, color: ColorRegisters, count: number): void {
+    if (prepared) this.exports.tone_table(at(color[0]), at(color[1]), at(color[2]), this.table(`tone ${key}`, prepared), count);
+    this.transfer('encode', color, count);
   }
 
   transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void {

@@ -1,4 +1,4 @@
-import { applyEdit, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, sizeAtLevel, type TazzelDocument, valueFromText } from '@tazzel/core';
+import { applyEdit, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
 import type { ExrWriteCompression } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
@@ -22,6 +22,7 @@ export const flatten: Command = {
     'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
     add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction for this picture only, under the tone line or, if it works there alone, over it: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
+    tone: { type: 'string', value: 'ID or ID:NAME=VALUE,…', help: `The curve of the tone line for this picture only: ${tones.map(({ id }) => id).join(', ')}.` },
     force: { type: 'boolean', help: 'Replace the picture if it exists.' },
   },
   run: async (invocation) => {
@@ -76,6 +77,11 @@ function adjusted(document: TazzelDocument, invocation: Invocation): TazzelDocum
     const [name, values] = split(wanted);
     const layerId = layerNamed(result, name);
     result = applyEdit(result, { type: 'set-params', layerId, params: read(parametersOf(result, layerId), values) });
+  }
+  const tone = text(invocation, 'tone');
+  if (tone !== undefined) {
+    const [id, values] = tone.includes(':') ? split(tone) : [tone, []];
+    result = applyEdit(result, { type: 'set-tone', tone: id, params: read(toneById(id), values) });
   }
   for (const wanted of texts(invocation, 'add')) {
     const [id, values] = split(wanted);

@@ -3,7 +3,7 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type Correction, correctionPlace, findLayer, type TazzelDocument, type Zone } from '@tazzel/core';
+import { type Correction, correctionPlace, findLayer, isToneId, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
@@ -11,7 +11,7 @@ import { Button } from '../ui/button.tsx';
 import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { usePieces } from '../ui/pieces.ts';
-import { useActions, useSession, useWorkspace } from '../workspace/context.ts';
+import { useActions, usePart, useSession, useWorkspace } from '../workspace/context.ts';
 import { Card } from './card.tsx';
 import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 
@@ -114,12 +114,17 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
 /** The divider: a drawn section line with the two zones' names along it. */
 function ToneLine() {
   const { setNodeRef, transform, transition } = useSortable({ id: TONE_LINE, disabled: { draggable: true } });
+  const actions = useActions();
+  const type = usePart((document) => document.tone.type);
+  const isSelected = useSession(({ focus }) => focus.kind === 'tone');
   return (
-    <li ref={setNodeRef} style={{ transform: Transforms.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch" title="The tone line: scene light becomes the picture (sRGB)">
+    <li ref={setNodeRef} style={{ transform: Transforms.Translate.toString(transform), transition }} className="flex shrink-0 items-stretch">
       <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Scene light</span>
-      <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
-      <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: sRGB</span>
-      <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
+      <button type="button" aria-label="Select the tone line" aria-pressed={isSelected} title="Where scene light becomes the picture: select it to choose its curve" onClick={() => actions.selectToneLine()} className="flex items-stretch hover:bg-sheet aria-pressed:bg-sheet aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-ink">
+        <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
+        <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: {isToneId(type) ? toneById(type).label : type}</span>
+        <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
+      </button>
       <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Picture</span>
     </li>
   );

@@ -10,6 +10,7 @@ import { refuse } from './edits/define.ts';
 import { patchChain, patchLayer } from './edits/in-layers.ts';
 import { withTerm } from './mask-edits.ts';
 import type { TazzelDocument } from '../model/model.ts';
+import { isToneId, newTone, toneById } from '../tone/registry.ts';
 import { chainOf, findLayer, findMask, findMaterial, findSource } from '../model/query.ts';
 
 /** A layer, or a correction of its chain. */
@@ -24,7 +25,7 @@ export interface TermAddress {
 }
 /** What a document has one of. */
 export interface PartAddress {
-  readonly part: 'camera' | 'sun';
+  readonly part: 'camera' | 'sun' | 'tone';
 }
 /** Whatever has parameters. */
 export type ParamAddress = LayerAddress | TermAddress | PartAddress;
@@ -34,6 +35,7 @@ export type Address = ParamAddress | { readonly maskId: string; readonly termId?
 export function paramsAt(document: TazzelDocument, at: ParamAddress): { readonly of: Parametric; readonly values: KeptValues } | null {
   const complete = (of: Parametric, params: KeptValues) => ({ of, values: completeParams(of, params) });
   if ('part' in at) {
+    if (at.part === 'tone') return isToneId(document.tone.type) ? complete(toneById(document.tone.type), document.tone.params) : null;
     if (at.part === 'camera') return document.camera && { of: camera, values: cameraOf(document.camera) };
     return document.sun && { of: sun, values: sunOf(document.sun) };
   }
@@ -51,6 +53,7 @@ export function paramsAt(document: TazzelDocument, at: ParamAddress): { readonly
 /** The document with some values changed. @throws CoreError `edit-refused`, `bad-parameter`, `unknown-operation` */
 export function withParams(document: TazzelDocument, at: ParamAddress, params: KeptValues): TazzelDocument {
   if ('part' in at) {
+    if (at.part === 'tone') return { ...document, tone: newTone(document.tone.type, { ...document.tone.params, ...params }) };
     const own = { camera, sun }[at.part];
     return { ...document, [at.part]: { from: 'hand', params: completeParams(own, { ...document[at.part]?.params, ...params }) } };
   }
@@ -68,7 +71,7 @@ export function withParams(document: TazzelDocument, at: ParamAddress, params: K
 
 /** What is found at an address is called so; null if nothing is there. */
 export function titleAt(document: TazzelDocument, at: Address): string | null {
-  if ('part' in at) return document[at.part] ? { camera, sun }[at.part].label : null;
+  if ('part' in at) return at.part === 'tone' ? 'Tone line' : document[at.part] ? { camera, sun }[at.part].label : null;
   if ('sourceId' in at) return findSource(document, at.sourceId)?.name ?? null;
   if ('materialId' in at) return findMaterial(document, at.materialId)?.name ?? null;
   if ('maskId' in at) {

@@ -27,6 +27,7 @@ const shelf = after(rich, { type: 'add-mask', name: 'Spare', terms: [] }, { type
 /** One example for each edit, and what it must have done. */
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
   'set-camera': [{ type: 'set-camera', params: { focalMillimetres: 35 } }, (d) => expect(d.camera).toMatchObject({ from: 'hand', params: { focalMillimetres: 35, heightMetres: 1.6 } })],
+  'set-tone': [{ type: 'set-tone', tone: 'reinhard', params: { white: 8 } }, (d) => expect(d.tone).toEqual({ type: 'reinhard', params: { white: 8, carries: 'channels' } })],
   'set-sun': [{ type: 'set-sun', params: { altitudeDegrees: 12 } }, (d) => expect(d.sun).toMatchObject({ from: 'hand', params: { place: 'angles', altitudeDegrees: 12 } })],
   'rename-document': [{ type: 'rename-document', name: '  Dusk ' }, (d) => expect(d.name).toBe('Dusk')],
   'add-sources': [{ type: 'add-sources', sources: [source(9)] }, (d) => expect(d.sources).toHaveLength(4)],

@@ -9,7 +9,8 @@ import type { MaskInputs } from '../masks/define.ts';
 import { evaluateMask, resolveMask } from '../masks/evaluate.ts';
 import { lightOf } from '../evaluate/targets.ts';
 import type { SourceView } from '../raster/view.ts';
-import { DOCUMENT_VERSION, type Mask } from '../model/model.ts';
+import { DOCUMENT_VERSION, emptyDocument, type Mask } from '../model/model.ts';
+import { STRAIGHT_TONE } from '../tone/registry.ts';
 import { layersWithKinds, migrated } from './migrations.ts';
 import { applyEdit } from './edits.ts';
 import { newTerm } from './mask-edits.ts';
@@ -92,7 +93,7 @@ describe('a document of version 2', () => {
   });
   it('lines of a later version stay, select nothing, and are named', () => {
     const strange = { id: 'term-1', type: 'sparkle', operation: 'add', muted: false, params: { count: 3 } };
-    const now = { ...stored, version: DOCUMENT_VERSION, camera: null, sun: null, masks: [mask('mask-1', [strange])] };
+    const now = { ...stored, version: DOCUMENT_VERSION, tone: document.tone, camera: null, sun: null, masks: [mask('mask-1', [strange])] };
     const read = readDocument(now);
     expect([read.problems, read.document.masks[0].terms, read.remarks]).toEqual([[], [strange], ['The mask “mask-1” holds a line that this version does not know (sparkle). It stays, and selects nothing.']]);
     const resolved = resolveMask(read.document, read.document.masks[0]);
@@ -103,9 +104,21 @@ describe('a document of version 2', () => {
     expect(maskKey(edited, edited.masks[0])).not.toBe('');
   });
   it('a camera that is none is left out, and named; the rest is read', () => {
-    const broken = readDocument({ ...stored, version: DOCUMENT_VERSION, masks: [], camera: { from: 'hand', params: { focalMillimetres: 'long' } }, sun: { from: 'nowhere', params: {} } });
+    const broken = readDocument({ ...stored, version: DOCUMENT_VERSION, tone: document.tone, masks: [], camera: { from: 'hand', params: { focalMillimetres: 'long' } }, sun: { from: 'nowhere', params: {} } });
     expect(broken.document).toMatchObject({ camera: null, sun: null });
     expect(broken.problems).toEqual([expect.stringMatching(/^The camera was left out: .*Focal length: expected a number/), expect.stringMatching(/^The sun was left out: its from is “nowhere”/)]);
+  });
+});
+
+describe('the tone line', () => {
+  const stored = { ...emptyDocument('d', 'D', { width: 8, height: 6 }) };
+  it('of an earlier version is straight', () => {
+    expect(readDocument({ ...stored, version: 2, tone: { curve: 'srgb' } }).document.tone).toEqual(STRAIGHT_TONE);
+  });
+  it('with a curve of a later version keeps it, is straight, and says so; damaged it is straight', () => {
+    const later = { type: 'of-tomorrow', params: { bend: 3 } };
+    expect(readDocument({ ...stored, tone: later })).toMatchObject({ document: { tone: later }, problems: [], remarks: ['The tone line has a curve that this version does not know (of-tomorrow). It stays, and is straight.'] });
+    expect(readDocument({ ...stored, tone: { type: 'reinhard', params: { white: 'much' } } })).toMatchObject({ document: { tone: STRAIGHT_TONE }, problems: [expect.stringMatching(/^The curve of the tone line was left out: .*White: expected a number/)] });
   });
 });
 

@@ -10,7 +10,7 @@ import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { isTermType, termSpec } from '../masks/registry.ts';
-import { TONE_CURVES } from '../color/tone-curves.ts';
+import { isToneId, toneById } from '../tone/registry.ts';
 import type { Size } from '../raster/region.ts';
 import { sun } from '../sun/sun.ts';
 import { isLayerType, layerSpec } from '../layers/registry.ts';
@@ -162,8 +162,9 @@ export const frame = yup.object({
   id: id(),
   name: text(LIMITS.name),
   size: size({ width: side(), height: side() }).noUnknown().strict(),
-  tone: yup.object({ curve: text().oneOf(TONE_CURVES) }).noUnknown().strict(),
 });
+
+export const toneSchema = yup.object(declared((type) => (isToneId(type) ? toneById(type) : null), 'tone')).noUnknown().strict();
 
 const ofScene = (of: Parametric, origins: readonly string[]) => yup.object({ from: text().oneOf(origins), params: fits((params) => completeParams(of, params), 'do not fit') }).noUnknown().strict();
 export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));

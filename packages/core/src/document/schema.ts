@@ -2,6 +2,7 @@
  * The document's border: whatever comes from a file, the storage or a message passes here.
  * Whole documents are checked strictly; a damaged one is read as far as it can be, and what was left out is named.
  */
+import { isToneId, STRAIGHT_TONE, type ToneUse } from '../tone/registry.ts';
 import type * as yup from 'yup';
 import type { DocumentCamera } from '../camera/camera.ts';
 import type { Zone } from '../color/zones.ts';
@@ -17,7 +18,7 @@ import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
 import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from '../model/model.ts';
 import { chainOf } from '../model/query.ts';
-import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema } from './parts.ts';
+import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema, toneSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -39,8 +40,8 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const { camera: givenCamera = null, sun: givenSun = null, ...others } = raw;
-  const head = { ...others, name: named(raw.name), tone: raw.tone ?? { curve: 'srgb' } };
+  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, ...others } = raw;
+  const head = { ...others, name: named(raw.name) };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
 
@@ -51,6 +52,7 @@ export function readDocument(json: unknown): ReadDocument {
   };
   const camera = optional<DocumentCamera>(givenCamera, cameraSchema, 'camera');
   const sun = optional<DocumentSun>(givenSun, sunSchema, 'sun');
+  const tone = optional<ToneUse>(givenTone, toneSchema, 'curve of the tone line') ?? STRAIGHT_TONE;
 
   const seen: Record<string, Set<string>> = {};
   const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer', most: number, nameLimit: number = LIMITS.name): T[] => {
@@ -154,8 +156,8 @@ export function readDocument(json: unknown): ReadDocument {
 
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
-  const { format, version, id: documentId, name, size, tone } = head as unknown as TazzelDocument;
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: [...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
+  const { format, version, id: documentId, name, size } = head as unknown as TazzelDocument;
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: [...strangeTone(tone), ...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
 }
 
 /** Corrections and layers of a later version, by the layers that they are or that hold them. */
@@ -167,6 +169,8 @@ function strangersIn(layers: readonly Layer[]): string[] {
     return [...own, ...types.filter((type) => !isCorrectionId(type)).map((type) => `The layer “${layer.name}” holds a correction that this version does not know (${shortened(type, 40)}). It stays, and does nothing.`)];
   });
 }
+
+const strangeTone = ({ type }: ToneUse): string[] => (isToneId(type) ? [] : [`The tone line has a curve that this version does not know (${shortened(type, 40)}). It stays, and is straight.`]);
 
 const strangeLines = (masks: readonly Mask[]): string[] =>
   masks.flatMap(({ name, terms }) => terms.filter(({ type }) => !isTermType(type)).map(({ type }) => `The mask “${name}” holds a line that this version does not know (${shortened(type, 40)}). It stays, and selects nothing.`));

@@ -30,6 +30,7 @@ const brushes = (term: MaskTerm | undefined) => ((term?.params.strokes ?? []) as
 const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'rename-document', name: 'Yard' },
   { type: 'set-camera', params: { focalMillimetres: 24, up: 'z' }, from: 'lines' },
+  { type: 'set-tone', tone: 'filmic', params: { white: 6 } },
   { type: 'set-sun', params: { place: 'date', utc: '2026-03-20T06:30Z' } },
   { type: 'add-sources', sources: [source(7)] },
   { type: 'set-source', sourceId: 'source-1', patch: { name: 'Light', scale: 2, offset: 1, x: 3, y: 4, fit: { width: 20, height: 10 }, role: 'gi', inSum: 'in' } },

@@ -2,7 +2,7 @@
  * What the evaluator needs done with numbers. There are two of these: the reference (plain TypeScript over the
  * operations' definitions, the oracle of the tests) and the kernels. The evaluator does not know which one it drives.
  */
-import type { ToneCurveId } from '../color/tone-curves.ts';
+import type { PlannedTone } from '../tone/apply.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Arena } from './arena.ts';
 import type { AffineMap } from '../raster/affine.ts';
@@ -42,8 +42,8 @@ export interface Backend {
   join(blend: string, zone: Zone, before: ColorRegisters, made: ColorRegisters, count: number): void;
   /** A colour or a ramp at the places of pixels; the last register gets its alpha. */
   generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void;
-  /** Light to picture values by a tone curve, in place. */
-  tone(curve: ToneCurveId, color: ColorRegisters, count: number): void;
+  /** Light to picture values by a tone, in place. */
+  tone(tone: PlannedTone, color: ColorRegisters, count: number): void;
   /** sRGB transfer function in place; the result of `encode` and the domain of `decode` are 0…1. */
   transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void;
   /** value = scale × value + offset */

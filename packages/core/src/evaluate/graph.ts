@@ -2,7 +2,7 @@
  * A plan at one level: every picture with the level it is made at, what it reads of which others, and whether it is kept. What is wanted
  * says which regions of all others are needed; the rest is never made.
  */
-import type { ToneCurveId } from '../color/tone-curves.ts';
+import type { PlannedTone } from '../tone/apply.ts';
 import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
 import { digest } from '../digest.ts';
 import { kindOf } from './kinds/registry.ts';
@@ -34,7 +34,7 @@ export interface Graph {
 export interface Target {
   readonly place: Place;
   /** Passes the tone line on top of it. */
-  readonly tone: ToneCurveId | null;
+  readonly tone: PlannedTone | null;
   /** What lies below the layer whose parameters are about to change is kept. */
   readonly focus: Place | null;
 }
@@ -114,8 +114,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   const top = points(place.node, place.steps);
   const keepFocus = focus ? drafts[made.get(named(keyAt(plan, focus))) ?? -1] : undefined;
   if (keepFocus) keepFocus.mustKeep = true;
-  const steps: Step[] = tone === null ? [] : [{ kind: 'tone', curve: tone }];
-  const root = tone === null && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ''], pictureOf));
+  const steps: Step[] = tone === null ? [] : [{ kind: 'tone', tone }];
+  const root = tone === null && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone?.key}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ''], pictureOf));
   const pictures = drafts.map(({ readers, isReadAcross, mustKeep, ...picture }, i): Picture => ({ ...picture, isKept: i !== root && (mustKeep || isReadAcross || (readers > 1 && WORTH_KEEPING.has(picture.work.kind))) }));
   return { level, pictures, root };
 }

@@ -5,6 +5,7 @@
  * Most of a build-up is one run of steps, pixel by pixel. Where something reads across pixels the run is cut: what lies below becomes a
  * picture of its own, which the operation reads, and the next run goes on from there.
  */
+import { plannedTone } from '../tone/apply.ts';
 import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
@@ -117,7 +118,7 @@ class Planner {
     let light: Place | null = null;
     const tone = () => {
       light ??= placeOf(run);
-      this.#graph.push(run, { kind: 'tone', curve: this.document.tone.curve });
+      this.#graph.push(run, { kind: 'tone', tone: plannedTone(this.document.tone) });
     };
     if (!this.#isDone && picture.length > 0) {
       tone();
@@ -217,7 +218,7 @@ class Planner {
     const run = this.#graph.begin(null);
     this.#layers(buildUp.scene, { run, zone: 'scene', start: null, all: false, isTop: true });
     if (zone === 'picture') {
-      this.#graph.push(run, { kind: 'tone', curve: tone.curve });
+      this.#graph.push(run, { kind: 'tone', tone: plannedTone(tone) });
       if (!this.#isDone) this.#layers(buildUp.picture, { run, zone: 'picture', start: null, all: false, isTop: true });
     }
     [this.#upto, this.#only, this.#isDone, this.#isMain] = [outside.upto, outside.only, outside.isDone, outside.isMain];

@@ -3,7 +3,7 @@ import { correctionBlend } from '../blend/correction-blends.ts';
 import { zoneBlend } from '../blend/modes.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
-import { toneCurves } from '../color/tone-curves.ts';
+import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
 import { sampleReader } from '../raster/read.ts';
 import { fillPixel } from '../layers/fill-pixel.ts';
@@ -72,7 +72,7 @@ export function referenceBackend(spanLength = 1024): Backend {
         alpha.values[i] = result[3];
       }
     },
-    tone: (curve, color, count) => eachPixel(color, count, (rgb) => rgb.map(toneCurves[curve].encode)),
+    tone: (tone, color, count) => eachPixel(color, count, (rgb) => toned(rgb, tone)),
     transfer: (direction, color, count) => eachPixel(color, count, (rgb) => rgb.map(direction === 'encode' ? srgbEncode : srgbDecode)),
     scale: (color, scale, offset, count) => eachPixel(color, count, (rgb) => rgb.map((v) => Math.fround(scale) * v + Math.fround(offset))),
     clampToUnit: (color, count) => eachPixel(color, count, (rgb) => rgb.map(clampUnit)),
@@ -86,5 +86,5 @@ export function referenceBackend(spanLength = 1024): Backend {
 }
 
 function mixChannel(target: Register, changed: Register, weight: Register, count: number): void {
-  for (let i = 0; i < count; i++) target.values[i] += weight.values[i] * (changed.values[i] - target.values[i]);
+  for (let i = 0; i < count; i++) target.values[i] = (1 - weight.values[i]) * target.values[i] + weight.values[i] * changed.values[i];
 }

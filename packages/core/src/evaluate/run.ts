@@ -86,7 +86,7 @@ export class Evaluator {
             break;
           case 'tone':
             // Where nothing lies under the tone line there is nothing to encode.
-            if (index > 0 || base) this.#tone(step.curve, span.count, opaque);
+            if (index > 0 || base) this.#tone(step.tone, span.count, opaque);
         }
       }
       for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) planes.set(register.values.subarray(0, span.count), channel * area + span.offset);
@@ -300,9 +300,9 @@ export class Evaluator {
     this.#backend.join(id, zone, this.#span, this.#scratch, count);
   }
 
-  #tone(curve: ToneStep['curve'], count: number, opaque: boolean): void {
+  #tone(tone: ToneStep['tone'], count: number, opaque: boolean): void {
     if (!opaque) this.#backend.divideAlpha(this.#sum, this.#sumAlpha, count);
-    this.#backend.tone(curve, this.#sum, count);
+    this.#backend.tone(tone, this.#sum, count);
     if (!opaque) this.#backend.multiplyAlpha(this.#sum, this.#sumAlpha, count);
   }
 

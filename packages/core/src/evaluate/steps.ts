@@ -1,6 +1,6 @@
 /** What a plan is made of: plain data (it crosses to workers) that knows neither pixels nor kernels. */
 import type { Zone } from '../color/zones.ts';
-import type { ToneCurveId } from '../color/tone-curves.ts';
+import type { PlannedTone } from '../tone/apply.ts';
 import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
@@ -62,7 +62,7 @@ export interface CorrectStep {
 
 export interface ToneStep {
   readonly kind: 'tone';
-  readonly curve: ToneCurveId;
+  readonly tone: PlannedTone;
 }
 
 /** Goes over to another picture, colour and alpha, as far as opacity and mask let it. */

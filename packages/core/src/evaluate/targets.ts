@@ -2,6 +2,7 @@
 import type { TazzelDocument } from '../model/model.ts';
 import { findLayer } from '../model/query.ts';
 import type { Target } from './graph.ts';
+import { plannedTone } from '../tone/apply.ts';
 import { remembered } from '../remembered.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { keyAt, type Place, type Plan } from './steps.ts';
@@ -16,7 +17,7 @@ export const lightOf = (plan: Plan): Target => ({ place: plan.light, tone: null,
 export function afterLayer(document: TazzelDocument, plan: Plan, layerId: string): Target | null {
   const place = plan.after[layerId];
   if (!place) return null;
-  return { place, tone: findLayer(document, layerId)?.zone === 'scene' ? document.tone.curve : null, focus: null };
+  return { place, tone: findLayer(document, layerId)?.zone === 'scene' ? plannedTone(document.tone) : null, focus: null };
 }
 
 /** The plan that shows the same as some options, and what is wanted of it: pictures after layers are places in the plan of the whole document, which serves all of them. */
@@ -52,4 +53,4 @@ export function targetIn(plan: Plan, from: Plan, target: Target): Target {
 }
 
 /** Equal targets look alike. */
-export const targetKey = (plan: Plan, { place, tone }: Target): string => `${keyAt(plan, place)} ${tone ?? ''}`;
+export const targetKey = (plan: Plan, { place, tone }: Target): string => `${keyAt(plan, place)} ${tone?.key ?? ''}`;

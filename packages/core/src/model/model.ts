@@ -4,7 +4,7 @@
  */
 import type { CorrectionBlendId } from '../blend/correction-blends.ts';
 import type { BlendModeId } from '../blend/modes.ts';
-import type { ToneCurveId } from '../color/tone-curves.ts';
+import { STRAIGHT_TONE, type ToneUse } from '../tone/registry.ts';
 import type { DocumentCamera } from '../camera/camera.ts';
 import type { Encoding, Zone } from '../color/zones.ts';
 import type { Finding } from '../elements/findings.ts';
@@ -215,7 +215,7 @@ export interface TazzelDocument {
   readonly materials: readonly Material[];
   readonly masks: readonly Mask[];
   readonly buildUp: BuildUp;
-  readonly tone: { readonly curve: ToneCurveId };
+  readonly tone: ToneUse;
   /** Null before it is known. */
   readonly camera: DocumentCamera | null;
   readonly sun: DocumentSun | null;
@@ -233,7 +233,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     materials: [],
     masks: [],
     buildUp: { scene: [], picture: [] },
-    tone: { curve: 'srgb' },
+    tone: STRAIGHT_TONE,
     camera: null,
     sun: null,
   };
