@@ -172,6 +172,14 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await bench.getByRole('button', { name: 'Look at the difference' }).click();
     await settled(page);
   },
+  'tone-line': async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Select the tone line' }).click();
+    await page.getByRole('combobox', { name: 'Curve of the tone line' }).click();
+    await page.getByRole('option', { name: 'Filmic' }).click();
+    await settled(page);
+  },
 };
 
 async function take(browser: Browser, address: string, only: readonly string[]): Promise<void> {

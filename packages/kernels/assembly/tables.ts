@@ -117,6 +117,21 @@ function cubeRootOf(x: f32): f32 {
   return copysign(y, x);
 }
 
+/** Writes the light of a colour in Lab, by two matrices: to cones, and from their cubes to light. */
+// @ts-ignore: decorator
+@inline
+function storeLab(r: usize, g: usize, b: usize, matrices: usize, lightness: f32, greenRed: f32, blueYellow: f32): void {
+  const l = weighed(matrices, lightness, greenRed, blueYellow);
+  const m = weighed(matrices + 12, lightness, greenRed, blueYellow);
+  const s = weighed(matrices + 24, lightness, greenRed, blueYellow);
+  const l3 = l * l * l;
+  const m3 = m * m * m;
+  const s3 = s * s * s;
+  store<f32>(r, weighed(matrices + 36, l3, m3, s3));
+  store<f32>(g, weighed(matrices + 48, l3, m3, s3));
+  store<f32>(b, weighed(matrices + 60, l3, m3, s3));
+}
+
 /** Where a direction lies around the circle, from 0 to 4: grows with its angle and needs no arc tangent. */
 // @ts-ignore: decorator
 @inline
@@ -153,17 +168,7 @@ export function correct_hue_families(r: usize, g: usize, b: usize, params: usize
     const share = min<f32>(1, chroma / fullChroma);
     const gain = <f32>1 + share * (looked(light, steps, place) - <f32>1);
     const lightness2 = lightness * gain;
-    const a2 = (cosine * a0 - sine * b0) * gain;
-    const b2 = (sine * a0 + cosine * b0) * gain;
-    const l2 = weighed(params + 72, lightness2, a2, b2);
-    const m2 = weighed(params + 84, lightness2, a2, b2);
-    const s2 = weighed(params + 96, lightness2, a2, b2);
-    const l3 = l2 * l2 * l2;
-    const m3 = m2 * m2 * m2;
-    const s3 = s2 * s2 * s2;
-    store<f32>(r + at, weighed(params + 108, l3, m3, s3));
-    store<f32>(g + at, weighed(params + 120, l3, m3, s3));
-    store<f32>(b + at, weighed(params + 132, l3, m3, s3));
+    storeLab(r + at, g + at, b + at, params + 72, lightness2, (cosine * a0 - sine * b0) * gain, (sine * a0 + cosine * b0) * gain);
   }
 }
 
@@ -204,14 +209,6 @@ export function correct_vibrance(r: usize, g: usize, b: usize, params: usize, n:
     const b0 = weighed(params + 60, l, m, s);
     const chroma = sqrt(a0 * a0 + b0 * b0);
     const gain = <f32>1 + (amount * half) / (half + chroma);
-    const l2 = weighed(params + 72, lightness, a0 * gain, b0 * gain);
-    const m2 = weighed(params + 84, lightness, a0 * gain, b0 * gain);
-    const s2 = weighed(params + 96, lightness, a0 * gain, b0 * gain);
-    const l3 = l2 * l2 * l2;
-    const m3 = m2 * m2 * m2;
-    const s3 = s2 * s2 * s2;
-    store<f32>(r + at, weighed(params + 108, l3, m3, s3));
-    store<f32>(g + at, weighed(params + 120, l3, m3, s3));
-    store<f32>(b + at, weighed(params + 132, l3, m3, s3));
+    storeLab(r + at, g + at, b + at, params + 72, lightness, a0 * gain, b0 * gain);
   }
 }
