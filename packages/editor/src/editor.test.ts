@@ -101,6 +101,15 @@ describe('session', () => {
     expect(session.getState()).toMatchObject({ focus: { kind: 'mask', maskId: 'mask-1' }, maskDisplay: 'hatch' });
     session.actions.undo();
     expect(session.getState().focus).toEqual({ kind: 'layer' });
+    // With the tone line at hand no layer is, so that no command works on one unseen.
+    session.actions.selectToneLine();
+    expect(session.getState()).toMatchObject({ focus: { kind: 'tone' }, selectedLayerId: null });
+    session.actions.edit({ type: 'set-tone', tone: 'filmic' });
+    session.actions.edit({ type: 'set-params', part: 'tone', params: { white: 5 } });
+    session.actions.undo();
+    expect(session.getState().document.tone).toMatchObject({ type: 'filmic', params: { white: 11.2 } });
+    session.actions.undo();
+    expect(session.getState()).toMatchObject({ document: { tone: { type: 'straight' } }, focus: { kind: 'tone' } });
   });
   it('looking at an element alone goes on with the next one', () => {
     const session = createSession(start);

@@ -109,6 +109,7 @@ export interface SessionActions {
   /** Selects a row, and with it all of its surface. */
   selectMaterial(materialId: string | null, mode?: SelectMode): void;
   selectSource(sourceId: string | null): void;
+  /** Then no layer is at hand. */
   selectToneLine(): void;
   /** Shows a mask of the shelf on the picture. */
   showMask(maskId: string): void;
@@ -233,7 +234,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       const made = store.getState().document.masks.at(-1);
       if (made) actions.showMask(made.id);
     },
-    selectToneLine: () => store.setState({ focus: { kind: 'tone' }, selectedCorrectionId: null, tool: 'select' }),
+    selectToneLine: () => store.setState({ focus: { kind: 'tone' }, selectedLayerId: null, selectedCorrectionId: null, tool: 'select' }),
     set: (patch) => store.setState(patch),
   };
   return Object.assign(store, { actions });

@@ -45,7 +45,7 @@ const STRAIGHT_PATH = pathOf({ type: 'straight', params: {} });
 
 /** Picture values over stops of light; the straight curve beside it. */
 function ToneDrawing({ tone }: { tone: ToneUse }) {
-  const [, white] = [0, Math.log2(1 / MID_GREY)].map(across);
+  const white = across(Math.log2(1 / MID_GREY));
   return (
     <figure className="mt-1.5">
       <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="block w-full border bg-sheet" role="img" aria-label="Picture values over stops of light">

@@ -25,7 +25,7 @@ export const Card = memo(function Card({ layerId, ...looks }: CardProps) {
 
 function DrawnCard({ layer, groupsAround, folded, renameSignal }: Omit<CardProps, 'layerId'> & { readonly layer: Layer; readonly groupsAround: number }) {
   const actions = useActions();
-  const selected = useSession((state) => state.selectedLayerId === layer.id && state.focus.kind !== 'tone');
+  const selected = useSession((state) => state.selectedLayerId === layer.id);
   const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, transition, isDragging } = useSortable({ id: layer.id });
   const isOpen = useSession((state) => state.openGroupIds.has(layer.id));
   // A rule over the cards that belong to a group, one for each group around them.

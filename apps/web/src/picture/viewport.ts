@@ -247,7 +247,6 @@ export class Viewport {
       return mask ? { mask, inverted: false } : null;
     }
     if (focus.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
-    if (focus.kind === 'tone') return null;
     const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
     const link = layer ? chainOf(layer).find((correction) => correction.id === selectedCorrectionId) : undefined;
     const use = link ? link.mask : (layer?.mask ?? null);

@@ -9,9 +9,3 @@ export function mixed([r, g, b]: Triple, rows: ArrayLike<number>): Triple {
   const row = (at: number) => rows[at] * r + rows[at + 1] * g + rows[at + 2] * b + rows[at + 3];
   return [row(0), row(4), row(8)];
 }
-
-export const IDENTITY: Matrix = [
-  [1, 0, 0],
-  [0, 1, 0],
-  [0, 0, 1],
-];
