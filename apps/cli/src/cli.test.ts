@@ -2,6 +2,7 @@ import { execFileSync, spawnSync } from 'node:child_process';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { srgbDecode, srgbEncode } from '@tazzel/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { demoPart, demoSet, idPng, layeredExr } from '../../../tests/elements.ts';
@@ -124,6 +125,13 @@ describe('flatten', () => {
     const centred = await picture('vignette.png', '--add', 'vignette:cornerStops=-3,centre=0,0;softnessPercent=50');
     expect(centred[0]).toBe(plain[0]);
     expect(centred[centred.length - 1]).toBeLessThan(plain[plain.length - 1] * 0.6);
+    // Reinhard et al. 2002, eq. 4, with a white that is never reached: light over one and itself.
+    const held = await picture('reinhard.png', '--tone', 'reinhard:white=1000,carries=channels');
+    for (let i = 0; i < plain.length; i += 97) {
+      const light = srgbDecode(plain[i] / 255);
+      if (plain[i] < 255) expect(Math.abs(held[i] - 255 * srgbEncode(light / (1 + light)))).toBeLessThanOrEqual(1.5);
+    }
+    expect(await picture('straight.png', '--tone', 'straight')).toEqual(plain);
   });
   it('stops where it is told', () => {
     const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
@@ -138,6 +146,8 @@ describe('flatten', () => {
     [['--out', 'x.png', '--add', 'curves:all=0,0'], /Curves, All: expected 2 to 24 points/],
     [['--out', 'x.png', '--add', 'hologram:depth=1'], /There is no correction “hologram”/],
     [['--out', 'x.png', '--set', 'kiln-yard beauty:source=source-99'], /its element is missing/],
+    [['--out', 'x.png', '--tone', 'velvet'], /There is no tone “velvet”\. Known: straight, filmic/],
+    [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
     [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
     [['--sideways'], /sideways/],
   ])('wrong words end with 2: %j', (args, sentence) => {

@@ -119,6 +119,22 @@ describe('pixels', () => {
       expect([level, ...codes]).toEqual([0, ...whole.subarray((y * WIDTH + x) * 4, (y * WIDTH + x) * 4 + 4)]);
     }
   });
+  it('or the mean of some around it, as far as the picture goes', async () => {
+    for (const [x, y] of [[0, 0], [599, 419], [123, 77]]) {
+      const sum = [0, 0, 0];
+      let count = 0;
+      for (let v = Math.max(0, y - 2); v <= Math.min(HEIGHT - 1, y + 2); v++) {
+        for (let u = Math.max(0, x - 2); u <= Math.min(WIDTH - 1, x + 2); u++) {
+          const { light } = await engine.probe(document, u, v, 0);
+          for (let c = 0; c < 3; c++) sum[c] += light[c];
+          count++;
+        }
+      }
+      const { light } = await engine.probe(document, x, y, 0, { around: 2 });
+      expect(count).toBe(x === 123 ? 25 : 9);
+      expectClose(light.slice(0, 3), sum.map((value) => value / count), 1e-5, `${x}, ${y}`);
+    }
+  });
 });
 
 describe('what is computed again', () => {

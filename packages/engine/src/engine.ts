@@ -282,10 +282,15 @@ export class Engine {
     });
   }
 
-  /** Values at a pixel of the picture: of the pixel itself if all sources fit into memory, else of the level on the screen. */
-  async probe(document: TazzelDocument, x: number, y: number, viewLevel: number, signal?: AbortSignal): Promise<PixelValues> {
+  /**
+   * Values at a pixel of the picture: of the pixel itself if all sources fit into memory, else of the level on the screen.
+   * @param around takes the mean with so many pixels to each side, as far as the picture goes
+   */
+  async probe(document: TazzelDocument, x: number, y: number, viewLevel: number, { around = 0, signal }: { around?: number; signal?: AbortSignal } = {}): Promise<PixelValues> {
     const level = this.#fitsInFull(document) ? 0 : viewLevel;
-    const region = { x: x >> level, y: y >> level, width: 1, height: 1 };
+    const size = sizeAtLevel(document.size, level);
+    const [left, top] = [Math.max(0, (x - around) >> level), Math.max(0, (y - around) >> level)];
+    const region = { x: left, y: top, width: Math.min(size.width - 1, (x + around) >> level) - left + 1, height: Math.min(size.height - 1, (y + around) >> level) - top + 1 };
     const options = { priority: PRIORITY.pointer, signal };
     const [light, picture] = await this.#jobs.with(document, { level, signal }, ({ job }) =>
       Promise.all([lightOf(job.plan), resultOf(job.plan)].map((target) => this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('probe', { draw }, options)))),

@@ -112,7 +112,7 @@ export interface Tasks {
   tile: { request: { draw: Draw }; response: { rgba: Uint8ClampedArray<ArrayBuffer>; stepsRun: number } };
   /** A tile of a kept picture, into shared memory. */
   keep: { request: { draw: Draw; into: ArrayBufferLike }; response: { opaque: boolean; stepsRun: number } };
-  /** Numbers of one pixel, premultiplied. */
+  /** The mean of a few pixels, premultiplied. */
   probe: { request: { draw: Draw }; response: readonly [number, number, number, number] };
   /** A region of the finished picture or of its light into shared memory for the whole of it. */
   output: { request: { draw: Draw; size: Size; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };

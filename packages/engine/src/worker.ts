@@ -148,7 +148,7 @@ class WorkerState {
       new Float32Array(into).set(pixels.planes);
       return { opaque: pixels.opaque, stepsRun };
     },
-    probe: ({ draw }) => [...this.#draw(draw).pixels.planes] as [number, number, number, number],
+    probe: ({ draw }) => meansOf(this.#draw(draw).pixels.planes),
     output: ({ draw, size, kind, dither, output }) => {
       const { pixels } = this.#draw(draw);
       writeOutput(pixels, size, kind, dither, output, this.kernels);
@@ -239,6 +239,13 @@ export async function hashOfFile(source: ByteSource, platform: Pick<Platform, 's
     report(at / source.size);
   }
   return Array.from(hash.digest(), (byte) => byte.toString(16).padStart(2, '0')).join('');
+}
+
+/** The mean of each of four planes that lie one after the other. */
+function meansOf(planes: Float32Array): [number, number, number, number] {
+  const area = planes.length / 4;
+  const mean = (plane: number) => planes.subarray(plane * area, (plane + 1) * area).reduce((sum, value) => sum + value, 0) / area;
+  return [mean(0), mean(1), mean(2), mean(3)];
 }
 
 function content(color: readonly Plane[], alpha: Plane | null, rows: readonly number[]) {

@@ -28,9 +28,10 @@ function PartedFields({ what, parts, params, values, onChange }: GroupProps<Part
         ))}
       </ToggleGroup.Root>
       {parts[chosen].color && <p className="narrow text-[12px] text-faint">{parts[chosen].label}</p>}
-      {params.map(([name, { label, min, max, step, digits, unit, help, default: initial }]) => {
+      {params.map(([name, param]) => {
+        const { label, min, max, step, digits, unit, help, default: initial } = param;
         const value = values[name] as readonly number[];
-        return <NumberField key={name} label={label} value={value[chosen]} min={min} max={max} step={step} digits={digits} unit={unit} initial={initial[chosen]} help={help} onChange={(next, gesture) => onChange({ [name]: value.with(chosen, next) as never }, gesture)} />;
+        return <NumberField key={name} label={label} value={value[chosen]} min={min} max={max} usual={'usual' in param ? param.usual : undefined} step={step} digits={digits} unit={unit} initial={initial[chosen]} help={help} onChange={(next, gesture) => onChange({ [name]: value.with(chosen, next) as never }, gesture)} />;
       })}
     </>
   );

@@ -29,7 +29,7 @@ export function useTool(stage: StageId): { tool: Tool; isMoving: boolean; on: Pi
         setMoving(true);
         viewport.panBy(dx, dy);
       },
-      probe: (document, x, y) => engine.probe(document, x, y, 0),
+      probe: (document, x, y, around) => engine.probe(document, x, y, 0, { around }),
       valuesAt: (source, x, y) => engine.valuesAt(source, x, y),
       previewStroke: (stroke) => viewport.previewStroke(stroke),
       endStroke: (isKept) => viewport.endStroke(isKept),

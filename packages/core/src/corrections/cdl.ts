@@ -3,7 +3,7 @@ import { channels } from '../params/tones.ts';
 import { defineCorrection } from './define.ts';
 import { powered, powerOf } from './power.ts';
 
-const row = (label: string, initial: number, min: number, max: number, help: string) => channels({ label, unit: '', min, max, step: 0.01, digits: 3, default: [initial, initial, initial], help });
+const row = (label: string, initial: number, min: number, max: number, usual: readonly [number, number], help: string) => channels({ label, unit: '', min, max, usual, step: 0.01, digits: 3, default: [initial, initial, initial], help });
 
 /** Slope, offset, power for each channel, then saturation, without clamping: what is not above 0 is not raised. Works on the values that it finds. */
 export const cdl = defineCorrection({
@@ -13,9 +13,9 @@ export const cdl = defineCorrection({
   summary: 'A colour decision list: scaled, moved and raised by channel, then saturated.',
   group: 'Colour',
   params: {
-    slope: row('Slope', 1, 0, 10, 'Multiplies; highlights move most.'),
-    offset: row('Offset', 0, -1, 1, 'Is added; shadows show it most.'),
-    power: row('Power', 1, 0.1, 10, 'Above 1 the middle becomes darker.'),
+    slope: row('Slope', 1, 0, 10, [0, 2], 'Multiplies; highlights move most.'),
+    offset: row('Offset', 0, -1, 1, [-0.25, 0.25], 'Is added; shadows show it most.'),
+    power: row('Power', 1, 0.1, 10, [0.4, 2.5], 'Above 1 the middle becomes darker.'),
     saturation: number({ label: 'Saturation', unit: '', min: 0, max: 4, default: 1, step: 0.01, digits: 3, usual: [0, 2], help: 'About the luminance of Rec. 709.' }),
   },
   domain: 'as-found',

@@ -25,7 +25,7 @@ interface CorrectionBase<P extends ParamTable> {
   readonly zones: readonly Zone[];
   /** What it begins with on a surface whose mean colour without light is known. */
   readonly onSurface?: (mean: Triple) => KeptValues;
-  /** What a click in the picture sets: from the values that come in there, in the correction's own domain. Null sets nothing. */
+  /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */
   readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */
   readonly automatic?: (entering: Spread, params: ParamValues<P>) => KeptValues | null;

@@ -7,6 +7,8 @@ export interface TonesParam extends ParamHead<'tones', readonly [number, number,
   readonly unit: string;
   readonly min: number;
   readonly max: number;
+  /** The range that is usually needed, where far more is allowed. */
+  readonly usual?: readonly [number, number];
   readonly step: number;
   readonly digits: number;
 }
@@ -27,5 +29,5 @@ export const tonesKind: ParamKind<TonesParam> = {
   parse: (_, text) => numbersIn(text),
   summary: ({ label, digits, unit }, value) => `${label.toLowerCase()} ${value.map((v) => figure(v, digits)).join('/')} ${unit}`.trim(),
   range: ({ min, max, unit, parts }) => `${listed(parts)}, each ${min} … ${max} ${unit}`.trim(),
-  fault: ({ min, max, step, default: initial }) => (initial.every((v) => min <= v && v <= max) && step > 0 ? null : 'the defaults must lie in the range and the step must be positive'),
+  fault: ({ min, max, usual = [min, max], step, default: initial }) => (initial.every((v) => min <= v && v <= max) && min <= usual[0] && usual[0] < usual[1] && usual[1] <= max && step > 0 ? null : 'the defaults and what is usual must lie in the range and the step must be positive'),
 };

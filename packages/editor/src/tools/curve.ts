@@ -12,7 +12,7 @@ export async function pointOfCurve(host: ToolHost, pixel: { readonly x: number; 
   const curves = Object.keys(spec.params).filter((name) => spec.params[name].kind === 'curve');
   const name = curves.includes(openCurve) ? openCurve : curves[0];
   if (!name) return;
-  const { codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), pixel.x, pixel.y);
+  const { codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), pixel.x, pixel.y, 0);
   const [red, green, blue] = Array.from(codes, (code) => Math.min(1, Math.max(0, code / 255)));
   const x = { red, green, blue }[name] ?? luminosityOf([red, green, blue]);
   const points = completeParams(spec, use.params)[name] as readonly CurvePoint[];

@@ -31,8 +31,8 @@ export interface ToolHost {
   readonly pointsAtMaterials: boolean;
   hoveredMaterialId(): string | null;
   panBy(dx: number, dy: number): void;
-  /** A document's light under the tone line, and its finished codes 0…255, at a pixel. */
-  probe(document: Session['document'], x: number, y: number): Promise<{ readonly light: ArrayLike<number>; readonly codes: ArrayLike<number> }>;
+  /** A document's light under the tone line, and its finished codes 0…255, at a pixel, or the mean with so many around it to each side. */
+  probe(document: Session['document'], x: number, y: number, around: number): Promise<{ readonly light: ArrayLike<number>; readonly codes: ArrayLike<number> }>;
   /** What an element holds at a pixel; null beside it. */
   valuesAt(source: Source, x: number, y: number): Promise<readonly number[] | null>;
   previewStroke(stroke: Stroke): void;

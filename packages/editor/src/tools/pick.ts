@@ -4,6 +4,9 @@ import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 type Pixel = { readonly x: number; readonly y: number };
 
+/** What sets a whole correction is no single grain of noise: pixels to each side of the one that is clicked. */
+const AROUND = 2;
+
 const triple = (values: ArrayLike<number>): Triple => [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]) as unknown as Triple;
 
 /** What the open line of a mask takes of a pixel: of the element that it reads, or of the picture. */
@@ -15,7 +18,7 @@ async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnT
   const read = values as unknown as Reads;
   const source = read.after ? null : sourceOf(read, document, reads?.roles ?? []);
   const there = source ? await host.valuesAt(source, x, y) : null;
-  const shown = there ? triple(there).map((value) => (source?.encoding === 'linear' ? srgbEncode(value) : clampUnit(value))) : triple((await host.probe(document, x, y)).codes).map((code) => code / 255);
+  const shown = there ? triple(there).map((value) => (source?.encoding === 'linear' ? srgbEncode(value) : clampUnit(value))) : triple((await host.probe(document, x, y, 0)).codes).map((code) => code / 255);
   const taken = taker.take({ values: there, shown: shown as unknown as Triple, pixel: [x, y] }, values);
   return taken && { type: 'set-params' as const, maskId, termId: term.id, params: taken };
 }
@@ -26,7 +29,7 @@ async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNull
   const spec = correctionById(use.type);
   const taker = spec.picks?.[openPick];
   if (!taker) return null;
-  const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), x, y);
+  const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), x, y, AROUND);
   const picture = triple(codes).map((code) => code / 255);
   const entering = computesInLight(spec, zone) ? (zone === 'scene' ? triple(light) : picture.map(srgbDecode)) : picture;
   const taken = taker.take(entering as unknown as Triple, completeParams(spec, use.params));

@@ -18,7 +18,7 @@ function opened(type: string, role: 'beauty' | 'normals' | 'depth' = 'beauty') {
     pixelAt: ([x, y]) => (x >= 0 && y >= 0 && x < 8 && y < 6 ? { x: Math.floor(x), y: Math.floor(y) } : null),
     hoveredMaterialId: () => 'material-1',
     panBy: vi.fn(),
-    probe: vi.fn(async (_document: TazzelDocument, _x: number, _y: number) => ({ light: [0.1, 0.2, 0.4, 1], codes: [10, 20, 30, 255] })),
+    probe: vi.fn(async (_document: TazzelDocument, _x: number, _y: number, _around: number) => ({ light: [0.1, 0.2, 0.4, 1], codes: [10, 20, 30, 255] })),
     valuesAt: vi.fn(async (): Promise<readonly number[] | null> => [0.5, 0.25, 2]),
     previewStroke: vi.fn(),
     endStroke: vi.fn(),
