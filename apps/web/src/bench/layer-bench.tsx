@@ -18,7 +18,7 @@ import { layerKind } from '../layers/registry.ts';
 
 const zoneText = { scene: 'under the tone line', picture: 'over the tone line' } as const;
 
-export function LayerBench({ place: { layer, zone } }: { place: LayerPlace }) {
+export function LayerBench({ layer, zone }: Pick<LayerPlace, 'layer' | 'zone'>) {
   const actions = useActions();
   const change = (patch: LayerPatch, gesture?: string) => actions.edit({ type: 'set-layer', layerId: layer.id, patch }, gesture);
   const sourceId = sourceIdOf(layer);
