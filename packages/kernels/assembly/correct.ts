@@ -1,4 +1,5 @@
 // Point corrections. `params` points to what the correction's `prepare` returned.
+import { luminanceOf } from "./tone";
 
 /** Odd cube root: an estimate from the exponent, then two steps of Halley's method. */
 // @ts-ignore: decorator
@@ -49,17 +50,6 @@ export function correct_oklab_matrix(r: usize, g: usize, b: usize, params: usize
     v128.store(r + at, row(params, 72, l2, m2, s2));
     v128.store(g + at, row(params, 84, l2, m2, s2));
     v128.store(b + at, row(params, 96, l2, m2, s2));
-  }
-}
-
-export function correct_scale_offset(r: usize, g: usize, b: usize, params: usize, n: i32): void {
-  const factor = f32x4.splat(load<f32>(params));
-  const offset = f32x4.splat(load<f32>(params + 4));
-  for (let i = 0; i < n; i += 4) {
-    const at = (<usize>i) << 2;
-    v128.store(r + at, f32x4.add(f32x4.mul(v128.load(r + at), factor), offset));
-    v128.store(g + at, f32x4.add(f32x4.mul(v128.load(g + at), factor), offset));
-    v128.store(b + at, f32x4.add(f32x4.mul(v128.load(b + at), factor), offset));
   }
 }
 
@@ -114,8 +104,7 @@ export function correct_repaint(r: usize, g: usize, b: usize, params: usize, n: 
     const filterRed = v128.load(fr + at);
     const filterGreen = v128.load(fg + at);
     const filterBlue = v128.load(fb + at);
-    const luminance = f32x4.add(f32x4.add(f32x4.mul(filterRed, f32x4.splat(0.2126)), f32x4.mul(filterGreen, f32x4.splat(0.7152))), f32x4.mul(filterBlue, f32x4.splat(0.0722)));
-    const ratio = f32x4.add(one, f32x4.mul(texture, f32x4.sub(f32x4.mul(luminance, inverse), one)));
+    const ratio = f32x4.add(one, f32x4.mul(texture, f32x4.sub(f32x4.mul(luminanceOf(filterRed, filterGreen, filterBlue), inverse), one)));
     repainted(r + at, filterRed, dr + at, ir + at, br + at, red, ratio, amount);
     repainted(g + at, filterGreen, dg + at, ig + at, bg + at, green, ratio, amount);
     repainted(b + at, filterBlue, db + at, ib + at, bb + at, blue, ratio, amount);

@@ -1,11 +1,6 @@
 // What of a correction is taken over: definitions in core's blend/correction-blends.ts. `r`, `g`, `b` hold what it made and get the result; `r0`, `g0`, `b0` what was there.
 import { luminosity, storeWithLuminosity } from "./tables";
-
-// @ts-ignore: decorator
-@inline
-function luminance(r: v128, g: v128, b: v128): v128 {
-  return f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2126)), f32x4.mul(g, f32x4.splat(0.7152))), f32x4.mul(b, f32x4.splat(0.0722)));
-}
+import { luminanceOf } from "./tone";
 
 // @ts-ignore: decorator
 @inline
@@ -13,8 +8,8 @@ function joinLight(r: usize, g: usize, b: usize, r0: usize, g0: usize, b0: usize
   const least = f32x4.splat(1e-6);
   const end = (<usize>n) << 2;
   for (let at: usize = 0; at < end; at += 16) {
-    const after = luminance(v128.load(r + at), v128.load(g + at), v128.load(b + at));
-    const before = luminance(v128.load(r0 + at), v128.load(g0 + at), v128.load(b0 + at));
+    const after = luminanceOf(v128.load(r + at), v128.load(g + at), v128.load(b + at));
+    const before = luminanceOf(v128.load(r0 + at), v128.load(g0 + at), v128.load(b0 + at));
     const own = keepsColor ? before : after;
     const wanted = keepsColor ? after : before;
     const seen = f32x4.gt(own, least);

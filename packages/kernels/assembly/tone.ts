@@ -1,5 +1,12 @@
 // Point corrections of light and tone. `params` points to what the correction's `prepare` returned.
 
+/** Y of Rec. 709 light. */
+// @ts-ignore: decorator
+@inline
+export function luminanceOf(r: v128, g: v128, b: v128): v128 {
+  return f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2126)), f32x4.mul(g, f32x4.splat(0.7152))), f32x4.mul(b, f32x4.splat(0.0722)));
+}
+
 /** log2 of normal positive numbers: the exponent, and a series of the mantissa about √2 (to 3e-8). */
 // @ts-ignore: decorator
 @inline
@@ -64,7 +71,7 @@ export function correct_power(r: usize, g: usize, b: usize, params: usize, n: i3
       z = powered(v128.load(b + at), v128.load32_splat(params + 24), v128.load32_splat(params + 28), v128.load32_splat(params + 32));
     }
     if (isSaturated) {
-      const luminance = f32x4.add(f32x4.add(f32x4.mul(x, f32x4.splat(0.2126)), f32x4.mul(y, f32x4.splat(0.7152))), f32x4.mul(z, f32x4.splat(0.0722)));
+      const luminance = luminanceOf(x, y, z);
       x = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(x, luminance)));
       y = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(y, luminance)));
       z = f32x4.add(luminance, f32x4.mul(saturation, f32x4.sub(z, luminance)));

@@ -1,4 +1,4 @@
-import { blendsOf, chainOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, findLayer, isCorrectionId, type KeptValues, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
+import { blendsOf, chainOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, findLayer, isCorrectionId, type KeptValues, type LayerAddress, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { WandSparkles } from 'lucide-react';
 import { memo, type ReactNode, useMemo, useState } from 'react';
@@ -19,6 +19,8 @@ interface CorrectionParamsProps {
   readonly correctionId: string | null;
 }
 
+const addressOf = (layerId: string, correctionId: string | null): LayerAddress => (correctionId === null ? { layerId } : { layerId, correctionId });
+
 /** The fields of a correction, made from its declaration. */
 export function CorrectionParams({ use, layerId, zone, correctionId }: CorrectionParamsProps) {
   const sources = usePart((document) => document.sources);
@@ -27,7 +29,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
   const correction = correctionById(use.type);
   const missing = (correction.work === 'points' ? (correction.reads ?? []) : []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
   const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
-  const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', layerId, ...(correctionId === null ? {} : { correctionId }), params }, gesture);
+  const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params }, gesture);
   const fields = <ParamFields params={correction.params} values={completeParams(correction, use.params)} onChange={change} />;
   return (
     <>
@@ -67,7 +69,7 @@ function SetByPicture({ correction, use, layerId, zone, correctionId }: Correcti
     const measure = await fetchAnswer(client, engine, questions.measure(enteringDocument(document, layerId, correctionId), {}, isLight && zone === 'scene' ? 'light' : 'picture', mask), new AbortController().signal);
     const params = measure && measure.pixels > 0 ? automatic?.(spreadOf(measure, isLight && zone === 'picture' ? srgbDecode : undefined), completeParams(correction, use.params)) : null;
     setProblem(params ? '' : 'Nothing to go by: what comes in is black or empty.');
-    if (params) actions.edit({ type: 'set-params', layerId, ...(correctionId === null ? {} : { correctionId }), params });
+    if (params) actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params });
   };
   return (
     <div className="flex flex-wrap gap-x-1.5 pb-1">
@@ -97,7 +99,7 @@ const TakesField = memo(function TakesField({ type, blend, layerId, zone, correc
         label="What of it is taken"
         value={blend}
         options={blendsOf(correctionById(type), zone, correctionId !== null).map((id) => ({ value: id, label: correctionBlend(id).label, hint: correctionBlend(id).summary }))}
-        onChange={(next) => actions.edit({ type: 'set-correction-blend', layerId, ...(correctionId === null ? {} : { correctionId }), blend: next })}
+        onChange={(next) => actions.edit({ type: 'set-correction-blend', ...addressOf(layerId, correctionId), blend: next })}
       />
     </Line>
   );

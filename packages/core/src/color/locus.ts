@@ -54,7 +54,7 @@ export function whiteOf(locus: LocusId, kelvin: number, tint: number): Chromatic
   return xyOf([u + (su * tint * MOST_TINT) / 100, v + (sv * tint * MOST_TINT) / 100]);
 }
 
-const LINEAR_TO_XYZ = rgbToXyz(REC709);
+export const LINEAR_TO_XYZ = rgbToXyz(REC709);
 
 /** Temperature and tint of light that is seen as this colour, as near as they come; null for what is no light. */
 export function temperatureOf(locus: LocusId, rgb: Triple): { kelvin: number; tint: number } | null {

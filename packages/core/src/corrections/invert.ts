@@ -1,5 +1,6 @@
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
+import { evenPower, powered } from './power.ts';
 
 /** White for black in display values: a shadow element that is white where shadow is becomes one that darkens. */
 export const invert = defineCorrection({
@@ -15,9 +16,9 @@ export const invert = defineCorrection({
   zones: ['picture'],
   actsAtOnce: true,
   isNoOp: ({ amountPercent }) => amountPercent === 0,
-  prepare: ({ amountPercent }) => Float32Array.of(1 - amountPercent / 50, amountPercent / 100),
-  pixel: (rgb, [factor, offset]) => [rgb[0] * factor + offset, rgb[1] * factor + offset, rgb[2] * factor + offset],
-  kernel: 'scale-offset',
+  prepare: ({ amountPercent }) => evenPower({ factor: 1 - amountPercent / 50, offset: amountPercent / 100, exponent: 1 }),
+  pixel: powered,
+  kernel: 'power',
   examples: [{ amountPercent: 100 }, { amountPercent: 0 }, { amountPercent: 30 }],
   source: 'common practice, no published source: v becomes 1 − v',
 });

@@ -1,12 +1,11 @@
-import { LOCI, type LocusId, temperatureOf, whiteOf } from '../color/locus.ts';
-import { adaptation, invertMatrix, REC709, rgbToXyz, timesMatrix } from '../color/primaries.ts';
+import { LINEAR_TO_XYZ, LOCI, type LocusId, temperatureOf, whiteOf } from '../color/locus.ts';
+import { adaptation, invertMatrix, timesMatrix } from '../color/primaries.ts';
 import { choice } from '../params/choice.ts';
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
 import { mixed, mixOf } from './matrix.ts';
 
-const TO_XYZ = rgbToXyz(REC709);
-const TO_LIGHT = invertMatrix(TO_XYZ);
+const TO_LIGHT = invertMatrix(LINEAR_TO_XYZ);
 /** The temperature of the picture's own white, which is daylight. */
 const WHITE = 6504;
 
@@ -28,7 +27,7 @@ export const whiteBalance = defineCorrection({
   domain: 'light',
   zones: ['scene', 'picture'],
   isNoOp: ({ kelvin, tint, locus }) => kelvin === WHITE && tint === 0 && locus === 'daylight',
-  prepare: ({ kelvin, tint, locus }) => mixOf(timesMatrix(TO_LIGHT, timesMatrix(adaptation(whiteOf(locus as LocusId, kelvin, tint), whiteOf('daylight', WHITE, 0)), TO_XYZ))),
+  prepare: ({ kelvin, tint, locus }) => mixOf(timesMatrix(TO_LIGHT, timesMatrix(adaptation(whiteOf(locus as LocusId, kelvin, tint), whiteOf('daylight', WHITE, 0)), LINEAR_TO_XYZ))),
   pixel: mixed,
   kernel: 'matrix',
   picks: [{ label: 'Click what should be neutral', take: (light, { locus }) => temperatureOf(locus as LocusId, light) }],
