@@ -77,6 +77,8 @@ export { type Fill, FILL_SHAPES, type FillColor, fillPixel, type FillShape, prep
 export { gaussianWeights } from './evaluate/gaussian-phases.ts';
 export { type Graph, graphFor, keyAtLevel, type KeptTile, type Picture, type Target, tilesNeeded } from './evaluate/graph.ts';
 export { emptiedFor } from './evaluate/mask-keys.ts';
+export type { LocalWeights } from './raster/local.ts';
+export type { SmoothGuide } from './raster/smooth.ts';
 export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, type Spread, spreadOf, STOPS } from './raster/measure.ts';
 export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';
 export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';

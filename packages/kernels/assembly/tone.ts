@@ -10,7 +10,7 @@ export function luminanceOf(r: v128, g: v128, b: v128): v128 {
 /** log2 of normal positive numbers: the exponent, and a series of the mantissa about √2 (to 3e-8). */
 // @ts-ignore: decorator
 @inline
-function log2Of(x: v128): v128 {
+export function log2Of(x: v128): v128 {
   const exponent = i32x4.sub(i32x4.shr_u(x, 23), i32x4.splat(127));
   const mantissa = v128.or(v128.and(x, i32x4.splat(0x007fffff)), i32x4.splat(0x3f800000));
   const root = f32x4.splat(1.4142135);
@@ -27,7 +27,7 @@ function log2Of(x: v128): v128 {
 /** 2^x; beyond ±126 it is the end. */
 // @ts-ignore: decorator
 @inline
-function exp2Of(x: v128): v128 {
+export function exp2Of(x: v128): v128 {
   const inside = f32x4.pmin(f32x4.splat(126), f32x4.pmax(f32x4.splat(-126), x));
   const whole = f32x4.nearest(inside);
   const f = f32x4.sub(inside, whole);

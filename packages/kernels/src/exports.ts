@@ -36,6 +36,11 @@ export interface KernelExports {
   convolve_columns(dst: number, src: number, width: number, height: number, weights: number, taps: number): void;
   enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, start: number, first: number, by: number, splines: number): void;
   enlarge_columns(dst: number, src: number, width: number, height: number, start: number, first: number, by: number, splines: number): void;
+  local_moments(out: number, planes: number, area: number): void;
+  local_fit(out: number, moments: number, area: number, variance: number): void;
+  local_join(out: number, planes: number, area: number, params: number, bases: number, curve: number): void;
+  smooth_stops(out: number, planes: number, n: number): void;
+  smooth(out: number, from: number, stops: number, width: number, height: number, distance: number, falloff: number, guides: number, count: number): void;
   interleave(dst: number, src: number, n: number): void;
   warp(dst: number, src: number, fromWidth: number, fromHeight: number, width: number, height: number, a: number, b: number, c: number, d: number, e: number, f: number, stretchX: number, stretchY: number, radius: number, table: number, columns: number, rows: number, whole: boolean): void;
   generate_fill(r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number): void;

@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -201,6 +201,47 @@ export class Kernels extends Codecs implements Backend {
       this.exports.enlarge_rows(between, planes + plane * coarse.width * coarse.height * 4, width, coarse.width, coarse.height, x, coarse.x, by, splines);
       this.exports.enlarge_columns(to + plane * width * height * 4, between, width, height, y, coarse.y, by, splines);
     }
+    done();
+  }
+
+  moments(out: Float32Array, planes: Float32Array, area: number): void {
+    const [source, aside] = this.areas(this.bytesAside(planes), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.local_moments(to, this.lent(planes, source), area);
+    done();
+  }
+
+  fit(out: Float32Array, moments: Float32Array, area: number, edgeStops: number): void {
+    const [source, aside] = this.areas(this.bytesAside(moments), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.local_fit(to, this.lent(moments, source), area, edgeStops ** 2);
+    done();
+  }
+
+  local(out: Float32Array, planes: Float32Array, lines: readonly Float32Array[], area: number, { amounts, thresholds, curve }: LocalWeights): void {
+    const [source, aside, table, ...asides] = this.areas(this.bytesAside(planes), this.bytesAside(out), curve ? curve.length * 4 : 0, ...lines.map((line) => this.bytesAside(line)));
+    const [to, done] = this.target(out, aside);
+    if (curve) this.floats(table, curve.length).set(curve);
+    const rows = this.#params;
+    for (const [n, line] of lines.entries()) {
+      this.floats(rows + n * 12, 2).set([amounts[n], thresholds[n]]);
+      new Uint32Array(this.memory.buffer, rows + n * 12 + 8, 1)[0] = this.lent(line, asides[n]);
+    }
+    this.exports.local_join(to, this.lent(planes, source), area, rows, lines.length, curve ? table : 0);
+    done();
+  }
+
+  smooth(out: Float32Array, planes: Float32Array, guides: readonly SmoothGuide[], width: number, height: number, distance: number, lightStops: number): void {
+    const [source, stops, aside, ...asides] = this.areas(planes.byteLength, planes.byteLength, this.bytesAside(out), ...guides.map((guide) => this.bytesAside(guide.planes)));
+    const [to, done] = this.target(out, aside);
+    this.exports.copy_finite(source, this.lent(planes, stops), planes.length);
+    this.exports.smooth_stops(stops, source, (planes.length / 4) * 3);
+    const rows = this.#params;
+    for (const [n, guide] of guides.entries()) {
+      new Uint32Array(this.memory.buffer, rows + n * 8, 1)[0] = this.lent(guide.planes, asides[n]);
+      this.floats(rows + n * 8 + 4, 1)[0] = Math.LOG2E / guide.width ** 2;
+    }
+    this.exports.smooth(to, source, stops, width, height, distance, Math.LOG2E / lightStops ** 2, rows, guides.length);
     done();
   }
 

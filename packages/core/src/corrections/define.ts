@@ -4,6 +4,7 @@ import type { Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { LocalWeights } from '../raster/local.ts';
 import type { Spread } from '../raster/measure.ts';
 import type { Size } from '../raster/region.ts';
 
@@ -62,8 +63,10 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
   readonly kernel: string;
 }
 
-/** What a neighbourhood operation does, as plain data; each kind is a file in evaluate/kinds. */
-export interface Neighbourhood {
+/** What a neighbourhood operation does, as plain data. */
+export type Neighbourhood = GaussianBlur | LocalLight | GuidedSmoothing;
+
+export interface GaussianBlur {
   readonly kind: 'gaussian';
   /** In pixels of the full picture. */
   readonly sigmaPx: number;
@@ -71,9 +74,36 @@ export interface Neighbourhood {
   readonly staysInside: boolean;
 }
 
+/** A base that keeps its edges: light that changes by much more than `edgeStops` within its width. */
+export interface LocalBase {
+  /** In pixels of the full picture. */
+  readonly sigmaPx: number;
+  readonly edgeStops: number;
+}
+
+/** Light taken apart into bases, from fine to coarse, and put together again: see raster/local.ts. */
+export interface LocalLight {
+  readonly kind: 'local';
+  readonly bases: readonly LocalBase[];
+  readonly weights: LocalWeights;
+}
+
+/** Means that stop at edges of light and of the elements that are read beside: see raster/smooth.ts. */
+export interface GuidedSmoothing {
+  readonly kind: 'smooth';
+  /** How often the distance of what is read doubles, in pixels of the full picture. */
+  readonly passes: number;
+  /** Differences of light that count as noise, in stops. */
+  readonly lightStops: number;
+  /** Differences of the elements that count as the same surface, in the order of `reads`. */
+  readonly guideWidths: readonly number[];
+}
+
 /** Reads across pixels: the picture that it works on is made first. */
 export interface NeighbourhoodCorrection<P extends ParamTable> extends CorrectionBase<P> {
   readonly work: 'neighbourhood';
+  /** Elements that it follows; what there is of them. */
+  readonly reads?: readonly ReadElement[];
   readonly spread: (params: ParamValues<P>, size: Size) => Neighbourhood;
 }
 

@@ -16,14 +16,18 @@ import { hueFamilies } from './hue-families.ts';
 import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
 import { levels } from './levels.ts';
+import { localContrast } from './local-contrast.ts';
+import { noiseReduction } from './noise-reduction.ts';
 import { repaint } from './repaint.ts';
+import { shadowsHighlights } from './shadows-highlights.ts';
+import { sharpen } from './sharpen.ts';
 import { toneColours } from './tone-colours.ts';
 import { vibrance } from './vibrance.ts';
 import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, invert, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, invert, sharpen, noiseReduction, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -6,7 +6,9 @@ import type { PlannedTone } from '../tone/apply.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Arena } from './arena.ts';
 import type { AffineMap } from '../raster/affine.ts';
+import type { LocalLoops } from '../raster/local.ts';
 import type { Plane } from '../raster/planes.ts';
+import type { SmoothLoop } from '../raster/smooth.ts';
 import type { Region } from '../raster/region.ts';
 
 /** A span of up to `spanLength` numbers. `values` stays valid for the life of the backend. */
@@ -21,7 +23,7 @@ export type PlaceRegisters = readonly [x: Register, y: Register];
 /** How much of a span a layer covers. */
 export type Coverage = 'empty' | 'partial' | 'full';
 
-export interface Backend {
+export interface Backend extends LocalLoops, SmoothLoop {
   /** Where planes lie. What is written to and read from here is not copied. */
   readonly arena: Arena;
   readonly spanLength: number;

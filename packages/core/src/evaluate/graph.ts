@@ -9,7 +9,7 @@ import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { type GaussianNode, keyAt, type Place, type Plan, type Step, type WarpNode } from './steps.ts';
+import { type GaussianNode, keyAt, type LocalNode, type Place, type Plan, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -42,6 +42,9 @@ export interface Target {
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
 const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp']);
 
+/** Kinds that read what they are made of with margins: it is made once, and kept. */
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth']);
+
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
 /** @throws CoreError if the plan is none */
@@ -56,7 +59,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
     drafts.push({ key, level: at, domain, planes, work, readers: 0, isReadAcross: false, mustKeep: at > level });
     for (const input of kindOf(work).inputs(work as never)) {
       drafts[input].readers++;
-      if (work.kind === 'convolve' || work.kind === 'warp') drafts[input].isReadAcross = true;
+      if (READ_ACROSS.has(work.kind)) drafts[input].isReadAcross = true;
     }
     made.set(key, drafts.length - 1);
     return drafts.length - 1;
@@ -88,7 +91,36 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
     const planned = plan.nodes[node];
     if (planned.kind === 'points') return points(node, planned.steps.length);
     const input = pictureOf(planned.input);
-    return planned.kind === 'warp' ? warped(planned, input) : blurred(planned, input);
+    switch (planned.kind) {
+      case 'gaussian':
+        return blurred(planned, input);
+      case 'local':
+        return local(planned, input);
+      case 'smooth':
+        return smoothed(planned, input);
+      case 'warp':
+        return warped(planned, input);
+    }
+  };
+  /** A guided filter of stops by themselves: means of moments, a line fitted to them, means of lines. All of it but the last enlarging is done on the reduced picture. */
+  const lineOf = (key: string, told: number, sigmaPx: number, coarser: number, edgeStops: number): number => {
+    const { domain } = drafts[told];
+    const small = reduced(told, key, coarser);
+    const at = drafts[small].domain;
+    const means = add(named(key, 'means', sigmaPx, coarser), level + coarser, 3, { kind: 'convolve', input: small, sigmaPx }, at);
+    const line = add(named(key, 'line', sigmaPx, coarser, edgeStops), level + coarser, 2, { kind: 'fit', input: means, edgeStops }, at);
+    const smooth = add(named(key, 'lines', sigmaPx, coarser, edgeStops), level + coarser, 2, { kind: 'convolve', input: line, sigmaPx }, at);
+    return coarser === 0 ? smooth : add(named(key, 'base', sigmaPx, coarser, edgeStops), level, 2, { kind: 'enlarge', input: smooth, by: coarser }, domain);
+  };
+  const local = ({ key, bases, weights }: LocalNode, input: number): number => {
+    const of = drafts[input].key;
+    const told = add(named(of, 'moments'), level, 3, { kind: 'moments', input }, drafts[input].domain);
+    const kept = bases.map((base, n) => ({ ...base, n, phases: gaussianPhases(base.sigmaPx / 2 ** level) })).filter(({ phases }) => phases.sigmaPx > 0);
+    // A base narrower than a pixel of this level is the picture itself: nothing lies on it.
+    if (kept.length === 0 && !weights.curve) return input;
+    const lines = kept.map(({ phases, edgeStops }) => lineOf(of, told, phases.sigmaPx, phases.coarser, edgeStops));
+    const by = (values: readonly number[]) => kept.map(({ n }) => values[n]);
+    return add(named(key), level, 4, { kind: 'local', input, lines, weights: { ...weights, amounts: by(weights.amounts), thresholds: by(weights.thresholds) } }, drafts[input].domain);
   };
   const blurred = ({ key, within, sigmaPx: fullSigmaPx }: GaussianNode, input: number): number => {
     const { coarser, sigmaPx } = gaussianPhases(fullSigmaPx / 2 ** level);
@@ -100,6 +132,16 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
     let made = add(named(key, 'convolved'), level + coarser, planes, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
     if (coarser > 0) made = add(named(key, 'enlarged'), level, planes, { kind: 'enlarge', input: made, by: coarser }, domain);
     return within ? add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain) : made;
+  };
+  /** Passes over less than a pixel of this level are done already: it was reduced. What each pass takes for noise is half of what the one before took. */
+  const smoothed = ({ key, passes, lightStops, guides }: SmoothNode, input: number): number => {
+    const pictures = guides.map(({ node, width }) => ({ picture: pictureOf(node), width }));
+    let made = input;
+    for (let pass = level; pass < passes; pass++) {
+      const { domain } = drafts[made];
+      made = add(named(key, 'pass', pass), level, 4, { kind: 'smooth', input: made, distance: 2 ** (pass - level), lightStops: lightStops / 2 ** pass, guides: pictures }, domain);
+    }
+    return made;
   };
   const warped = ({ key, map, filter }: WarpNode, input: number): number => {
     // What is drawn at less than half its size is read from a reduced picture.

@@ -57,11 +57,15 @@ export function extended(pixels: Pixels, region: Region, arena: Arena): Pixels {
   return { region, planes, opaque: pixels.opaque };
 }
 
+/** Which plane is alpha: the fourth of a picture, the third of moments; null where colours stand under the weight of a mask, or where there is none. */
+export const alphaPlane = (count: number): number | null => (count === 4 || count === 3 ? count - 1 : null);
+
 /** Weights that sum to 1 only nearly do: an alpha that is 1 but for that becomes 1 again. Says whether all are. Colours under the weight of a mask stay as they are. */
 export function settleAlpha(planes: Float32Array, area: number, count: number): boolean {
-  if (count > 4) return false;
+  const alpha = alphaPlane(count);
+  if (alpha === null) return false;
   let opaque = true;
-  for (let i = 3 * area; i < 4 * area; i++) {
+  for (let i = alpha * area; i < (alpha + 1) * area; i++) {
     if (planes[i] > NEARLY_ONE) planes[i] = 1;
     else opaque = false;
   }

@@ -21,7 +21,7 @@ import type { Region } from '../raster/region.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
+import { type ConvertStep, keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -163,7 +163,8 @@ class Planner {
     return null;
   }
 
-  #point(spec: PointCorrection<ParamTable>, prepared: Prepared, opacity: number, mask: MaskUse | null, blend: PlannedBlend): PlannedCorrection | null {
+  /** Elements that are read beside; null if one is missing that it cannot do without, which is said. */
+  #reads(spec: Pick<PointCorrection<ParamTable>, 'reads' | 'label'>): (PlannedRead | null)[] | null {
     const reads: (PlannedRead | null)[] = [];
     for (const read of spec.reads ?? []) {
       const source = read.roles.map((role) => this.document.sources.find((each) => each.role === role && !this.options.missing?.has(each.id))).find((each) => each !== undefined);
@@ -174,14 +175,32 @@ class Planner {
       if (source) this.#sources.add(source.id);
       reads.push(source ? { sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' } : null);
     }
+    return reads;
+  }
+
+  #point(spec: PointCorrection<ParamTable>, prepared: Prepared, opacity: number, mask: MaskUse | null, blend: PlannedBlend): PlannedCorrection | null {
+    const reads = this.#reads(spec);
+    if (!reads) return null;
     prepared.table ??= spec.prepare(prepared.params, this.document.size);
     return { type: spec.id, blend, prepared: prepared.table, tableKey: prepared.tableKey, opacity, mask: this.#mask(mask), reads, isPlaced: spec.isPlaced === true };
   }
 
   /** The picture that a neighbourhood operation makes of another one. */
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
-    const { kind, sigmaPx, staysInside } = spec.spread(prepared.params, this.document.size);
-    return this.#graph.add({ kind, input, sigmaPx, within: staysInside ? this.#mask(mask) : null });
+    const wanted = spec.spread(prepared.params, this.document.size);
+    if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
+    if (wanted.kind === 'local') return this.#graph.add({ ...wanted, input });
+    const { guideWidths, ...smoothing } = wanted;
+    const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
+    const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));
+    return this.#graph.add({ ...smoothing, input, guides });
+  }
+
+  /** An element as a picture of its own, as what it is. */
+  #element({ sourceId, load }: PlannedRead): number {
+    const run = this.#graph.begin(null);
+    this.#graph.push(run, { kind: 'layer', layerId: sourceId, from: { kind: 'source', sourceId }, load, actions: [], blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    return this.#graph.cut(run);
   }
 
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
@@ -319,8 +338,18 @@ class Planner {
       const correction = this.#point(spec, prepared, layer.opacity, layer.mask, this.#blend(layer.correction, zone));
       if (correction) this.#graph.push(run, { kind: 'correct', layerId: layer.id, zone, throughLight: zone === 'picture' && spec.domain === 'light', correction });
     } else if (!isEmpty(run)) {
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), layer.mask), layer.opacity, layer.mask, this.#blend(layer.correction, zone));
+      const below = this.#graph.cut(run);
+      const throughLight = zone === 'picture' && spec.domain === 'light';
+      const made = this.#spread(spec, prepared, throughLight ? this.#converted(below, 'decode') : below, layer.mask);
+      this.#goOver(run, layer.id, throughLight ? this.#converted(made, 'encode') : made, layer.opacity, layer.mask, this.#blend(layer.correction, zone));
     }
+  }
+
+  /** A picture in the other numbers. */
+  #converted(node: number, direction: ConvertStep['direction']): number {
+    const run = this.#graph.begin(node);
+    this.#graph.push(run, { kind: 'convert', direction });
+    return this.#graph.cut(run);
   }
 
   #group(group: GroupLayer, among: Among): void {

@@ -5,7 +5,9 @@ import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
+import { referenceLocal } from '../raster/local.ts';
 import { sampleReader } from '../raster/read.ts';
+import { referenceSmooth } from '../raster/smooth.ts';
 import { fillPixel } from '../layers/fill-pixel.ts';
 import { Arena } from './arena.ts';
 import { referenceRaster } from './reference-raster.ts';
@@ -82,6 +84,8 @@ export function referenceBackend(spanLength = 1024): Backend {
       for (const [c, register] of target.entries()) mixChannel(register, changed[c], weight, count);
     },
     ...referenceRaster,
+    ...referenceLocal,
+    ...referenceSmooth,
   };
 }
 

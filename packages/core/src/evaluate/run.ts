@@ -6,7 +6,7 @@ import type { Plane } from '../raster/planes.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
-import type { CloseGroupStep, CorrectStep, LayerStep, PlannedBlend, PlannedCorrection, PlannedMask, ReplaceStep, Step, ToneStep } from './steps.ts';
+import type { CloseGroupStep, CorrectStep, LayerStep, PlannedBlend, PlannedCorrection, PlannedMask, ReplaceStep, Step } from './steps.ts';
 import type { SourceView } from '../raster/view.ts';
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
@@ -84,9 +84,12 @@ export class Evaluator {
           case 'replace':
             opaque = this.#replace(step, task, span, opaque);
             break;
+          case 'convert':
+            this.#straight(span.count, opaque, () => this.#backend.transfer(step.direction, this.#sum, span.count));
+            break;
           case 'tone':
             // Where nothing lies under the tone line there is nothing to encode.
-            if (index > 0 || base) this.#tone(step.tone, span.count, opaque);
+            if (index > 0 || base) this.#straight(span.count, opaque, () => this.#backend.tone(step.tone, this.#sum, span.count));
         }
       }
       for (const [channel, register] of [...this.#sum, this.#sumAlpha].entries()) planes.set(register.values.subarray(0, span.count), channel * area + span.offset);
@@ -300,9 +303,10 @@ export class Evaluator {
     this.#backend.join(id, zone, this.#span, this.#scratch, count);
   }
 
-  #tone(tone: ToneStep['tone'], count: number, opaque: boolean): void {
+  /** Changes the accumulator while it is not premultiplied. */
+  #straight(count: number, opaque: boolean, change: () => void): void {
     if (!opaque) this.#backend.divideAlpha(this.#sum, this.#sumAlpha, count);
-    this.#backend.tone(tone, this.#sum, count);
+    change();
     if (!opaque) this.#backend.multiplyAlpha(this.#sum, this.#sumAlpha, count);
   }
 

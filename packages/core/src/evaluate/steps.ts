@@ -5,6 +5,8 @@ import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
+import type { LocalBase } from '../corrections/define.ts';
+import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
 
 export interface PlannedMask {
@@ -65,6 +67,12 @@ export interface ToneStep {
   readonly tone: PlannedTone;
 }
 
+/** All that there is so far to light or to picture values, for what reads across pixels in the other ones. */
+export interface ConvertStep {
+  readonly kind: 'convert';
+  readonly direction: 'decode' | 'encode';
+}
+
 /** Goes over to another picture, colour and alpha, as far as opacity and mask let it. */
 export interface ReplaceStep {
   readonly kind: 'replace';
@@ -91,7 +99,7 @@ export interface CloseGroupStep {
   readonly mask: PlannedMask | null;
 }
 
-export type Step = LayerStep | CorrectStep | ToneStep | ReplaceStep | OpenGroupStep | CloseGroupStep;
+export type Step = LayerStep | CorrectStep | ToneStep | ConvertStep | ReplaceStep | OpenGroupStep | CloseGroupStep;
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them. */
 export interface PointsNode {
@@ -112,6 +120,26 @@ export interface GaussianNode {
   readonly within: PlannedMask | null;
 }
 
+/** A picture taken apart into bases of some widths, from fine to coarse, and put together with other weights. */
+export interface LocalNode {
+  readonly kind: 'local';
+  readonly key: string;
+  readonly input: number;
+  readonly bases: readonly LocalBase[];
+  readonly weights: LocalWeights;
+}
+
+/** A picture smoothed without its edges, again and again over twice the distance. */
+export interface SmoothNode {
+  readonly kind: 'smooth';
+  readonly key: string;
+  readonly input: number;
+  readonly passes: number;
+  readonly lightStops: number;
+  /** Pictures whose edges it follows, and how much they may differ. */
+  readonly guides: readonly { readonly node: number; readonly width: number }[];
+}
+
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {
   readonly kind: 'warp';
@@ -122,7 +150,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -1,7 +1,7 @@
 /** A sampled Gaussian, rows and columns in turn. Beyond the picture its outermost pixels go on. */
 import { grown } from '../../raster/region.ts';
 import { gaussianRadius, gaussianWeights } from '../gaussian-phases.ts';
-import { planeOf, settleAlpha } from '../pixels.ts';
+import { alphaPlane, planeOf, settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { ConvolveWork } from './work.ts';
 
@@ -13,9 +13,9 @@ export const convolve: PictureKind<ConvolveWork> = {
     const weights = gaussianWeights(sigmaPx);
     const area = region.width * region.height;
     const out = tools.backend.arena.take(planes * area);
-    const isEven = pixels.opaque && planes === 4;
-    for (let plane = 0; plane < (isEven ? 3 : planes); plane++) tools.backend.convolve(out.subarray(plane * area, (plane + 1) * area), planeOf(pixels, plane), region.width, region.height, weights);
-    if (isEven) out.fill(1, 3 * area);
+    const isEven = pixels.opaque && alphaPlane(planes) !== null;
+    for (let plane = 0; plane < (isEven ? planes - 1 : planes); plane++) tools.backend.convolve(out.subarray(plane * area, (plane + 1) * area), planeOf(pixels, plane), region.width, region.height, weights);
+    if (isEven) out.fill(1, (planes - 1) * area, planes * area);
     return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

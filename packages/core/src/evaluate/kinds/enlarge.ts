@@ -1,6 +1,6 @@
 /** A reduced picture at its old size again, through the cubic B-spline of its pixels. */
 import type { Region } from '../../raster/region.ts';
-import { settleAlpha } from '../pixels.ts';
+import { alphaPlane, settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { EnlargeWork } from './work.ts';
 
@@ -23,10 +23,10 @@ export const enlarge: PictureKind<EnlargeWork> = {
     const pixels = tools.read(input, coarse(region, by));
     const area = region.width * region.height;
     const out = tools.backend.arena.take(planes * area);
-    const isEven = pixels.opaque && planes === 4;
-    const count = isEven ? 3 : planes;
+    const isEven = pixels.opaque && alphaPlane(planes) !== null;
+    const count = isEven ? planes - 1 : planes;
     tools.backend.enlarge(out.subarray(0, count * area), pixels.planes.subarray(0, count * pixels.region.width * pixels.region.height), pixels.region, region, by);
-    if (isEven) out.fill(1, 3 * area);
+    if (isEven) out.fill(1, count * area, planes * area);
     return { region, planes: out, opaque: isEven || settleAlpha(out, area, planes) };
   },
 };

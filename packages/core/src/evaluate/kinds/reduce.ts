@@ -1,6 +1,6 @@
 /** A picture at half or a quarter of its size, by the weights 1 3 3 1 in both directions. */
 import type { Region } from '../../raster/region.ts';
-import { planeOf, settleAlpha } from '../pixels.ts';
+import { alphaPlane, planeOf, settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { ReduceWork } from './work.ts';
 
@@ -25,7 +25,7 @@ export const reduce: PictureKind<ReduceWork> = {
       const middle = by === 2 ? arena.take(between.width * between.height) : null;
       for (let plane = 0; plane < planes; plane++) {
         const to = out.subarray(plane * area + top * width, plane * area + (top + strip.height) * width);
-        if (plane === 3 && pixels.opaque && planes === 4) to.fill(1);
+        if (plane === alphaPlane(planes) && pixels.opaque) to.fill(1);
         else if (middle) {
           tools.backend.halve(middle, planeOf(pixels, plane), between.width, between.height);
           tools.backend.halve(to, middle, width, strip.height);

@@ -2,6 +2,7 @@
 import type { FilterId } from '../../raster/filters.ts';
 import type { Region } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
+import type { LocalWeights } from '../../raster/local.ts';
 import type { PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
@@ -51,4 +52,33 @@ export interface WarpWork {
   readonly size: Region;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork;
+/** Stops of light, their square and alpha: three planes. */
+export interface MomentsWork {
+  readonly kind: 'moments';
+  readonly input: number;
+}
+/** The line that a base follows, of smoothed moments: two planes. */
+export interface FitWork {
+  readonly kind: 'fit';
+  readonly input: number;
+  readonly edgeStops: number;
+}
+/** A picture whose fine and coarse parts are weighed anew. `lines` are smoothed fits, from fine to coarse. */
+export interface LocalWork {
+  readonly kind: 'local';
+  readonly input: number;
+  readonly lines: readonly number[];
+  readonly weights: LocalWeights;
+}
+
+/** A picture smoothed over one distance. */
+export interface SmoothWork {
+  readonly kind: 'smooth';
+  readonly input: number;
+  /** In pixels of the picture. */
+  readonly distance: number;
+  readonly lightStops: number;
+  readonly guides: readonly { readonly picture: number; readonly width: number }[];
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork;
