@@ -26,7 +26,7 @@ for (const panels of ['light', 'dark']) {
 test('axe finds nothing serious in the benches of fills, snapshots and repainting, with handles and histogram', async ({ page }) => {
   await openDemo(page);
   await cards(page).nth(3).getByRole('button', { name: /^Select/ }).click();
-  await bench(page).getByRole('button', { name: 'Open the histogram' }).click();
+  await bench(page).getByRole('button', { name: 'Open the scopes' }).click();
   for (const name of ['Fill', 'Snapshot', 'Vignette', 'Repaint', 'Gaussian blur', 'Curves', 'Hue families', 'Colour balance']) {
     if (name === 'Fill' || name === 'Snapshot') {
       await page.getByRole('button', { name: 'Add a layer …' }).click();

@@ -152,7 +152,7 @@ test('a vignette follows its centre, and the histogram follows the picture', asy
   await openDemo(page);
   await select(page, 'Darker corners');
   await correctAll(page, 'Vignette');
-  await bench(page).getByRole('button', { name: 'Open the histogram' }).click();
+  await bench(page).getByRole('button', { name: 'Open the scopes' }).click();
   const drawing = page.getByTestId('histogram');
   const label = () => drawing.getAttribute('aria-label');
   await expect(drawing).toBeVisible({ timeout: 30_000 });

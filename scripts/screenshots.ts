@@ -123,7 +123,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
       await field.fill(hex);
       await field.press('Enter');
     }
-    await bench.getByRole('button', { name: 'Open the histogram' }).click();
+    await bench.getByRole('button', { name: 'Open the scopes' }).click();
     await page.getByTestId('histogram').waitFor();
     const end = await page.getByRole('button', { name: 'The ramp ends here' }).boundingBox();
     if (end) {

@@ -2,8 +2,8 @@
  * What the interface asks the engine, and the one cache of its answers. A question is known by everything its answer depends on, so that what was answered once
  * is there at once, also for another part of the interface. Tiles of the picture and values under the pointer are no answers: they pass by.
  */
-import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
-import type { Engine, RebuildResult } from '@tazzel/engine';
+import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Scopes, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
+import type { Engine, PixelValues, RebuildResult } from '@tazzel/engine';
 import { type QueryClient, type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { withProgress } from './notices.tsx';
 import { useWorkspace } from './workspace/context.ts';
@@ -52,6 +52,10 @@ export const questions = {
     const recipe = mask && findMask(document, mask.maskId);
     return { key: ['measure', document.id, cardKey(document, options), recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : '', scale], ask: (engine, signal) => engine.measure(document, { options, scale, mask, signal }) };
   },
+  /** What is watched at a pixel. */
+  sample: (document: TazzelDocument, x: number, y: number): Question<PixelValues> => ({ key: ['sample', document.id, x, y, cardKey(document, {})], ask: (engine, signal) => engine.probe(document, x, y, 0, { signal }) }),
+  /** Waveforms and vectorscopes of the picture. */
+  scopes: (document: TazzelDocument, scale: Scale): Question<Scopes> => ({ key: ['scopes', document.id, cardKey(document, {}), scale], ask: (engine, signal) => engine.scopes(document, scale, signal) }),
   /** Where a material is seen through glass or in mirrors. */
   behind: (document: TazzelDocument, material: Material): Question<Awaited<ReturnType<Engine['seenBehind']>>> => ({ key: ['behind', document.id, material.id, document.sources.map(({ file }) => file.hash).join()], ask: (engine) => engine.seenBehind(document, material) }),
   /** Whether the elements sum to the beauty: only what the sum depends on is asked, names and findings do not matter. */

@@ -15,7 +15,8 @@ export { isToneId, newTone, STRAIGHT_TONE, toneById, tones, type ToneUse } from 
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type PointCorrection } from './corrections/define.ts';
 export { whyNot } from './document/why-not.ts';
-export { layersOn, maskUses, usesOf } from './document/uses.ts';
+export { type Against, documentAgainst, documentIn } from './document/against.ts';
+export { layersOn, masksOnlyOf, maskUses, usesOf } from './document/uses.ts';
 export { type Address, isSameAddress, type LayerAddress, type ParamAddress, paramsAt, type PartAddress, type TermAddress, titleAt } from './document/address.ts';
 export { HUE_FAMILIES } from './color/hue-families.ts';
 export { type CurvePoint, isStraight, LEAST_CURVE_STEP, STRAIGHT, withCurvePoint } from './params/curve.ts';
@@ -77,6 +78,9 @@ export { type Fill, FILL_SHAPES, type FillColor, fillPixel, type FillShape, prep
 export { gaussianWeights } from './evaluate/gaussian-phases.ts';
 export { type Graph, graphFor, keyAtLevel, type KeptTile, type Picture, type Target, tilesNeeded } from './evaluate/graph.ts';
 export { emptiedFor } from './evaluate/mask-keys.ts';
+export type { LegendEntry, Reading } from './readings/define.ts';
+export { readingById, readings } from './readings/registry.ts';
+export { SCOPE_COLUMNS, SCOPE_SIDE, type Scopes, scopesOf } from './raster/scopes.ts';
 export type { LocalWeights } from './raster/local.ts';
 export type { SmoothGuide } from './raster/smooth.ts';
 export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, type Spread, spreadOf, STOPS } from './raster/measure.ts';
@@ -85,7 +89,7 @@ export { maskKey, planDocument, type PlanOptions } from './evaluate/plan.ts';
 export type { AffineMap } from './raster/affine.ts';
 export { keyAt, type Place, type Plan, type Step, stepsTo } from './evaluate/steps.ts';
 export { referenceBackend } from './evaluate/reference.ts';
-export { cardKey, cardPlan, lightOf, resultOf, targetIn, targetKey } from './evaluate/targets.ts';
+export { cardKey, cardPlan, lightOf, readOf, resultOf, targetIn, targetKey } from './evaluate/targets.ts';
 export type { SourceView } from './raster/view.ts';
 export { isWhole, splineWeights } from './evaluate/reference-raster.ts';
 export { Evaluator, type Inputs, type RunTask } from './evaluate/run.ts';

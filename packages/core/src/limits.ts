@@ -21,6 +21,8 @@ export const LIMITS = {
   /** Layers of the whole build-up, groups and what lies in them. */
   layers: 4000,
   chain: 100,
+  states: 100,
+  samplers: 12,
   findings: 20,
   terms: 100,
   termMaterials: 65_536,

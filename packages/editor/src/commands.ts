@@ -2,8 +2,8 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, strokesOf, whyNot, type Zone } from '@tazzel/core';
-import { type SessionStore, shownLayers } from './session.ts';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
 /** What the commands need of the interface. */
@@ -95,7 +95,7 @@ function move(host: CommandHost, by: -1 | 1): void {
   edit({ type: 'move-layer', layerId: place.layer.id, zone, index });
 }
 
-const toggleCompare = (mode: 'before' | 'wipe') => ({ session }: CommandHost) => session.actions.set({ compare: session.getState().compare === mode ? 'off' : mode });
+const toggleCompare = (mode: Compare) => ({ session }: CommandHost) => session.actions.set({ compare: session.getState().compare === mode ? 'off' : mode });
 
 /** Takes the brush for the paint term of the shown mask, which is made if there is none. */
 function paint(session: SessionStore): void {
@@ -111,6 +111,9 @@ function paint(session: SessionStore): void {
   if (!painted() && !session.actions.edit({ type: 'add-term', maskId, term: newTerm('paint', 'add', document) })) return;
   session.actions.openTerm(painted()?.id ?? null, 'brush');
 }
+
+/** Keys of the readings that have some. */
+const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
@@ -244,6 +247,48 @@ export const commands: readonly Command[] = [
   ),
   { id: 'before', label: 'Before or after', group: 'Picture', keys: ['c'], isEnabled: always, run: toggleCompare('before') },
   { id: 'wipe', label: 'Wipe between before and after', group: 'Picture', keys: ['w'], isEnabled: always, run: toggleCompare('wipe') },
+  { id: 'beside', label: 'Before and after side by side', group: 'Picture', keys: ['v'], isEnabled: always, run: toggleCompare('beside') },
+  { id: 'difference', label: 'What differs between before and after', group: 'Picture', keys: ['x'], isEnabled: always, run: toggleCompare('difference') },
+  ...readings.map(
+    ({ id, label }): Command => ({
+      id: `read-${id}`,
+      label: `Read the picture: ${label.toLowerCase()}`,
+      group: 'Picture',
+      keys: READING_KEYS[id] ?? [],
+      isEnabled: always,
+      run: ({ session }) => session.actions.set({ reading: session.getState().reading === id ? null : id }),
+    }),
+  ),
+  {
+    id: 'loupe',
+    label: 'Loupe at the pointer: 2, 4, 8 times, off',
+    group: 'Picture',
+    keys: ['l'],
+    isEnabled: always,
+    run: ({ session }) => {
+      const { loupe } = session.getState();
+      session.actions.set({ loupe: loupe === 0 ? 2 : loupe < 8 ? loupe * 2 : 0 });
+    },
+  },
+  { id: 'thumbnail', label: 'The picture as small as in a list', group: 'Picture', keys: ['t'], isEnabled: always, run: ({ session }) => session.actions.set({ thumbnail: !session.getState().thumbnail }) },
+  { id: 'sampler', label: 'Place colour samplers by clicks', group: 'Picture', keys: ['i'], isEnabled: always, run: ({ session }) => session.actions.set({ tool: session.getState().tool === 'sampler' ? 'select' : 'sampler' }) },
+  {
+    id: 'solo',
+    label: 'Look at the layer alone',
+    group: 'Picture',
+    keys: ['q'],
+    isEnabled: (host) => host.session.getState().soloLayerId !== null || (selected(host)?.layer.kind ?? 'correction') !== 'correction',
+    run: (host) => host.session.actions.set({ soloLayerId: host.session.getState().soloLayerId === null ? (selected(host)?.layer.id ?? null) : null }),
+  },
+  { id: 'keep-state', label: 'Keep this state under a name', group: 'Document', keys: ['n'], isEnabled: always, run: ({ session }) => void session.actions.edit({ type: 'keep-state', name: `State ${session.getState().document.states.length + 1}` }) },
+  ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((digit) =>
+    editing({ id: `opacity-${digit}`, label: `Opacity ${digit === 0 ? 100 : digit * 10} %`, group: 'Build-up', keys: [`shift+${digit}`] }, (host) => {
+      const place = selected(host);
+      const opacity = digit === 0 ? 1 : digit / 10;
+      const link = place && chainOf(place.layer).find(({ id }) => id === host.session.getState().selectedCorrectionId);
+      return place && (link ? { type: 'set-chain-correction', layerId: place.layer.id, correctionId: link.id, patch: { opacity } } : { type: 'set-layer', layerId: place.layer.id, patch: { opacity } });
+    }),
+  ),
   {
     id: 'show-mask',
     label: 'Mask on the picture: hatch, matte, off',

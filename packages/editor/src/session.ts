@@ -2,12 +2,14 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, isCorrectionId, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { type Against, chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, isCorrectionId, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
-/** How the picture is compared with its base. */
-export type Compare = 'off' | 'before' | 'wipe';
+/** How the picture is compared with another: alone in its place, up to a line, the same part beside each other, or by what differs. */
+export type Compare = 'off' | 'before' | 'wipe' | 'beside' | 'difference';
+/** What it is compared with: the selected layer and surface are those of the moment. */
+export type CompareWith = { readonly kind: 'base' | 'layer' | 'surface' } | Extract<Against, { kind: 'state' | 'source' }>;
 /**
  * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, the tone line, or a mask of the shelf with the line of it that is open. What is selected of the
  * other kinds stays what it was, since a correction of the layer at hand may get the mask of the materials at hand.
@@ -28,7 +30,7 @@ export type Focus =
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 /** Tools of tools/registry.ts. */
-export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines';
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'sampler';
 
 /** Edges that are drawn on the picture to find the camera. */
 export type CameraLines = DrawnLines;
@@ -81,6 +83,17 @@ export interface Session {
   readonly lookAt: LookAt | null;
   readonly focus: Focus;
   readonly compare: Compare;
+  readonly compareWith: CompareWith;
+  /** Stops by which a difference is lightened. */
+  readonly differenceStops: number;
+  /** A way of reading the picture, by its id; null shows it as it is. */
+  readonly reading: string | null;
+  /** How many times a loupe at the pointer enlarges; 0 is none. */
+  readonly loupe: number;
+  /** The whole picture as small as in a list. */
+  readonly thumbnail: boolean;
+  /** A picture layer or group that is looked at alone. */
+  readonly soloLayerId: string | null;
   /** Where the wipe stands, 0…1 of the picture's width. */
   readonly wipeAt: number;
   readonly maskDisplay: MaskDisplay;
@@ -119,7 +132,7 @@ export interface SessionActions {
   soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'openPick' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'openPick' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -147,6 +160,12 @@ export function createSession(document: TazzelDocument): SessionStore {
     readsSchedule: false,
     unfinished: null,
     compare: 'off',
+    compareWith: { kind: 'base' },
+    differenceStops: 2,
+    reading: null,
+    loupe: 0,
+    thumbnail: false,
+    soloLayerId: null,
     wipeAt: 0.5,
     maskDisplay: 'off',
     refusal: null,
@@ -261,8 +280,18 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
     selectedMaterialIds: state.selectedMaterialIds.filter((id) => document.materials.some((material) => material.id === id)),
     selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
     viewedSourceId: document.sources.some((source) => source.id === state.viewedSourceId) ? state.viewedSourceId : null,
+    soloLayerId: state.soloLayerId !== null && findLayer(document, state.soloLayerId) ? state.soloLayerId : null,
     ...keptFocus(state, document),
   };
+}
+
+/** What the picture is compared with at the moment; without a selection, or where it is gone, it is the base. */
+export function comparedWith({ document, compareWith, selectedLayerId, selectedMaterialIds }: Pick<Session, 'document' | 'compareWith' | 'selectedLayerId' | 'selectedMaterialIds'>): Against {
+  if (compareWith.kind === 'layer') return selectedLayerId === null ? { kind: 'base' } : { kind: 'layer', layerId: selectedLayerId };
+  if (compareWith.kind === 'surface') return selectedMaterialIds.length === 0 ? { kind: 'base' } : { kind: 'surface', materialIds: selectedMaterialIds };
+  if (compareWith.kind === 'state') return document.states.some(({ id }) => id === compareWith.stateId) ? compareWith : { kind: 'base' };
+  if (compareWith.kind === 'source') return document.sources.some(({ id }) => id === compareWith.sourceId) ? compareWith : { kind: 'base' };
+  return { kind: 'base' };
 }
 
 /** The line of the shown mask that is open. */

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, type Region, resultOf, sampleReader, type Scale, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -36,6 +36,8 @@ export interface ViewRequest {
   readonly options?: PlanOptions;
   /** The layer whose parameters are about to change: the result below it is kept. */
   readonly focusLayerId?: string | null;
+  /** Shows the picture by a way of reading it. */
+  readonly reading?: string | null;
   readonly signal?: AbortSignal;
   readonly priority?: number;
   readonly onTile: (region: Region, rgba: Uint8ClampedArray<ArrayBuffer>) => void;
@@ -249,7 +251,7 @@ export class Engine {
     return this.#jobs.with(document, { ...request.options, level, owner: 'view', signal }, async ({ job, plan, problems }) => {
       const count = { steps: 0 };
       const options = { priority, signal, count };
-      const target = targetIn(job.plan, plan, resultOf(plan, request.focusLayerId ?? null));
+      const target = targetIn(job.plan, plan, readOf(plan, request.reading ?? null, request.focusLayerId ?? null));
       await allDone(
         request.tiles.map(async (region) => {
           const { rgba, stepsRun } = await this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('tile', { draw }, options));
@@ -319,6 +321,16 @@ export class Engine {
           if (!(error instanceof Cancelled) || signal?.aborted) throw error;
         }
       }
+    });
+  }
+
+  /** Waveforms and vectorscopes of the picture, at the level at which it is measured. */
+  async scopes(document: TazzelDocument, scale: Scale, signal?: AbortSignal): Promise<Scopes> {
+    const level = analysisLevel(document.size);
+    return this.#jobs.with(document, { level, signal }, async ({ job }) => {
+      const task = { priority: PRIORITY.card, signal };
+      const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
+      return this.pool.run('scopes', { pixels, size: sizeAtLevel(document.size, level), scale }, task);
     });
   }
 

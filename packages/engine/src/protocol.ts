@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
 
@@ -118,6 +118,8 @@ export interface Tasks {
   output: { request: { draw: Draw; size: Size; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
   /** Numbers of four planes of premultiplied values. */
   measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
+  /** Counts of pixels by value and column, and by colour. */
+  scopes: { request: { pixels: ArrayBufferLike; size: Size; scale: Scale }; response: Scopes };
   /** Coverage as a grey PNG. */
   'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
   /** Several masks in one EXR: a channel of halves for each. */

@@ -1,47 +1,16 @@
 /** How light is spread in the picture or in one layer, drawn from all pixels at one level. */
-import { type ChannelMeasure, findLayer, type Layer, type Measure, MID_GREY, PERCENTS, type PlanOptions, type Scale, STOPS, type TazzelDocument, type Zone } from '@tazzel/core';
-import { ChevronDown, ChevronUp } from 'lucide-react';
-import { memo, useEffect, useState } from 'react';
+import { type ChannelMeasure, type Layer, type Measure, MID_GREY, PERCENTS, type PlanOptions, type Scale, STOPS, type TazzelDocument, type Zone } from '@tazzel/core';
+import { useState } from 'react';
 import { questions, useAnswer } from '../answers.ts';
-import { keepSetting, setting } from '../storage/database.ts';
 import { CHANNEL_INKS, fullestOf } from '../ui/bins.ts';
-import { IconButton } from '../ui/button.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
-import { Fact, Section } from '../ui/section.tsx';
-import { useDocument } from '../workspace/context.ts';
+import { Fact } from '../ui/section.tsx';
 
 const [WIDTH, HEIGHT, FOOT] = [256, 84, 13];
 type Subject = 'picture' | 'mask' | 'layer';
 
-/** Folded it measures nothing; whether it is open is remembered. */
-export const Histogram = memo(function Histogram(props: { layerId: string; zone: Zone }) {
-  const [isOpen, setOpen] = useState(false);
-  useEffect(() => void setting('histogram', false).then(setOpen), []);
-  const toggle = () => {
-    setOpen(!isOpen);
-    keepSetting('histogram', !isOpen);
-  };
-  return (
-    <Section
-      title="Histogram"
-      action={
-        <IconButton label={isOpen ? 'Fold the histogram' : 'Open the histogram'} aria-expanded={isOpen} onClick={toggle}>
-          {isOpen ? <ChevronUp size={13} aria-hidden /> : <ChevronDown size={13} aria-hidden />}
-        </IconButton>
-      }
-    >
-      {isOpen && <Measured {...props} />}
-    </Section>
-  );
-});
-
-function Measured({ layerId, zone }: { layerId: string; zone: Zone }) {
-  const document = useDocument();
-  const layer = findLayer(document, layerId)?.layer;
-  return layer ? <OfLayer document={document} layer={layer} zone={zone} /> : null;
-}
-
-function OfLayer({ document, layer, zone }: { document: TazzelDocument; layer: Layer; zone: Zone }) {
+/** Of the picture, within the layer’s mask, or of the layer alone. */
+export function Histogram({ document, layer, zone }: { document: TazzelDocument; layer: Layer; zone: Zone }) {
   const [subject, setSubject] = useState<Subject>('picture');
   const [scale, setScale] = useState<Scale>('picture');
   const subjects: readonly ChoiceOption<Subject>[] = [

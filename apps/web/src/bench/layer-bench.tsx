@@ -10,7 +10,7 @@ import { NumberField } from '../ui/number-field.tsx';
 import { Line, Section } from '../ui/section.tsx';
 import { useActions, usePart, useSession } from '../workspace/context.ts';
 import { CorrectionParams } from './correction-params.tsx';
-import { Histogram } from './histogram.tsx';
+import { Scopes } from './scopes.tsx';
 import { MaskFields } from './mask-fields.tsx';
 import { LayerFields } from '../layers/layer-fields.tsx';
 import { PlacementSection } from '../layers/placement-section.tsx';
@@ -50,7 +50,7 @@ export function LayerBench({ layer, zone }: Pick<LayerPlace, 'layer' | 'zone'>) 
         <OpacityField value={layer.opacity} onChange={(opacity, gesture) => change({ opacity }, gesture)} />
       </Section>
 
-      <Histogram layerId={layer.id} zone={zone} />
+      <Scopes layerId={layer.id} zone={zone} />
 
       <Section title="Mask">
         <MaskFields use={layer.mask} layerId={layer.id} />

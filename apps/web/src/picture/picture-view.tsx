@@ -5,9 +5,12 @@ import { useStore } from 'zustand';
 import { questions, useAnswer } from '../answers.ts';
 import { stageById } from '../stages/registry.ts';
 import { useActions, useDocument, usePart, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
+import { Corner } from './corner.tsx';
 import { BrushCircle } from './brush-circle.tsx';
 import { Handles } from './handles.tsx';
 import { PictureBar } from './picture-bar.tsx';
+import { CompareCorner, Legend, SoloCorner, Thumbnail } from './looking.tsx';
+import { Samplers } from './samplers.tsx';
 import { useHeldTool, useTool } from './use-tool.ts';
 
 const PAN_STEP = 60;
@@ -30,9 +33,13 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         {(isPlain || pointsAtMaterials) && <StageHandles stage={stage} own={tool.handles} />}
         {tool.cursor === 'none' && <BrushCircle />}
         {compare === 'wipe' && <WipeHandle />}
-        {compare !== 'off' && <Corner>{compare === 'before' ? 'Before: the base as rendered' : 'Before │ after'}</Corner>}
+        {compare !== 'off' && <CompareCorner compare={compare} />}
         {viewed ? <ElementCorner key={viewed.id} source={viewed} /> : lookAt && <Corner>{lookAt.label}</Corner>}
         {isPlain && <MaskCorner />}
+        <Legend />
+        <Samplers />
+        <Thumbnail />
+        <SoloCorner />
         {isEmpty && <p className="pointer-events-none absolute inset-0 grid place-items-center text-white">Drop the files of a render here.</p>}
       </div>
     </section>
@@ -66,6 +73,7 @@ function Canvas({ stage }: { stage: StageId }) {
   const hover = (event: PointerEvent<HTMLCanvasElement>) => {
     const box = event.currentTarget.getBoundingClientRect();
     const at = { x: event.clientX - box.left, y: event.clientY - box.top };
+    viewport.lensAt(at);
     pointer.move(viewport.pixelAt(at.x, at.y), at, viewport.level);
     if (!pointsAtMaterials) return;
     const hovered = tool.id === 'select' ? (pointer.getState().material?.id ?? null) : null;
@@ -88,6 +96,7 @@ function Canvas({ stage }: { stage: StageId }) {
         hover(event);
       }}
       onPointerLeave={() => {
+        viewport.lensAt(null);
         pointer.move(null, null, 0);
         session.actions.set({ hoveredMaterialId: null });
       }}
@@ -112,8 +121,6 @@ function StageHandles({ stage, own }: { stage: StageId; own: Tool['handles'] }) 
   const set = make(session);
   return set && <Handles key={set.key} set={set} />;
 }
-
-const Corner = ({ children }: { children: React.ReactNode }) => <div className="pointer-events-none absolute top-2 left-2 border border-ink bg-sheet px-2 py-0.5">{children}</div>;
 
 /** Which element is looked at, in which range, or why nothing is seen of it. */
 function ElementCorner({ source }: { source: Source }) {

@@ -17,6 +17,7 @@ interface Wanted {
   readonly document: TazzelDocument;
   readonly options: PlanOptions;
   readonly focusLayerId: string | null;
+  readonly reading: string | null;
 }
 
 export interface SurfaceEvents {
@@ -49,9 +50,9 @@ export class Surface {
   ) {}
 
   /** What to show. Tiles are renewed; a running pass is finished first, so that a drag always shows something. */
-  show(document: TazzelDocument, options: PlanOptions, focusLayerId: string | null): void {
-    const same = this.#wanted?.document === document && this.#wanted.options.upto === options.upto;
-    this.#wanted = { document, options, focusLayerId };
+  show(document: TazzelDocument, options: PlanOptions, focusLayerId: string | null, reading: string | null = null): void {
+    const same = this.#wanted?.document === document && this.#wanted.options.upto === options.upto && this.#wanted.options.only === options.only && this.#wanted.reading === reading;
+    this.#wanted = { document, options, focusLayerId, reading };
     if (same) return;
     this.#fresh.clear();
     void this.#pump();
@@ -130,7 +131,7 @@ export class Surface {
     const window = this.#window;
     if (!window || window.level !== level || !contains(window.region, region)) return;
     window.context.putImageData(new ImageData(rgba, region.width, region.height), region.x - window.region.x, region.y - window.region.y);
-    if (this.#wanted?.document === wanted.document) this.#fresh.add(tileName(region));
+    if (this.#wanted?.document === wanted.document && this.#wanted.reading === wanted.reading && this.#wanted.options.only === wanted.options.only) this.#fresh.add(tileName(region));
     this.events.onChange();
   }
 
@@ -153,7 +154,7 @@ export class Surface {
    * Draws into device pixels: `scale` device pixels per picture pixel, `x` and `y` where the picture begins. While tiles
    * come in, `quick` halves what a frame costs; the last frame is drawn well.
    */
-  draw(context: CanvasRenderingContext2D, scale: number, x: number, y: number, quick: boolean): void {
+  draw(context: CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D, scale: number, x: number, y: number, quick: boolean): void {
     const window = this.#window;
     if (!window) return;
     const s = scale * 2 ** window.level;

@@ -1,6 +1,6 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { beforeDocument, chainOf, dabsOf, elementDocument, type ElementLook, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
-import type { SessionStore } from '@tazzel/editor';
+import { chainOf, dabsOf, documentAgainst, elementDocument, type ElementLook, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { type Compare, comparedWith, type SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
 
@@ -24,6 +24,10 @@ interface Overlay {
 const MIN_ZOOM = 1 / 32;
 const MAX_ZOOM = 32;
 const FIT_MARGIN = 24;
+/** Of the loupe, in CSS pixels. */
+const LENS_RADIUS = 90;
+/** The same object, so that nothing is made anew for it. */
+const NO_OPTIONS: PlanOptions = {};
 
 /** A stroke while it is painted: dabs are drawn at once, the mask itself follows when the stroke is done. */
 interface StrokePreview {
@@ -36,6 +40,8 @@ export class Viewport {
   #x = 0;
   #y = 0;
   #fitted = true;
+  /** How it was compared when it was fitted. */
+  #fittedFor: Compare = 'off';
   #frame = 0;
   #canvas: HTMLCanvasElement | null = null;
   #pixelRatio = 1;
@@ -43,6 +49,9 @@ export class Viewport {
   #problems: readonly string[] = [];
   readonly #after: Surface;
   readonly #before: Surface;
+  readonly #lens: Surface;
+  /** Where the loupe is held, in device pixels of the canvas; null while it is not. */
+  #lensAt: { readonly x: number; readonly y: number } | null = null;
   #maskOverlay: Overlay | null = null;
   #outlineOverlay: Overlay | null = null;
   #hatch: OffscreenCanvas | null = null;
@@ -69,6 +78,7 @@ export class Viewport {
     };
     this.#after = new Surface(engine, events);
     this.#before = new Surface(engine, { ...events, onProblems: () => undefined });
+    this.#lens = new Surface(engine, { onChange: () => this.#redraw(), onBusy: () => undefined, onProblems: () => undefined });
     const unsubscribe = session.subscribe(() => this.#update());
     const onTheme = () => this.#redraw();
     window.addEventListener('themechange', onTheme);
@@ -122,7 +132,9 @@ export class Viewport {
     if (!this.#canvas) return;
     const { width, height } = this.document.size;
     const margin = FIT_MARGIN * this.#pixelRatio;
-    const zoom = Math.min((this.#canvas.width - 2 * margin) / width, (this.#canvas.height - 2 * margin) / height, MAX_ZOOM);
+    // Beside each other each has half of it.
+    const across = this.session.getState().compare === 'beside' ? this.#canvas.width / 2 : this.#canvas.width;
+    const zoom = Math.min((across - 2 * margin) / width, (this.#canvas.height - 2 * margin) / height, MAX_ZOOM);
     this.#fitted = true;
     this.#moveTo(Math.max(MIN_ZOOM, zoom), (this.#canvas.width - width * zoom) / 2, (this.#canvas.height - height * zoom) / 2);
   }
@@ -136,7 +148,7 @@ export class Viewport {
   zoomTo(wanted: number, cssX?: number, cssY?: number): void {
     if (!this.#canvas) return;
     const zoom = Math.min(MAX_ZOOM, Math.max(MIN_ZOOM, wanted));
-    const px = cssX === undefined ? this.#canvas.width / 2 : cssX * this.#pixelRatio;
+    const px = cssX === undefined ? this.#canvas.width / 2 : cssX * this.#pixelRatio + this.#shiftAt(cssX);
     const py = cssY === undefined ? this.#canvas.height / 2 : cssY * this.#pixelRatio;
     const factor = zoom / this.#zoom;
     this.#fitted = false;
@@ -171,8 +183,7 @@ export class Viewport {
 
   /** The picture pixel under a point of the canvas, or null beside the picture. */
   pixelAt(cssX: number, cssY: number): { x: number; y: number } | null {
-    const x = Math.floor((cssX * this.#pixelRatio - this.#x) / this.#zoom);
-    const y = Math.floor((cssY * this.#pixelRatio - this.#y) / this.#zoom);
+    const [x, y] = this.pointAt(cssX, cssY).map(Math.floor);
     const { width, height } = this.document.size;
     return x >= 0 && y >= 0 && x < width && y < height ? { x, y } : null;
   }
@@ -196,18 +207,25 @@ export class Viewport {
 
   #update(): void {
     if (!this.#canvas || this.#canvas.width === 0) return;
-    const { document, selectedLayerId, compare, viewedSourceId, lookAt } = this.session.getState();
+    const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId } = this.session.getState();
+    if (this.#fitted && this.#fittedFor !== compare) {
+      this.#fittedFor = compare;
+      return this.fit();
+    }
     const level = this.level;
     const visible = this.#visible(level);
     const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
     const focus = viewed || lookAt ? null : selectedLayerId;
-    this.#after.show(viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? document), {}, focus);
+    const shown = viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? document);
+    const options = !viewed && !lookAt && soloLayerId !== null ? { only: soloLayerId } : NO_OPTIONS;
+    this.#after.show(shown, options, focus, reading);
     this.#after.look(level, visible);
     this.#after.focus(focus);
     if (compare !== 'off') {
-      this.#before.show(this.#beforeOf(document), {}, null);
+      this.#before.show(this.#beforeOf(document), NO_OPTIONS, null, reading);
       this.#before.look(level, visible);
     }
+    this.#updateLens(shown, options);
     this.#updateMask();
     this.#updateOutline();
     this.#redraw();
@@ -216,10 +234,14 @@ export class Viewport {
 
   /** The same document object for the same document, so that nothing is computed twice. */
   #beforeOf(document: TazzelDocument): TazzelDocument {
-    if (this.#beforeFrom !== document) {
-      const next = beforeDocument(document);
-      if (JSON.stringify(next.buildUp) !== JSON.stringify(this.#beforeDocument?.buildUp) || next.sources !== this.#beforeDocument?.sources) this.#beforeDocument = next;
-      this.#beforeFrom = document;
+    const against = comparedWith(this.session.getState());
+    const asked = JSON.stringify(against);
+    if (this.#beforeFrom?.document !== document || this.#beforeFrom.asked !== asked) {
+      const next = documentAgainst(document, against) ?? document;
+      const now = this.#beforeDocument;
+      const isSame = now && next.sources === now.sources && next.masks === now.masks && JSON.stringify([next.buildUp, next.tone]) === JSON.stringify([now.buildUp, now.tone]);
+      if (!isSame) this.#beforeDocument = next;
+      this.#beforeFrom = { document, asked };
     }
     return this.#beforeDocument as TazzelDocument;
   }
@@ -234,7 +256,7 @@ export class Viewport {
   }
   #elementFrom: { source: Source; look: ElementLook | null } | null = null;
   #elementDocument: TazzelDocument | null = null;
-  #beforeFrom: TazzelDocument | null = null;
+  #beforeFrom: { readonly document: TazzelDocument; readonly asked: string } | null = null;
   #beforeDocument: TazzelDocument | null = null;
 
   /** The mask that the interface is about: one of the shelf, of the selected materials, correction or layer. */
@@ -330,20 +352,102 @@ export class Viewport {
     context.rect(this.#x, this.#y, w, h);
     context.clip();
     const quick = this.#busy > 0;
-    const shown = compare === 'before' ? this.#before : this.#after;
-    shown.draw(context, this.#zoom, this.#x, this.#y, quick);
-    if (compare === 'wipe') {
-      context.save();
-      context.beginPath();
-      context.rect(this.#x, this.#y, w * wipeAt, h);
-      context.clip();
-      this.#before.draw(context, this.#zoom, this.#x, this.#y, quick);
+    if (compare === 'beside') this.#drawBeside(context, w, h, quick);
+    else if (compare === 'difference') this.#drawDifference(context, quick);
+    else (compare === 'before' ? this.#before : this.#after).draw(context, this.#zoom, this.#x, this.#y, quick);
+    if (compare === 'wipe') this.#within(context, [this.#x, this.#y, w * wipeAt, h], () => this.#before.draw(context, this.#zoom, this.#x, this.#y, quick));
+    if (compare === 'beside') {
       context.restore();
+      return this.#drawLens(context);
     }
     if (this.#maskOverlay) this.#drawMask(context, this.#maskOverlay, maskDisplay === 'matte');
     if (this.#preview) context.drawImage(this.#preview.canvas, 0, 0);
     if (this.#outlineOverlay) this.#drawOutline(context, this.#outlineOverlay);
     context.restore();
+    this.#drawLens(context);
+  }
+
+  #within(context: CanvasRenderingContext2D, [x, y, width, height]: readonly [number, number, number, number], draw: () => void): void {
+    context.save();
+    context.beginPath();
+    context.rect(x, y, width, height);
+    context.clip();
+    draw();
+    context.restore();
+  }
+
+  /** The middle half of what is seen, on the left as it is compared with, on the right as it is. */
+  #drawBeside(context: CanvasRenderingContext2D, w: number, h: number, quick: boolean): void {
+    const { width, height } = context.canvas;
+    const [half, quarter] = [Math.round(width / 2), Math.round(width / 4)];
+    context.restore();
+    context.save();
+    for (const [surface, left, x] of [[this.#before, 0, this.#x - quarter], [this.#after, half, this.#x + quarter]] as const) {
+      this.#within(context, [left, 0, left === 0 ? half : width - half, height], () => {
+        context.fillRect(left, 0, half + 1, height);
+        this.#within(context, [x, this.#y, w, h], () => surface.draw(context, this.#zoom, x, this.#y, quick));
+      });
+    }
+    context.fillStyle = 'black';
+    context.fillRect(half - 1, 0, 2, height);
+  }
+
+  /** What differs between the codes of the two, doubled for every stop. */
+  #drawDifference(context: CanvasRenderingContext2D, quick: boolean): void {
+    const { width, height } = context.canvas;
+    const canvas = new OffscreenCanvas(width, height);
+    const on = canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
+    on.fillStyle = 'black';
+    on.fillRect(0, 0, width, height);
+    this.#after.draw(on, this.#zoom, this.#x, this.#y, quick);
+    on.globalCompositeOperation = 'difference';
+    this.#before.draw(on, this.#zoom, this.#x, this.#y, quick);
+    on.globalCompositeOperation = 'lighter';
+    for (let stop = 0; stop < this.session.getState().differenceStops; stop++) on.drawImage(canvas, 0, 0);
+    context.drawImage(canvas, 0, 0);
+  }
+
+  /** Holds the loupe at a place of the canvas, or puts it away. */
+  lensAt(at: { readonly x: number; readonly y: number } | null): void {
+    if (at === null && this.#lensAt === null) return;
+    this.#lensAt = at && { x: at.x * this.#pixelRatio, y: at.y * this.#pixelRatio };
+    if (this.session.getState().loupe > 0) this.#update();
+  }
+
+  /** Side of the loupe in device pixels. */
+  get #lensSide(): number {
+    return 2 * Math.round(LENS_RADIUS * this.#pixelRatio);
+  }
+
+  #updateLens(document: TazzelDocument, options: PlanOptions): void {
+    const { loupe, reading } = this.session.getState();
+    const center = this.#lensCenter;
+    if (loupe === 0 || !center) return;
+    const radius = Math.ceil(this.#lensSide / 2 / loupe) + 1;
+    this.#lens.show(document, options, null, reading);
+    this.#lens.look(0, { x: Math.max(0, Math.floor(center[0]) - radius), y: Math.max(0, Math.floor(center[1]) - radius), width: 2 * radius, height: 2 * radius });
+  }
+
+  /** The point of the picture under the loupe. */
+  get #lensCenter(): Point | null {
+    return this.#lensAt && this.pointAt(this.#lensAt.x / this.#pixelRatio, this.#lensAt.y / this.#pixelRatio);
+  }
+
+  #drawLens(context: CanvasRenderingContext2D): void {
+    const { loupe } = this.session.getState();
+    const [at, center] = [this.#lensAt, this.#lensCenter];
+    if (loupe === 0 || !at || !center) return;
+    const side = this.#lensSide;
+    const [left, top] = [Math.round(at.x - side / 2), Math.round(at.y - side / 2)];
+    this.#within(context, [left, top, side, side], () => {
+      context.fillStyle = getComputedStyle(context.canvas).getPropertyValue('--field') || '#777777';
+      context.fillRect(left, top, side, side);
+      this.#lens.draw(context, loupe, Math.round(at.x - center[0] * loupe), Math.round(at.y - center[1] * loupe), false);
+    });
+    context.strokeStyle = 'white';
+    context.strokeRect(left - 0.5, top - 0.5, side + 1, side + 1);
+    context.strokeStyle = 'black';
+    context.strokeRect(left - 1.5, top - 1.5, side + 3, side + 3);
   }
 
   #place(overlay: Overlay): [number, number, number, number] {
@@ -441,7 +545,14 @@ export class Viewport {
 
   /** A point of the picture (in its own pixels, with fractions) at a place of the canvas, also beside the picture. */
   pointAt(cssX: number, cssY: number): Point {
-    return [(cssX * this.#pixelRatio - this.#x) / this.#zoom, (cssY * this.#pixelRatio - this.#y) / this.#zoom];
+    return [(cssX * this.#pixelRatio + this.#shiftAt(cssX) - this.#x) / this.#zoom, (cssY * this.#pixelRatio - this.#y) / this.#zoom];
+  }
+
+  /** Beside each other both halves show the middle of what is seen. */
+  #shiftAt(cssX: number): number {
+    const width = this.#canvas?.width ?? 0;
+    if (this.session.getState().compare !== 'beside') return 0;
+    return (cssX * this.#pixelRatio < Math.round(width / 2) ? 1 : -1) * Math.round(width / 4);
   }
 
   /** Where a point of the picture lies on the canvas, in CSS pixels. */
@@ -458,5 +569,6 @@ export class Viewport {
     cancelAnimationFrame(this.#frame);
     this.#after.dispose();
     this.#before.dispose();
+    this.#lens.dispose();
   }
 }

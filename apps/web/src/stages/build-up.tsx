@@ -3,12 +3,14 @@ import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { ElementSchedule } from '../schedules/element-schedule.tsx';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
+import { StateSchedule } from '../schedules/state-schedule.tsx';
 import type { Stage } from './stage.ts';
 
 const Schedules = () => (
   <>
     <ElementSchedule />
     <MaskSchedule />
+    <StateSchedule />
   </>
 );
 

@@ -24,6 +24,9 @@ const referring = (mask: string) => newTerm('mask', 'add', rich, { mask });
 /** With an unused mask, and one of a gradient and paint. */
 const shelf = after(rich, { type: 'add-mask', name: 'Spare', terms: [] }, { type: 'add-mask', name: 'Painted', terms: [newTerm('gradient', 'add', rich), newTerm('paint', 'subtract', rich)] });
 
+/** Kept as a state, and then changed. */
+const later = after(rich, { type: 'keep-state', name: 'Noon' }, { type: 'set-tone', tone: 'reinhard' }, { type: 'remove-layer', layerId: 'layer-2' }, { type: 'add-mask', name: 'More', terms: [] });
+
 /** One example for each edit, and what it must have done. */
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
   'set-camera': [{ type: 'set-camera', params: { focalMillimetres: 35 } }, (d) => expect(d.camera).toMatchObject({ from: 'hand', params: { focalMillimetres: 35, heightMetres: 1.6 } })],
@@ -63,6 +66,11 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
   'remove-chain-correction': [{ type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }] })],
   'set-correction-blend': [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'colour' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ blend: 'colour' }, { blend: 'all' }] })],
+  'keep-state': [{ type: 'keep-state', name: ' Noon ' }, (d) => expect(d.states.map(({ id, name, buildUp }) => [id, name, buildUp === rich.buildUp])).toEqual([['state-1', 'Noon', true]])],
+  'return-to-state': [{ type: 'return-to-state', stateId: 'state-1' }, (d) => expect([d.buildUp, d.masks, d.tone]).toEqual([rich.buildUp, rich.masks, rich.tone])],
+  'rename-state': [{ type: 'rename-state', stateId: 'state-1', name: 'Dusk' }, (d) => expect(d.states[0].name).toBe('Dusk')],
+  'remove-state': [{ type: 'remove-state', stateId: 'state-1' }, (d) => expect(d.states).toEqual([])],
+  'set-samplers': [{ type: 'set-samplers', samplers: [[3.7, 2.2], [99, -4]] }, (d) => expect(d.samplers).toEqual([[3, 2], [7, 0]])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
@@ -70,7 +78,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

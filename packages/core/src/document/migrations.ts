@@ -41,6 +41,7 @@ const steps: Readonly<Record<number, (document: Table) => Table>> = {
     const masks = Array.isArray(document.masks) ? document.masks.map((mask) => (isTable(mask) && Array.isArray(mask.terms) ? { ...mask, terms: mask.terms.map((term, i) => asLine(withoutAngles(term, (found) => cameras.push(found)), i)) } : mask)) : document.masks;
     return { ...document, masks, tone: { type: 'straight', params: {} }, camera: cameras.length > 0 ? cameraOfTerm(cameras[0], document.size) : null, sun: null };
   },
+  3: (document) => ({ states: [], samplers: [], ...document }),
 };
 
 /** Lines of masks had a kind, fields of their own beside their parameters, and no id. */

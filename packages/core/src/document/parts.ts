@@ -167,6 +167,9 @@ export const frame = yup.object({
 export const toneSchema = yup.object(declared((type) => (isToneId(type) ? toneById(type) : null), 'tone')).noUnknown().strict();
 
 const ofScene = (of: Parametric, origins: readonly string[]) => yup.object({ from: text().oneOf(origins), params: fits((params) => completeParams(of, params), 'do not fit') }).noUnknown().strict();
+/** What stands before the build-up and the masks of a state. */
+export const stateHead = yup.object({ id: id(), name: text(LIMITS.name).min(1), tone: toneSchema }).noUnknown().strict();
+export const samplersSchema = yup.array(yup.array(whole().min(0).max(LIMITS.side)).strict().defined().length(2)).strict().defined().max(LIMITS.samplers);
 export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));
 export const sunSchema = ofScene(sun, ['file', 'hand']);
 

@@ -16,9 +16,9 @@ import { LIMITS, shortened } from '../limits.ts';
 import { withIds } from './mask-edits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type Source, type TazzelDocument } from '../model/model.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type NamedState, type Source, type TazzelDocument } from '../model/model.ts';
 import { chainOf } from '../model/query.ts';
-import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -40,7 +40,7 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, ...others } = raw;
+  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, states: givenStates = [], samplers: givenSamplers = [], ...others } = raw;
   const head = { ...others, name: named(raw.name) };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
@@ -54,8 +54,9 @@ export function readDocument(json: unknown): ReadDocument {
   const sun = optional<DocumentSun>(givenSun, sunSchema, 'sun');
   const tone = optional<ToneUse>(givenTone, toneSchema, 'curve of the tone line') ?? STRAIGHT_TONE;
 
+  const partsOfState = new Map<string, { masks: unknown; buildUp: unknown }>();
   const seen: Record<string, Set<string>> = {};
-  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer', most: number, nameLimit: number = LIMITS.name): T[] => {
+  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer' | 'state', most: number, nameLimit: number = LIMITS.name): T[] => {
     if (!Array.isArray(value)) {
       problems.push(`The list of ${what}s is missing.`);
       return [];
@@ -130,6 +131,13 @@ export function readDocument(json: unknown): ReadDocument {
       .map((layer) => withoutLostMasks(layer.kind === 'group' ? ({ ...layer, layers: layers(inside.get(layer.id), zone, depth + 1) } as GroupLayer) : layer));
   };
 
+  function headOfState(item: unknown): unknown {
+    if (typeof item !== 'object' || item === null) return item;
+    const { masks: ownMasks, buildUp: ownBuildUp, ...rest } = item as Record<string, unknown>;
+    partsOfState.set(String(rest.id), { masks: ownMasks, buildUp: ownBuildUp });
+    return rest;
+  }
+
   function keep(condition: boolean, sentence: string): boolean {
     if (!condition) problems.push(sentence);
     return condition;
@@ -157,7 +165,15 @@ export function readDocument(json: unknown): ReadDocument {
   const scene = layers(buildUp.scene, 'scene', 0);
   const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size } = head as unknown as TazzelDocument;
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun }, problems, remarks: [...strangeTone(tone), ...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
+  const samplers = optional<TazzelDocument['samplers']>(givenSamplers, samplersSchema, 'list of colour samplers') ?? [];
+  const states = list<NamedState>(Array.isArray(givenStates) ? givenStates.map(headOfState) : givenStates, () => stateHead, 'state', LIMITS.states).map((state): NamedState => {
+    // A state is the document with another finish: it is read as one.
+    const { masks: ownMasks, buildUp: ownBuildUp } = partsOfState.get(state.id) ?? {};
+    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, states: [], samplers: [], sources, materials });
+    problems.push(...inside.problems.map((sentence) => `In the state “${shortened(state.name, 60)}”: ${sentence}`));
+    return { ...state, buildUp: inside.document.buildUp, masks: inside.document.masks };
+  });
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, states, samplers }, problems, remarks: [...strangeTone(tone), ...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
 }
 
 /** Corrections and layers of a later version, by the layers that they are or that hold them. */

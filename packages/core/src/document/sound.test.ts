@@ -18,7 +18,7 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 
 /** A document with something of everything: layer-1 and 2 are elements, 3 a correction, 4 a group around layer-1. */
 function rich(): TazzelDocument {
-  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] });
+  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' });
   const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
   return after(base, ...terms);
 }
@@ -70,6 +70,11 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'remove-chain-correction', layerId: 'layer-2', correctionId: 'correction-1' },
   { type: 'set-correction-blend', layerId: 'layer-3', blend: 'lightness' },
   { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 1 } },
+  { type: 'keep-state', name: 'Evening' },
+  { type: 'rename-state', stateId: 'state-1', name: 'Dusk' },
+  { type: 'return-to-state', stateId: 'state-1' },
+  { type: 'remove-state', stateId: 'state-1' },
+  { type: 'set-samplers', samplers: [[1, 2], [3, 4]] },
 ];
 
 const HOSTILE: readonly unknown[] = [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, -1, -0, 0.5, 1.5, 1e9, 1e300, 65536, '', long, 'constructor', '__proto__', 'layer-1', 'layer-2', 'mask-1', 'source-1', [], {}, [null], true, 'scene', '\ud800', ['a', 'a']];

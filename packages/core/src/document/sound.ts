@@ -4,9 +4,10 @@
  */
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
-import { type Layer, type Mask, type MaskUse, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, sourceSchema, sunSchema, termSchema } from './parts.ts';
+import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
+import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
+import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 
 /** Lists whose items fit and have ids of their own. */
@@ -15,7 +16,7 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, states, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
@@ -25,7 +26,30 @@ export function unsoundness(document: TazzelDocument): string | null {
     listProblem(materials, 'material', LIMITS.materials, (material) => misfit(materialSchema, material)) ??
     orphanOf(document) ??
     listProblem(masks, 'mask', LIMITS.masks, maskProblem) ??
-    buildUpProblem(document)
+    buildUpProblem(document) ??
+    samplersProblem(document) ??
+    statesProblem(document)
+  );
+}
+
+function samplersProblem({ samplers }: TazzelDocument): string | null {
+  const problem = misfit(samplersSchema, samplers);
+  return problem && `The colour samplers: ${problem}.`;
+}
+
+/** The sources with which a state was found to be one that can be stored. */
+const soundStates = new WeakMap<NamedState, object>();
+
+function statesProblem(document: TazzelDocument): string | null {
+  return (
+    listProblem(document.states, 'state', LIMITS.states, ({ id, name, tone }) => misfit(stateHead, { id, name, tone })) ??
+    document.states.reduce<string | null>((found, state) => {
+      if (found || soundStates.get(state) === document.sources) return found;
+      const inside = documentIn(document, state);
+      const problem = listProblem(state.masks, 'mask', LIMITS.masks, maskProblem) ?? buildUpProblem(inside);
+      if (problem === null) soundStates.set(state, document.sources);
+      return problem && `The state “${shortened(state.name, 60)}”: ${problem}`;
+    }, null)
   );
 }
 

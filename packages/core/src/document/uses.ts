@@ -19,6 +19,13 @@ const masksByMaterial = remembered((masks: readonly Mask[]): ReadonlyMap<string,
   return found;
 });
 
+/** Masks that hold materials, nothing but materials, and all of them among those that are named. */
+export function masksOnlyOf(document: TazzelDocument, materialIds: readonly string[]): ReadonlySet<string> {
+  const wanted = new Set(materialIds);
+  const isOnly = ({ terms, inverted }: Mask) => !inverted && terms.length > 0 && terms.every(({ type, operation }) => type === 'material' && operation === 'add');
+  return new Set(document.masks.filter((mask) => isOnly(mask) && materialsIn(mask).every((id) => wanted.has(id))).map(({ id }) => id));
+}
+
 /** Layers that work on a material by their masks. */
 export function layersOn(document: TazzelDocument, materialId: string): Layer[] {
   const masks = masksByMaterial(document.masks).get(materialId);

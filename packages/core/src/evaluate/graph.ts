@@ -37,6 +37,8 @@ export interface Target {
   readonly tone: PlannedTone | null;
   /** What lies below the layer whose parameters are about to change is kept. */
   readonly focus: Place | null;
+  /** Shows it by one of readings/registry.ts. */
+  readonly reading?: string | null;
 }
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
@@ -48,7 +50,7 @@ const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smo
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
 /** @throws CoreError if the plan is none */
-export function graphFor(plan: Plan, level: number, { place, tone, focus }: Target): Graph {
+export function graphFor(plan: Plan, level: number, { place, tone, focus, reading = null }: Target): Graph {
   const drafts: Draft[] = [];
   const made = new Map<string, number>();
   const whole: Region = { x: 0, y: 0, ...sizeAtLevel(plan.size, level) };
@@ -156,8 +158,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus }: Targ
   const top = points(place.node, place.steps);
   const keepFocus = focus ? drafts[made.get(named(keyAt(plan, focus))) ?? -1] : undefined;
   if (keepFocus) keepFocus.mustKeep = true;
-  const steps: Step[] = tone === null ? [] : [{ kind: 'tone', tone }];
-  const root = tone === null && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone?.key}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ''], pictureOf));
+  const steps: Step[] = [...(tone === null ? [] : [{ kind: 'tone', tone } as const]), ...(reading === null ? [] : [{ kind: 'reading', reading } as const])];
+  const root = steps.length === 0 && drafts[top].work.kind === 'points' ? top : add(named(digest(`${drafts[top].key} ${tone?.key} ${reading}`)), level, 4, pointsWork(top, steps, [drafts[top].key, ...steps.map(() => '')], pictureOf));
   const pictures = drafts.map(({ readers, isReadAcross, mustKeep, ...picture }, i): Picture => ({ ...picture, isKept: i !== root && (mustKeep || isReadAcross || (readers > 1 && WORTH_KEEPING.has(picture.work.kind))) }));
   return { level, pictures, root };
 }

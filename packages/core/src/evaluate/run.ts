@@ -3,6 +3,7 @@
  * over them; the accumulator is planar, premultiplied and float32.
  */
 import type { Plane } from '../raster/planes.ts';
+import { readingById } from '../readings/registry.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
@@ -86,6 +87,9 @@ export class Evaluator {
             break;
           case 'convert':
             this.#straight(span.count, opaque, () => this.#backend.transfer(step.direction, this.#sum, span.count));
+            break;
+          case 'reading':
+            this.#read(step.reading, task, span, opaque);
             break;
           case 'tone':
             // Where nothing lies under the tone line there is nothing to encode.
@@ -301,6 +305,17 @@ export class Evaluator {
     for (const channel of [0, 1, 2] as const) this.#span[channel].values.set(this.#sum[channel].values.subarray(0, count));
     this.#backend.divideAlpha(this.#span, this.#sumAlpha, count);
     this.#backend.join(id, zone, this.#span, this.#scratch, count);
+  }
+
+  /** One way of looking: no speed is needed that its definition does not have. */
+  #read(id: string, task: RunTask, span: Span, opaque: boolean): void {
+    const reading = readingById(id);
+    if (!reading) return;
+    const [xs, ys] = this.#placeOf(task, span).map(({ values }) => values);
+    const [r, g, b] = this.#sum.map(({ values }) => values);
+    this.#straight(span.count, opaque, () => {
+      for (let i = 0; i < span.count; i++) [r[i], g[i], b[i]] = reading.pixel([r[i], g[i], b[i]], [xs[i], ys[i]]);
+    });
   }
 
   /** Changes the accumulator while it is not premultiplied. */

@@ -73,6 +73,12 @@ export interface ConvertStep {
   readonly direction: 'decode' | 'encode';
 }
 
+/** What there is so far as a way of reading the picture shows it: the last step of all. */
+export interface ReadingStep {
+  readonly kind: 'reading';
+  readonly reading: string;
+}
+
 /** Goes over to another picture, colour and alpha, as far as opacity and mask let it. */
 export interface ReplaceStep {
   readonly kind: 'replace';
@@ -99,7 +105,7 @@ export interface CloseGroupStep {
   readonly mask: PlannedMask | null;
 }
 
-export type Step = LayerStep | CorrectStep | ToneStep | ConvertStep | ReplaceStep | OpenGroupStep | CloseGroupStep;
+export type Step = LayerStep | CorrectStep | ToneStep | ConvertStep | ReadingStep | ReplaceStep | OpenGroupStep | CloseGroupStep;
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them. */
 export interface PointsNode {

@@ -3,12 +3,21 @@ import type { TazzelDocument } from '../model/model.ts';
 import { findLayer } from '../model/query.ts';
 import type { Target } from './graph.ts';
 import { plannedTone } from '../tone/apply.ts';
+import { readingById } from '../readings/registry.ts';
 import { remembered } from '../remembered.ts';
 import { planDocument, type PlanOptions } from './plan.ts';
 import { keyAt, type Place, type Plan } from './steps.ts';
 
 /** The finished picture. What lies below `focusLayerId` is kept for the next change of that layer. */
 export const resultOf = (plan: Plan, focusLayerId: string | null = null): Target => ({ place: plan.result, tone: null, focus: focusLayerId === null ? null : (plan.before[focusLayerId] ?? null) });
+
+/** The picture as a way of reading it shows it; null is the picture itself. */
+export function readOf(plan: Plan, readingId: string | null, focusLayerId: string | null = null): Target {
+  const reading = readingId === null ? null : readingById(readingId);
+  const result = resultOf(plan, focusLayerId);
+  if (!reading) return result;
+  return reading.of === 'light' ? { ...lightOf(plan), reading: reading.id } : { ...result, reading: reading.id };
+}
 
 /** Scene light under the tone line. */
 export const lightOf = (plan: Plan): Target => ({ place: plan.light, tone: null, focus: null });
@@ -49,8 +58,8 @@ export function targetIn(plan: Plan, from: Plan, target: Target): Target {
   };
   const place = placeIn(target.place);
   if (!place) throw new Error('The plans have nothing in common.');
-  return { place, tone: target.tone, focus: target.focus && placeIn(target.focus) };
+  return { ...target, place, focus: target.focus && placeIn(target.focus) };
 }
 
 /** Equal targets look alike. */
-export const targetKey = (plan: Plan, { place, tone }: Target): string => `${keyAt(plan, place)} ${tone?.key ?? ''}`;
+export const targetKey = (plan: Plan, { place, tone, reading }: Target): string => `${keyAt(plan, place)} ${tone?.key ?? ''} ${reading ?? ''}`;

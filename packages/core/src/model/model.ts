@@ -18,7 +18,7 @@ import type { DocumentSun } from '../sun/sun.ts';
 import { shortened } from '../limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
-export const DOCUMENT_VERSION = 3;
+export const DOCUMENT_VERSION = 4;
 
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
@@ -205,6 +205,15 @@ export const MAX_GROUP_DEPTH = 4;
 /** Layers from base to finish; the tone line lies between the two lists. */
 export type BuildUp = { readonly [Z in Zone]: readonly Layer[] };
 
+/** How the picture was finished at some time, under a name. */
+export interface NamedState {
+  readonly id: string;
+  readonly name: string;
+  readonly buildUp: BuildUp;
+  readonly masks: readonly Mask[];
+  readonly tone: ToneUse;
+}
+
 export interface TazzelDocument {
   readonly format: typeof DOCUMENT_FORMAT;
   readonly version: typeof DOCUMENT_VERSION;
@@ -219,6 +228,9 @@ export interface TazzelDocument {
   /** Null before it is known. */
   readonly camera: DocumentCamera | null;
   readonly sun: DocumentSun | null;
+  readonly states: readonly NamedState[];
+  /** Pixels whose colours are watched. */
+  readonly samplers: readonly Point[];
 }
 
 /** A document without anything in it. Names that are too long are shortened, an empty one becomes *Untitled*. */
@@ -236,5 +248,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     tone: STRAIGHT_TONE,
     camera: null,
     sun: null,
+    states: [],
+    samplers: [],
   };
 }

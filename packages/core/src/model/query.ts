@@ -79,7 +79,7 @@ export function surfaceOf(document: TazzelDocument, materialId: string): string[
 export const depthSource = (document: TazzelDocument): Source | null =>
   document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
-type IdPrefix = 'layer' | 'mask' | 'correction' | 'source' | 'material';
+type IdPrefix = 'state' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
 
 /** Numbers beyond 15 digits are no numbers that were given here. */
 const highestIn = (ids: readonly string[], prefix: IdPrefix) =>
@@ -90,7 +90,7 @@ const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({
 
 /** The highest number that an id with a prefix has anywhere in the document. */
 const highestId = (document: TazzelDocument, prefix: IdPrefix): number =>
-  Math.max(...[idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
+  Math.max(...[idsIn(document.states), idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
 
 /** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
 export const freshId = (document: TazzelDocument, prefix: IdPrefix): string => `${prefix}-${highestId(document, prefix) + 1}`;

@@ -5,8 +5,9 @@ import type { ToolId } from '../session.ts';
 import type { Tool } from './define.ts';
 import { lines } from './lines.ts';
 import { pick } from './pick.ts';
+import { sampler } from './sampler.ts';
 import { select } from './select.ts';
 
-const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines };
+const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, sampler };
 
 export const toolById = (id: ToolId): Tool => tools[id];

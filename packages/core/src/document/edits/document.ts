@@ -5,7 +5,7 @@ import type { Size } from '../../raster/region.ts';
 import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
-import type { Layer, Mask, Material, Source } from '../../model/model.ts';
+import type { Layer, Mask, Material, Point, Source, TazzelDocument } from '../../model/model.ts';
 import { findMask } from '../../model/query.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { takenOver } from './scene.ts';
@@ -32,8 +32,10 @@ export const documentEdits: Handlers<DocumentEdit> = {
       // Masks keep what they were made for: it may be back in the next render.
       const gone = rows ? document.materials.filter((old) => !rows.some(({ id }) => id === old.id) && document.masks.some((mask) => usesMaterial(mask, old.id))) : [];
       const by = { across: size.width / document.size.width, down: size.height / document.size.height };
-      const scaled = scales ? { masks: document.masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: document.buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: document.buildUp.picture.map((layer) => scaledLayer(layer, by)) } } : {};
-      return { ...document, ...scaled, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      const finish = ({ masks, buildUp }: Pick<TazzelDocument, 'masks' | 'buildUp'>) => ({ masks: masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: buildUp.picture.map((layer) => scaledLayer(layer, by)) } });
+      const scaled = scales ? { ...finish(document), states: document.states.map((state) => ({ ...state, ...finish(state) })) } : {};
+      const samplers = document.samplers.map(([x, y]): Point => [Math.min(size.width - 1, Math.floor(x * (scales ? by.across : 1))), Math.min(size.height - 1, Math.floor(y * (scales ? by.down : 1)))]);
+      return { ...document, ...scaled, samplers, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   build: {

@@ -1,6 +1,7 @@
 /** Elements. */
 import type { DocumentCamera } from '../../camera/camera.ts';
 import type { DocumentSun } from '../../sun/sun.ts';
+import { documentIn } from '../against.ts';
 import { usedSourceIds } from '../layers.ts';
 import { LIMITS, shortened } from '../../limits.ts';
 import type { Source } from '../../model/model.ts';
@@ -42,6 +43,8 @@ export const sourceEdits: Handlers<SourceEdit> = {
     apply: (document, { sourceId }) => {
       const source = findSource(document, sourceId) ?? refuse(`There is no element ${sourceId}.`);
       if (usedSourceIds(document).has(sourceId)) refuse(`${source.name} is used by a layer. Delete the layer first.`);
+      const state = document.states.find((each) => usedSourceIds(documentIn(document, each)).has(sourceId));
+      if (state) refuse(`${source.name} is shown in the state “${state.name}”. Remove the state first.`);
       if (document.materials.some((material) => material.sourceId === sourceId)) {
         if (document.masks.length > 0) refuse(`Masks depend on ${source.name}. Remove the corrections that use them first.`);
         return { ...document, sources: document.sources.filter((other) => other !== source), materials: document.materials.filter((material) => material.sourceId !== sourceId) };
