@@ -26,6 +26,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly zones: readonly Zone[];
   /** What it begins with on a surface whose mean colour without light is known. */
   readonly onSurface?: (mean: Triple) => KeptValues;
+  /** Parameters that are at hand on every surface, before the correction is added. */
+  readonly atHand?: readonly (keyof P & string)[];
   /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */
   readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */

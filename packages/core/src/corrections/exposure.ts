@@ -25,6 +25,7 @@ export const exposure = defineCorrection({
   prepare: ({ exposureStops, offset, gamma }) => evenPower({ factor: 2 ** exposureStops, offset, exponent: 1 / gamma }),
   pixel: powered,
   kernel: 'power',
+  atHand: ['exposureStops'],
   picks: [{ label: 'Click what should be mid grey', take: (light) => (luminanceOf(light) > 0 ? { exposureStops: Math.log2(MID_GREY / luminanceOf(light)) } : null) }],
   // The geometric mean would need logarithms of every pixel; the median is as steady against lamps and black corners.
   automatic: ({ luminance }) => {

@@ -20,6 +20,7 @@ export const hueSaturation = defineCorrection({
     hueDegrees: number({ label: 'Hue', unit: '°', min: -180, max: 180, default: 0, step: 1, digits: 0, help: 'Turns every hue around the circle.' }),
     saturationPercent: number({ label: 'Saturation', unit: '%', min: 0, max: 200, default: 100, step: 1, digits: 0, help: '0 is grey, 100 as it was, 200 twice as colourful.' }),
   },
+  atHand: ['hueDegrees', 'saturationPercent'],
   domain: 'light',
   zones: ['scene', 'picture'],
   isNoOp: ({ hueDegrees, saturationPercent }) => hueDegrees === 0 && saturationPercent === 100,

@@ -31,6 +31,7 @@ export const repaint = defineCorrection({
     texturePercent: number({ label: 'Texture', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: '100 keeps the light and dark of the surface, 0 paints it flat.' }),
     amountPercent: number({ label: 'Amount', unit: '%', min: 0, max: 100, default: 100, step: 1, digits: 0, help: 'How much of the old colour is gone.' }),
   },
+  atHand: ['color'],
   onSurface: (mean) => ({ color: mean, presentColor: mean }),
   domain: 'light',
   zones: ['scene'],

@@ -30,6 +30,7 @@ export const whiteBalance = defineCorrection({
   prepare: ({ kelvin, tint, locus }) => mixOf(timesMatrix(TO_LIGHT, timesMatrix(adaptation(whiteOf(locus as LocusId, kelvin, tint), whiteOf('daylight', WHITE, 0)), LINEAR_TO_XYZ))),
   pixel: mixed,
   kernel: 'matrix',
+  atHand: ['kelvin'],
   picks: [{ label: 'Click what should be neutral', take: (light, { locus }) => temperatureOf(locus as LocusId, light) }],
   examples: [{ kelvin: 6504, tint: 0, locus: 'daylight' }, { kelvin: 3200, tint: 0, locus: 'glow' }, { kelvin: 10_000, tint: 20, locus: 'daylight' }, { kelvin: 1700, tint: -60, locus: 'daylight' }],
   source: 'K. M. Lam 1985 (Bradford), ICC.1:2010 annex E; CIE 15:2004 (loci)',

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { after, material, smallDocument, source } from '../../../../tests/documents.ts';
 import { applyEdit, type Edit, editLabel, editTypes } from './edits.ts';
 import { UNPLACED } from './layers.ts';
-import { emptyDocument, type TazzelDocument } from '../model/model.ts';
+import { emptyDocument, type Layer, type TazzelDocument } from '../model/model.ts';
 import { beforeDocument, elementDocument, findLayer, findMask, freshId, layersInOrder, surfaceOf } from '../model/query.ts';
 import { materialTerm, newTerm } from './mask-edits.ts';
 import { parseDocument, readDocument } from './schema.ts';
@@ -66,6 +66,12 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
   'remove-chain-correction': [{ type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }] })],
   'set-correction-blend': [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'colour' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ blend: 'colour' }, { blend: 'all' }] })],
+  'set-on-surface': [{ type: 'set-on-surface', materialIds: ['material-2'], correction: 'exposure', params: { exposureStops: 0.5 } }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ name: 'M02: exposure', mask: { maskId: 'mask-2' }, correction: { type: 'exposure', params: { exposureStops: 0.5, gamma: 1 } } })],
+  'copy-corrections': [{ type: 'copy-corrections', from: ['material-1'], to: ['material-2'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ name: 'M02: hue and saturation', mask: { maskId: 'mask-2', inverted: false } })],
+  'fold-corrections': [{ type: 'fold-corrections', materialIds: ['material-1'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'group', name: 'M01', layers: [{ kind: 'correction' }] })],
+  'pair-correction': [{ type: 'pair-correction', layerId: 'layer-4' }, (d) => expect(d.buildUp.picture.slice(-2).map((l) => [l.name, l.mask?.maskId, l.mask?.inverted])).toEqual([['M01: hue and saturation', 'mask-1', false], ['M01: hue and saturation, elsewhere', 'mask-1', true]])],
+  'add-ready-group': [{ type: 'add-ready-group', group: 'brighter-middle' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ kind: 'group', name: 'Middle brighter, edges darker', layers: [{ mask: { maskId: 'mask-2', inverted: false } }, { mask: { maskId: 'mask-2', inverted: true } }] })],
+  'add-look': [{ type: 'add-look', name: 'Dusk', scene: [], picture: [{ ...(rich.buildUp.picture.at(-1) as Layer), id: 'layer-90' }], masks: [], chains: [{ layerId: 'layer-1', chain: [] }], tone: { type: 'reinhard', params: { white: 4, carries: 'channels' } } }, (d) => expect([d.tone.type, d.buildUp.picture.at(-1)?.name]).toEqual(['reinhard', 'Look: Dusk'])],
   'keep-state': [{ type: 'keep-state', name: ' Noon ' }, (d) => expect(d.states.map(({ id, name, buildUp }) => [id, name, buildUp === rich.buildUp])).toEqual([['state-1', 'Noon', true]])],
   'return-to-state': [{ type: 'return-to-state', stateId: 'state-1' }, (d) => expect([d.buildUp, d.masks, d.tone]).toEqual([rich.buildUp, rich.masks, rich.tone])],
   'rename-state': [{ type: 'rename-state', stateId: 'state-1', name: 'Dusk' }, (d) => expect(d.states[0].name).toBe('Dusk')],

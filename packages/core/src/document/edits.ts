@@ -12,14 +12,15 @@ import { type MaterialEdit, materialEdits } from './edits/materials.ts';
 import { type ParamEdit, paramEdits } from './edits/params.ts';
 import { type SceneEdit, sceneEdits } from './edits/scene.ts';
 import { type StateEdit, stateEdits } from './edits/states.ts';
+import { type SurfaceEdit, surfaceEdits } from './edits/surfaces.ts';
 import { type SourceEdit, sourceEdits } from './edits/sources.ts';
 import type { TazzelDocument } from '../model/model.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SurfaceEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...surfaceEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

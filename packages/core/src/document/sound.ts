@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema } from './parts.ts';
+import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
@@ -16,10 +16,12 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, states, samplers, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, tone, states, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
+  const untoned = misfit(toneSchema, tone);
+  if (untoned) return `The tone line: ${untoned}.`;
   if (unplaced) return `The camera or the sun: ${unplaced}.`;
   return (
     listProblem(sources, 'element', LIMITS.sources, (source) => misfit(sourceSchema, source)) ??

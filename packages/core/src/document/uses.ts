@@ -2,8 +2,8 @@
 import { masksNamedBy } from '../masks/circles.ts';
 import { materialsIn } from '../masks/material.ts';
 import { remembered } from '../remembered.ts';
-import type { Layer, Mask, MaskUse, TazzelDocument } from '../model/model.ts';
-import { layersInOrder, masksOf } from '../model/query.ts';
+import type { CorrectionLayer, Layer, Mask, MaskUse, TazzelDocument } from '../model/model.ts';
+import { type LayerPlace, layersInOrder, masksOf } from '../model/query.ts';
 
 /** Every use of a mask by layers and corrections, so that the shelf can say by how many it is used. */
 export const maskUses = (document: TazzelDocument): MaskUse[] => layersInOrder(document).flatMap(({ layer }) => masksOf(layer));
@@ -24,6 +24,12 @@ export function masksOnlyOf(document: TazzelDocument, materialIds: readonly stri
   const wanted = new Set(materialIds);
   const isOnly = ({ terms, inverted }: Mask) => !inverted && terms.length > 0 && terms.every(({ type, operation }) => type === 'material' && operation === 'add');
   return new Set(document.masks.filter((mask) => isOnly(mask) && materialsIn(mask).every((id) => wanted.has(id))).map(({ id }) => id));
+}
+
+/** Corrections of everything below that work on these materials and on nothing else, from base to finish. */
+export function correctionsOn(document: TazzelDocument, materialIds: readonly string[]): (LayerPlace & { readonly layer: CorrectionLayer })[] {
+  const masks = new Set([...masksOnlyOf(document, materialIds)].filter((id) => document.masks.some((mask) => mask.id === id && new Set(materialsIn(mask)).size === new Set(materialIds).size)));
+  return layersInOrder(document).filter((place): place is LayerPlace & { layer: CorrectionLayer } => place.layer.kind === 'correction' && place.layer.mask !== null && !place.layer.mask.inverted && masks.has(place.layer.mask.maskId));
 }
 
 /** Layers that work on a material by their masks. */

@@ -58,6 +58,18 @@ export function referencesOf({ params }: Pick<Parametric, 'params'>, values: Kep
   return Object.entries(params).flatMap(([name, param]) => (param.kind === kind ? [values[name] as string | readonly string[]].flat() : [])).filter((id) => id !== '' && id !== undefined);
 }
 
+/** Values with every id of another part changed: `to` gives the new id, or null, which takes it out. */
+export function withReferences({ params }: Pick<Parametric, 'params'>, values: KeptValues, to: (kind: 'element' | 'layer' | 'mask' | 'materials', id: string) => string | null): KeptValues {
+  return Object.fromEntries(
+    Object.entries(values).map(([name, value]): [string, ParamValue] => {
+      const kind = params[name]?.kind;
+      if (kind === 'materials') return [name, (value as readonly string[]).flatMap((id) => to(kind, id) ?? [])];
+      if ((kind === 'element' || kind === 'layer' || kind === 'mask') && value !== '') return [name, to(kind, value as string) ?? ''];
+      return [name, value];
+    }),
+  );
+}
+
 /** Whether a parameter says anything beside the others. */
 export const isRelevant = ({ when = {} }: Param, values: Readonly<Record<string, unknown>>): boolean => Object.entries(when).every(([name, value]) => values[name] === value);
 

@@ -1,0 +1,125 @@
+/** What is done to a surface as a whole: its corrections as one column, copied to another, folded; pairs inside and outside a mask; sets of corrections added at once. */
+import type { Zone } from '../../color/zones.ts';
+import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
+import { shortened } from '../../limits.ts';
+import type { ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
+import { correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
+import { completeParams, type KeptValues } from '../../params/table.ts';
+import type { ToneUse } from '../../tone/registry.ts';
+import { ensureMaterialMask, maskNameOf } from '../mask-edits.ts';
+import { readyGroupById } from '../ready-groups.ts';
+import { correctionsOn } from '../uses.ts';
+import { correctionEdits } from './corrections.ts';
+import { type Handlers, named, refuse } from './define.ts';
+import { insert, patchLayer, patchPicture, withLayer } from './in-layers.ts';
+
+export type SurfaceEdit =
+  /** Parameters of a correction of these materials alone, which is added if there is none of that kind. */
+  | { type: 'set-on-surface'; materialIds: readonly string[]; correction: string; params: KeptValues }
+  /** The corrections of some materials alone, once more for others. */
+  | { type: 'copy-corrections'; from: readonly string[]; to: readonly string[] }
+  /** The corrections of some materials alone in a group, on each side of the tone line. */
+  | { type: 'fold-corrections'; materialIds: readonly string[] }
+  /** The same correction once more, where its mask is not. */
+  | { type: 'pair-correction'; layerId: string }
+  /** A group of corrections that is at hand, to be taken apart: see ready-groups.ts. */
+  | { type: 'add-ready-group'; group: string }
+  /** Corrections that were kept for another picture, in a group of their own on each side of the tone line: see look.ts. */
+  | { type: 'add-look'; name: string; scene: readonly Layer[]; picture: readonly Layer[]; masks: readonly Mask[]; chains: readonly { readonly layerId: string; readonly chain: readonly ChainCorrection[] }[]; tone: ToneUse | null };
+
+const onlyCorrections = (places: ReturnType<typeof correctionsOn>) => (places.length === 0 ? refuse('These materials have no corrections of their own.') : places);
+
+export const surfaceEdits: Handlers<SurfaceEdit> = {
+  'set-on-surface': {
+    label: 'Correct material',
+    apply: (document, { materialIds, correction, params }) => {
+      const known = correctionsOn(document, materialIds).find(({ layer }) => layer.correction.type === correction);
+      const spec = correctionById(correction);
+      const before = known ? document : correctionEdits['correct-material'].apply(document, { type: 'correct-material', materialIds, correction, ...correctionPlace(spec, null) });
+      return patchLayer(before, known?.layer.id ?? freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, correction: { ...layer.correction, params: completeParams(spec, { ...layer.correction.params, ...params }) } } : layer));
+    },
+  },
+  'copy-corrections': {
+    label: 'Copy corrections',
+    apply: (document, { from, to }) => {
+      const places = onlyCorrections(correctionsOn(document, from));
+      const { document: withMask, maskId } = ensureMaterialMask(document, to);
+      const nextLayer = freshIds(withMask, 'layer');
+      const name = findMask(withMask, maskId)?.name ?? '';
+      return places.reduce((made, { layer, zone }) => {
+        const { type } = layer.correction;
+        const copy: CorrectionLayer = { ...layer, id: nextLayer(), name: shortened(`${name}: ${isCorrectionId(type) ? correctionById(type).label.toLowerCase() : type}`), mask: { maskId, inverted: false, enabled: true } };
+        return insert(made, zone, undefined, copy, null);
+      }, withMask);
+    },
+  },
+  'fold-corrections': {
+    label: 'Fold corrections into a group',
+    apply: (document, { materialIds }) => {
+      const places = onlyCorrections(correctionsOn(document, materialIds));
+      const rows = materialIds.flatMap((id) => findMaterial(document, id) ?? []);
+      const nextLayer = freshIds(document, 'layer');
+      return (['scene', 'picture'] as const).reduce((made, zone) => {
+        const own = places.filter((place) => place.zone === zone).map(({ layer }) => layer);
+        if (own.length === 0) return made;
+        const group: GroupLayer = { id: nextLayer(), kind: 'group', name: maskNameOf(rows), visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers: own };
+        // It stands where the last of them did: everything else keeps its order.
+        const last = own[own.length - 1].id;
+        const without = own.slice(0, -1).reduce((build, { id }) => withLayer(build, zone, id, () => []), made.buildUp);
+        return { ...made, buildUp: withLayer(without, zone, last, () => [group]) };
+      }, document);
+    },
+  },
+  'pair-correction': {
+    label: 'Pair: the same outside',
+    apply: (document, { layerId }) => {
+      const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const { layer, zone, index, groupIds } = place;
+      if (layer.kind !== 'correction') return refuse(`${layer.name} is not a correction.`);
+      if (!layer.mask) return refuse(`${layer.name} has no mask: it works everywhere already.`);
+      const { inverted } = layer.mask;
+      const other: CorrectionLayer = { ...layer, id: freshId(document, 'layer'), name: shortened(`${layer.name}, ${inverted ? 'inside' : 'elsewhere'}`), mask: { ...layer.mask, inverted: !inverted } };
+      return insert(document, zone, index + 1, other, groupIds.at(-1) ?? null);
+    },
+  },
+  'add-ready-group': {
+    label: 'Add a group of corrections',
+    apply: (document, { group: id }) => {
+      const ready = readyGroupById(id) ?? refuse(`There is no group of corrections “${id}”.`);
+      const lack = ready.lack(document);
+      if (lack) refuse(lack);
+      const made = ready.make(document);
+      const nextLayer = freshIds(document, 'layer');
+      const nextMask = freshIds(document, 'mask');
+      const masks = made.masks.map((mask) => ({ ...mask, id: nextMask() }));
+      const group: GroupLayer = {
+        id: nextLayer(),
+        kind: 'group',
+        name: ready.label,
+        visible: true,
+        opacity: 1,
+        mask: null,
+        isolated: false,
+        blend: 'normal',
+        layers: made.corrections.map(({ name, type, params, mask, inverted }): Layer => ({ id: nextLayer(), kind: 'correction', name, visible: true, opacity: 1, mask: { maskId: masks[mask].id, inverted, enabled: true }, correction: { type, blend: 'all', params: completeParams(correctionById(type), params) } })),
+      };
+      return insert({ ...document, masks: [...document.masks, ...masks] }, ready.zone, undefined, group, null);
+    },
+  },
+  'add-look': {
+    label: 'Apply a look',
+    apply: (document, { name, scene, picture, masks, chains, tone }) => {
+      const clash = masks.find(({ id }) => findMask(document, id));
+      if (clash) refuse(`The document already has a mask with the id ${clash.id}.`);
+      const title = named(name, 'a look');
+      const inGroup = (made: TazzelDocument, layers: readonly Layer[], zone: Zone): TazzelDocument => {
+        if (layers.length === 0) return made;
+        const id = freshId({ ...made, buildUp: { scene: [...made.buildUp.scene, ...scene], picture: [...made.buildUp.picture, ...picture] } }, 'layer');
+        return insert(made, zone, undefined, { id, kind: 'group', name: shortened(`Look: ${title}`), visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers }, null);
+      };
+      const withMasks = { ...document, masks: [...document.masks, ...masks], tone: tone ?? document.tone };
+      const grouped = inGroup(inGroup(withMasks, scene, 'scene'), picture, 'picture');
+      return chains.reduce((made, { layerId, chain }) => patchPicture(made, layerId, (layer) => ({ ...layer, chain: [...layer.chain, ...chain] })), grouped);
+    },
+  },
+};

@@ -1,0 +1,97 @@
+/** Groups of corrections that are often wanted together, each to be taken apart and changed afterwards. A new one is an entry here. */
+import type { Zone } from '../color/zones.ts';
+import { THINGS } from '../elements/vocabulary.ts';
+import { namedLike } from '../elements/materials.ts';
+import type { Mask, TazzelDocument } from '../model/model.ts';
+import { depthSource } from '../model/query.ts';
+import type { KeptValues } from '../params/table.ts';
+import { materialTerm, newMask, newTerm } from './mask-edits.ts';
+
+interface Ready {
+  readonly masks: readonly Omit<Mask, 'id'>[];
+  readonly corrections: readonly ReadyCorrection[];
+}
+
+interface ReadyCorrection {
+  readonly name: string;
+  readonly type: string;
+  readonly params: KeptValues;
+  /** Which of the masks, counted from 0. */
+  readonly mask: number;
+  readonly inverted: boolean;
+}
+
+export interface ReadyGroup {
+  readonly id: string;
+  readonly label: string;
+  readonly summary: string;
+  readonly zone: Zone;
+  /** Why it cannot be made of this document, in a sentence; null if it can. */
+  readonly lack: (document: TazzelDocument) => string | null;
+  /** Ids are given when it is added. */
+  readonly make: (document: TazzelDocument) => Ready;
+  readonly source: string;
+}
+
+const PRACTICE = 'common practice, no published source';
+
+const depthCues: ReadyGroup = {
+  id: 'depth-cues',
+  label: 'Depth cues',
+  summary: 'More contrast and vibrance in front, less contrast and colour far away.',
+  zone: 'scene',
+  lack: (document) => (depthSource(document) ? null : 'Depth cues need to know how far things are: add the depth element of the render.'),
+  make: (document): Ready => ({
+    masks: [newMask('', 'Near', [newTerm('depth', 'add', document, { nearMetres: 0, farMetres: 12, softNearMetres: 0, softFarMetres: 30 })]), newMask('', 'Far', [newTerm('depth', 'add', document, { nearMetres: 60, farMetres: 10_000, softNearMetres: 45, softFarMetres: 0 })])],
+    corrections: [
+      { name: 'Near: contrast', type: 'contrast', params: { contrastPercent: 12 }, mask: 0, inverted: false },
+      { name: 'Near: vibrance', type: 'vibrance', params: { amountPercent: 20 }, mask: 0, inverted: false },
+      { name: 'Far: contrast', type: 'contrast', params: { contrastPercent: -18 }, mask: 1, inverted: false },
+      { name: 'Far: saturation', type: 'hue-saturation', params: { saturationPercent: 75 }, mask: 1, inverted: false },
+    ],
+  }),
+  source: PRACTICE,
+};
+
+/** Rows of the schedule that light comes out of: panes, and what shines by itself. */
+const insideRows = ({ materials }: TazzelDocument) => namedLike(materials, THINGS.glazing.words);
+
+const warmAndCool: ReadyGroup = {
+  id: 'warm-inside',
+  label: 'Warm inside, cool outside',
+  summary: 'Light behind the glazing warmer, everything else cooler.',
+  zone: 'scene',
+  lack: (document) => (insideRows(document).length > 0 ? null : 'No material is called glass, glazing or window. Name the panes in the material schedule first.'),
+  make: (document): Ready => ({
+    masks: [newMask('', 'Inside', [materialTerm(insideRows(document).map(({ id }) => id))])],
+    corrections: [
+      { name: 'Inside: warmer', type: 'white-balance', params: { kelvin: 8200 }, mask: 0, inverted: false },
+      { name: 'Outside: cooler', type: 'white-balance', params: { kelvin: 5600 }, mask: 0, inverted: true },
+    ],
+  }),
+  source: PRACTICE,
+};
+
+const brighterMiddle: ReadyGroup = {
+  id: 'brighter-middle',
+  label: 'Middle brighter, edges darker',
+  summary: 'A feathered oval and its inverse lead the eye to the middle.',
+  zone: 'scene',
+  lack: () => null,
+  make: ({ size: { width, height } }): Ready => {
+    const [x, y] = [width / 2, height / 2];
+    const oval = { points: [[x, y], [x + width * 0.36, y], [x, y + height * 0.34]] as const, softPx: Math.round(Math.min(width, height) * 0.3) };
+    return {
+      masks: [newMask('', 'Middle', [{ id: 'term-1', type: 'ellipse', operation: 'add', muted: false, params: oval }])],
+      corrections: [
+        { name: 'Middle: brighter', type: 'exposure', params: { exposureStops: 0.35 }, mask: 0, inverted: false },
+        { name: 'Edges: darker', type: 'exposure', params: { exposureStops: -0.45 }, mask: 0, inverted: true },
+      ],
+    };
+  },
+  source: PRACTICE,
+};
+
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle];
+
+export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;
