@@ -18,6 +18,7 @@ export { whyNot } from './document/why-not.ts';
 export { type Against, documentAgainst, documentIn } from './document/against.ts';
 export { applyLook, LOOK_FORMAT, type Look, lookOf, readLook } from './document/look.ts';
 export { type ReadyGroup, readyGroups } from './document/ready-groups.ts';
+export { meanOf } from './document/edits/corrections.ts';
 export { correctionsOn, layersOn, masksOnlyOf, maskUses, usesOf } from './document/uses.ts';
 export { type Address, isSameAddress, type LayerAddress, type ParamAddress, paramsAt, type PartAddress, type TermAddress, titleAt } from './document/address.ts';
 export { HUE_FAMILIES } from './color/hue-families.ts';

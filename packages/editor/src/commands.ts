@@ -129,6 +129,7 @@ export const commands: readonly Command[] = [
   { id: 'move-towards-base', label: 'Move the layer towards the base', group: 'Build-up', keys: ['shift+comma'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, -1) },
   { id: 'move-towards-finish', label: 'Move the layer towards the finish', group: 'Build-up', keys: ['shift+period'], isEnabled: (host) => selected(host) !== null, run: (host) => move(host, 1) },
   editing({ id: 'toggle-layer', label: 'Switch the layer on or off', group: 'Build-up', keys: ['o'] }, ofLayer(({ layer }) => ({ type: 'set-layer', layerId: layer.id, patch: { visible: !layer.visible } }))),
+  editing({ id: 'lock-layer', label: 'Lock or unlock the layer', group: 'Build-up', keys: ['d'] }, ofLayer(({ layer }) => ({ type: 'set-layer', layerId: layer.id, patch: { locked: layer.locked !== true } }))),
   { id: 'rename-layer', label: 'Rename the layer', group: 'Build-up', keys: ['f2'], isEnabled: (host) => selected(host) !== null, run: (host) => host.renameSelected() },
   editing({ id: 'duplicate-layer', label: 'Duplicate the layer', group: 'Build-up', keys: ['mod+d'] }, ofLayer(({ layer }) => ({ type: 'duplicate-layer', layerId: layer.id }))),
   editing({ id: 'delete-layer', label: 'Delete the layer', group: 'Build-up', keys: ['delete', 'backspace'] }, ofLayer(({ layer }) => ({ type: 'remove-layer', layerId: layer.id }))),

@@ -184,7 +184,8 @@ export function createSession(document: TazzelDocument): SessionStore {
         return false;
       }
       const added = addedLayer(before.document, store.getState().document);
-      if (added) actions.selectLayer(added);
+      // On a surface its corrections are a column: none of them comes forward by being set.
+      if (added && change.type !== 'set-on-surface' && change.type !== 'copy-corrections') actions.selectLayer(added);
       if (change.type === 'add-chain-correction') {
         const place = findLayer(store.getState().document, change.layerId);
         const chain = place ? chainOf(place.layer) : [];

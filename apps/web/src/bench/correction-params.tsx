@@ -27,7 +27,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
   const actions = useActions();
   if (!isCorrectionId(use.type)) return <p className="text-faint">This version does not know this correction. It stays in the document as it is, and does nothing.</p>;
   const correction = correctionById(use.type);
-  const missing = (correction.work === 'points' ? (correction.reads ?? []) : []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
+  const missing = (correction.reads ?? []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
   const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
   const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params }, gesture);
   const fields = <ParamFields params={correction.params} values={completeParams(correction, use.params)} onChange={change} />;

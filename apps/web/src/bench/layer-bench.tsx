@@ -1,5 +1,5 @@
 import { type BlendModeId, blendModesFor, type ChainCorrection, correctionLabel, type Edit, findSource, isLayerType, isPictureLayer, layerLabel, type LayerPlace, layerSpec, type PictureLayer, sourceIdOf, type Zone } from '@tazzel/core';
-import { ChevronDown, ChevronUp, Copy, Trash2, Ungroup, X } from 'lucide-react';
+import { ChevronDown, ChevronUp, Copy, ListPlus, Lock, LockOpen, SquareSplitHorizontal, Trash2, Ungroup, X } from 'lucide-react';
 import { memo } from 'react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -27,7 +27,7 @@ export function LayerBench({ layer, zone }: Pick<LayerPlace, 'layer' | 'zone'>) 
 
   return (
     <>
-      <Head layerId={layer.id} name={layer.name} isOn={layer.visible} isGroup={layer.kind === 'group'} what={`${what}, ${zoneText[zone]}`} />
+      <Head layerId={layer.id} name={layer.name} isOn={layer.visible} isGroup={layer.kind === 'group'} isLocked={layer.locked === true} isPairable={layer.kind === 'correction' && layer.mask !== null} what={`${what}, ${zoneText[zone]}`} />
       <Section title={layer.kind === 'correction' ? 'Correction' : layer.kind === 'group' ? 'Group' : 'Layer'}>
         {layer.kind === 'correction' && <CorrectionParams use={layer.correction} layerId={layer.id} zone={zone} correctionId={null} />}
         {layer.kind === 'group' && (
@@ -65,7 +65,7 @@ export function LayerBench({ layer, zone }: Pick<LayerPlace, 'layer' | 'zone'>) 
 type LayerPatch = Extract<Edit, { type: 'set-layer' }>['patch'];
 
 /** What the layer is called, and what can be done with it as a whole. */
-const Head = memo(function Head({ layerId, name, isOn, isGroup, what }: { layerId: string; name: string; isOn: boolean; isGroup: boolean; what: string }) {
+const Head = memo(function Head({ layerId, name, isOn, isGroup, isPairable, isLocked, what }: { isLocked: boolean; layerId: string; name: string; isOn: boolean; isGroup: boolean; isPairable: boolean; what: string }) {
   const actions = useActions();
   const change = (patch: LayerPatch) => actions.edit({ type: 'set-layer', layerId, patch });
   return (
@@ -73,9 +73,17 @@ const Head = memo(function Head({ layerId, name, isOn, isGroup, what }: { layerI
       <div className="flex items-center gap-1.5">
         <Check bare label={`${name} on`} checked={isOn} onChange={(visible) => change({ visible })} />
         <NameField label="Layer" value={name} onCommit={(next) => change({ name: next })} className="flex-1 text-[15px] font-medium" />
+        <IconButton label={isLocked ? 'Unlock the layer' : 'Lock the layer'} hint="D" aria-pressed={isLocked} onClick={() => change({ locked: !isLocked })}>
+          {isLocked ? <Lock size={13} aria-hidden /> : <LockOpen size={13} aria-hidden />}
+        </IconButton>
         {isGroup && (
           <IconButton label="Dissolve the group" onClick={() => actions.edit({ type: 'ungroup', layerId })}>
             <Ungroup size={13} aria-hidden />
+          </IconButton>
+        )}
+        {isPairable && (
+          <IconButton label="Once more where its mask is not: a pair" onClick={() => actions.edit({ type: 'pair-correction', layerId })}>
+            <SquareSplitHorizontal size={13} aria-hidden />
           </IconButton>
         )}
         <IconButton label="Duplicate the layer" onClick={() => actions.edit({ type: 'duplicate-layer', layerId })}>
@@ -125,6 +133,9 @@ function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly Chai
                 </button>
                 <IconButton label={`Move ${label} up`} disabled={index === 0} onClick={() => actions.edit({ type: 'move-chain-correction', layerId, correctionId: correction.id, index: index - 1 })}>
                   <ChevronUp size={13} aria-hidden />
+                </IconButton>
+                <IconButton label={`${label} for all below instead of this layer alone`} onClick={() => actions.edit({ type: 'carry-correction', layerId, correctionId: correction.id, to: null })}>
+                  <ListPlus size={13} aria-hidden />
                 </IconButton>
                 <IconButton label={`Remove ${label}`} onClick={() => actions.edit({ type: 'remove-chain-correction', layerId, correctionId: correction.id })}>
                   <X size={13} aria-hidden />

@@ -1,8 +1,7 @@
-import { type Correction, correctionPlace, corrections, type Edit, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
+import { correctionsOn, findMask, type Layer, layersOn, type Material, newMask, materialTerm } from '@tazzel/core';
 import { lrvOf } from '../schedules/lrv.ts';
 import { percent } from '../schedules/material-schedule.tsx';
 import { Button } from '../ui/button.tsx';
-import { CorrectionMenu } from '../ui/correction-menu.tsx';
 import { Chip } from '../ui/chip.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { NameField } from '../ui/name-field.tsx';
@@ -10,9 +9,7 @@ import { Fact, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 import { srgb } from './srgb.ts';
 import { Behind } from './behind.tsx';
-
-/** Corrections that are a button of their own: the first of the registry. */
-const AT_HAND = 4;
+import { SurfaceColumn } from './surface-column.tsx';
 
 /** The materials or objects that are selected, and what can be done to them. `children` is the layer at hand, if it works on them. */
 export function MaterialBench({ materials, children }: { materials: readonly Material[]; children: React.ReactNode }) {
@@ -21,9 +18,12 @@ export function MaterialBench({ materials, children }: { materials: readonly Mat
   const selectedLayerId = useSession((state) => state.selectedLayerId);
   const ids = materials.map(({ id }) => id);
   const [first] = materials;
-  const correct = (correction: Correction): Edit => ({ type: 'correct-material', materialIds: ids, correction: correction.id, ...correctionPlace(correction, null) });
   const surface = first.surface !== null && materials.every((row) => row.surface === first.surface) ? first.surface : null;
   const here = [...new Map(ids.flatMap((id) => layersOn(document, id)).map((layer) => [layer.id, layer])).values()];
+  const own = new Set(correctionsOn(document, ids).map((place): string => place.layer.id));
+  const others = here.filter(({ id }) => !own.has(id));
+  // What belongs to the surface alone stands in its column already.
+  const isOther = others.some(({ id }) => id === selectedLayerId);
   const area = materials.reduce((sum, row) => sum + row.area, 0);
   const lrv = materials.length === 1 ? lrvOf(document, first) : null;
   return (
@@ -41,32 +41,24 @@ export function MaterialBench({ materials, children }: { materials: readonly Mat
           </p>
         </div>
       </div>
-      <Section title="Add a correction here">
-        <div className="flex flex-wrap gap-1.5">
-          {corrections.slice(0, AT_HAND).map((correction) => (
-            <Button key={correction.id} onClick={() => actions.edit(correct(correction))}>
-              {correction.label}
-            </Button>
-          ))}
-          <CorrectionMenu trigger={<Button>More …</Button>} edit={correct} onAdd={actions.edit} />
-        </div>
-      </Section>
-      <Section title="Works here">
-        {here.length === 0 && <p className="text-faint">Nothing yet.</p>}
-        <ul>
-          {here.map((layer) => (
-            <li key={layer.id} className="flex items-center gap-1">
-              <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="min-w-0 flex-1 truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
-                {layer.name}
-                {layer.mask?.inverted ? ' (everywhere else)' : ''}
-                {layer.visible ? '' : ' (off)'}
-              </button>
-              <EditMask layer={layer} />
-            </li>
-          ))}
-        </ul>
-      </Section>
-      {children}
+      <SurfaceColumn materials={materials} ids={ids} />
+      {others.length > 0 && (
+        <Section title="Works here as well">
+          <ul>
+            {others.map((layer) => (
+              <li key={layer.id} className="flex items-center gap-1">
+                <button type="button" aria-current={layer.id === selectedLayerId} onClick={() => actions.selectLayer(layer.id)} className="min-w-0 flex-1 truncate py-0.5 text-left hover:underline aria-[current=true]:font-medium">
+                  {layer.name}
+                  {layer.mask?.inverted ? ' (everywhere else)' : ''}
+                  {layer.visible ? '' : ' (off)'}
+                </button>
+                <EditMask layer={layer} />
+              </li>
+            ))}
+          </ul>
+        </Section>
+      )}
+      {isOther && children}
       <Section title="As a mask">
         <div className="flex items-start gap-2.5">
           <MaskPicture mask={newMask('selection', 'Selection', [materialTerm(ids)])} className="w-[96px] shrink-0" />

@@ -3,7 +3,7 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type Correction, correctionPlace, findLayer, isToneId, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
+import { type Correction, correctionPlace, findLayer, isToneId, readyGroups, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
@@ -67,6 +67,11 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const after = isLong ? virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0) - PADDING : 0;
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
+    const link = active.data.current?.link as { layerId: string; correctionId: string } | undefined;
+    if (link) {
+      if (over && over.id !== link.layerId && over.id !== TONE_LINE) actions.edit({ type: 'carry-correction', ...link, to: String(over.id) });
+      return;
+    }
     const place = over && placeAfterDrag(session.getState().document, shownLayers(session.getState()), String(active.id), String(over.id));
     if (place) actions.edit({ type: 'move-layer', layerId: String(active.id), ...place });
   };
@@ -157,6 +162,8 @@ function addItems(document: TazzelDocument, selectedId: string | null, actions: 
   return [
     { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'fill', ...at }) },
     ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...at }) }] : []),
+    null,
+    ...readyGroups.map((ready) => ({ label: ready.label, hint: ready.lack(document) === null ? 'group' : 'lacks something', disabled: ready.lack(document) !== null, onSelect: () => void actions.edit({ type: 'add-ready-group', group: ready.id }) })),
     null,
     ...document.sources.map((source) => ({ label: source.name, hint: source.encoding, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'element', params: { source: source.id }, ...at }) })),
   ];

@@ -1,7 +1,8 @@
+import { useDraggable } from '@dnd-kit/core';
 import { useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { blendMode, completeParams, correctionBlend, correctionById, correctionLabel, isCorrectionId, findLayer, findMask, type GroupLayer, isPictureLayer, type Layer, type PictureLayer, summaryOf } from '@tazzel/core';
-import { ChevronsLeft, ChevronsRight, GripVertical } from 'lucide-react';
+import { blendMode, type ChainCorrection, completeParams, correctionBlend, correctionById, correctionLabel, isCorrectionId, findLayer, findMask, type GroupLayer, isPictureLayer, type Layer, type PictureLayer, summaryOf } from '@tazzel/core';
+import { ChevronsLeft, ChevronsRight, GripVertical, Lock } from 'lucide-react';
 import { memo } from 'react';
 import { Check } from '../ui/check.tsx';
 import { layerKind } from '../layers/registry.ts';
@@ -56,6 +57,7 @@ function DrawnCard({ layer, groupsAround, folded, renameSignal }: Omit<CardProps
       <div className="flex h-[24px] shrink-0 items-center gap-1 pr-0.5 pl-1.5">
         {onOff}
         <NameField label="Layer" value={layer.name} editSignal={renameSignal} isEditTarget={selected} onSelect={() => actions.selectLayer(layer.id)} onCommit={(name) => actions.edit({ type: 'set-layer', layerId: layer.id, patch: { name } })} className="flex-1 font-medium" />
+        {layer.locked && <Lock size={11} aria-label="Locked" className="shrink-0 text-faint" />}
         {layer.kind === 'group' && <GroupButton group={layer} isOpen={isOpen} />}
         {grip}
       </div>
@@ -119,18 +121,33 @@ function Facts({ layer }: { layer: Layer }) {
 
 /** The layer's own corrections as tabs at the foot of its card. */
 function ChainTabs({ layer }: { layer: PictureLayer }) {
-  const actions = useActions();
-  const selectedId = useSession((state) => state.selectedCorrectionId);
   return (
     <div className="flex shrink-0 gap-px overflow-hidden border-t px-1 pt-px">
-      {layer.chain.map((correction) => {
-        const label = correctionLabel(correction.type);
-        return (
-          <button key={correction.id} type="button" aria-current={correction.id === selectedId} title={`${label}, of this layer alone`} onClick={() => actions.selectLayer(layer.id, correction.id)} className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'}`}>
-            {label}
-          </button>
-        );
-      })}
+      {layer.chain.map((correction) => (
+        <ChainTab key={correction.id} layerId={layer.id} correction={correction} />
+      ))}
     </div>
+  );
+}
+
+/** Dragged onto another card it goes into the chain of that one. */
+function ChainTab({ layerId, correction }: { layerId: string; correction: ChainCorrection }) {
+  const actions = useActions();
+  const isSelected = useSession((state) => state.selectedCorrectionId === correction.id);
+  const { setNodeRef, listeners, transform, isDragging } = useDraggable({ id: `link ${layerId} ${correction.id}`, data: { link: { layerId, correctionId: correction.id } } });
+  const label = correctionLabel(correction.type);
+  return (
+    <button
+      ref={setNodeRef}
+      type="button"
+      aria-current={isSelected}
+      title={`${label}, of this layer alone. Drag it onto another card to carry it over.`}
+      onClick={() => actions.selectLayer(layerId, correction.id)}
+      onPointerDown={(event) => listeners?.onPointerDown?.(event)}
+      style={{ transform: CSS.Translate.toString(transform) }}
+      className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'} ${isDragging ? 'fixed z-20 border-b bg-sheet' : ''}`}
+    >
+      {label}
+    </button>
   );
 }

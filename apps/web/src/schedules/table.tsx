@@ -52,6 +52,8 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
   const sorted = column ? sortedBy(found, column.sortBy, order?.down === true) : found;
   const sort = (id: string) => setOrder((old) => (old?.column !== id ? { column: id, down: false } : old.down ? null : { column: id, down: true }));
 
+  // What has one column needs no head.
+  const isList = columns.length === 1;
   const isLong = sorted.length > ALL_DRAWN;
   const rowsIn = useRef<HTMLElement>(null);
   const virtual = useVirtualizer({
@@ -79,7 +81,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
   const space = (height: number) => height > 0 && <tr aria-hidden style={{ height }} />;
 
   return (
-    <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : 'max-h-[40%]'}`}>
+    <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : isList ? 'max-h-[22%]' : 'max-h-[40%]'}`}>
       <div className="flex h-[30px] shrink-0 items-center gap-2 border-b px-2">
         <h2 className="lettering flex-1 truncate">{title}</h2>
         {rows.length > 4 && (
@@ -93,7 +95,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
         <span className="figure text-faint">{rows.length}</span>
       </div>
       {rows.length === 0 ? (
-        <div className="p-3 text-faint">{empty}</div>
+        <div className={`text-faint ${isList ? 'overflow-y-auto px-3 py-1.5 text-[12px]' : 'p-3'}`}>{empty}</div>
       ) : (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a scrolling region must be reachable with the keyboard
         <section ref={rowsIn} className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label={`${title}, rows`}>
@@ -103,7 +105,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
                 <col key={id} style={{ width }} />
               ))}
             </colgroup>
-            <thead className="sticky top-0 z-10 bg-panel">
+            <thead className={isList ? 'sr-only' : 'sticky top-0 z-10 bg-panel'}>
               <tr className="border-b border-rule">
                 {columns.map(({ id, label, align }) => (
                   <th key={id} scope="col" aria-sort={order?.column === id ? (order.down ? 'descending' : 'ascending') : 'none'} className={`px-1.5 py-0.5 font-normal ${align === 'right' ? 'text-right' : 'text-left'}`}>

@@ -2,6 +2,7 @@ import { layerHandles } from '@tazzel/editor';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { ElementSchedule } from '../schedules/element-schedule.tsx';
+import { LookSchedule } from '../schedules/look-schedule.tsx';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { StateSchedule } from '../schedules/state-schedule.tsx';
 import type { Stage } from './stage.ts';
@@ -11,6 +12,7 @@ const Schedules = () => (
     <ElementSchedule />
     <MaskSchedule />
     <StateSchedule />
+    <LookSchedule />
   </>
 );
 

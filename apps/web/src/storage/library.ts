@@ -1,5 +1,5 @@
 /** What an artist keeps for the next document: rules for roles, build-up recipes. Both travel as JSON files as well. */
-import { isRoleRule, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
+import { isRoleRule, type Look, readLook, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
 import { setting, settingStore } from './database.ts';
 
 export const roleRules = async (): Promise<RoleRule[]> => {
@@ -30,6 +30,25 @@ export function readRecipeFile(text: string): Recipe {
   if (format !== 'tazzel-recipe') throw new Error('This file does not hold a recipe. Choose one that was exported here.');
   return readRecipe(recipe);
 }
+
+export const looks = async (): Promise<Look[]> => {
+  const stored = await setting<unknown>('looks', []);
+  return Array.isArray(stored) ? stored.flatMap((item) => readableLook(item) ?? []) : [];
+};
+export const keepLooks = (list: readonly Look[]): Promise<unknown> => settingStore.setItem('looks', list);
+
+function readableLook(item: unknown): Look | null {
+  try {
+    return readLook(item).look;
+  } catch {
+    return null;
+  }
+}
+
+export const lookFile = (look: Look): string => `${JSON.stringify(look, null, 1)}\n`;
+
+/** @throws CoreError with a sentence if the file holds something else */
+export const readLookFile = (text: string): ReturnType<typeof readLook> => readLook(parse(text));
 
 function parse(text: string): unknown {
   try {

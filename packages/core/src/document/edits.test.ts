@@ -66,6 +66,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'move-chain-correction': [{ type: 'move-chain-correction', layerId: 'layer-1', correctionId: 'correction-2', index: 0 }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }, { id: 'correction-1' }] })],
   'remove-chain-correction': [{ type: 'remove-chain-correction', layerId: 'layer-1', correctionId: 'correction-1' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ id: 'correction-2' }] })],
   'set-correction-blend': [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'colour' }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ blend: 'colour' }, { blend: 'all' }] })],
+  'carry-correction': [{ type: 'carry-correction', layerId: 'layer-1', correctionId: 'correction-1', to: 'layer-2' }, (d) => expect([layer(d, 'layer-1'), layer(d, 'layer-2')]).toMatchObject([{ chain: [{ id: 'correction-2' }] }, { chain: [{ id: 'correction-1', type: 'exposure' }] }])],
   'set-on-surface': [{ type: 'set-on-surface', materialIds: ['material-2'], correction: 'exposure', params: { exposureStops: 0.5 } }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ name: 'M02: exposure', mask: { maskId: 'mask-2' }, correction: { type: 'exposure', params: { exposureStops: 0.5, gamma: 1 } } })],
   'copy-corrections': [{ type: 'copy-corrections', from: ['material-1'], to: ['material-2'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ name: 'M02: hue and saturation', mask: { maskId: 'mask-2', inverted: false } })],
   'fold-corrections': [{ type: 'fold-corrections', materialIds: ['material-1'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'group', name: 'M01', layers: [{ kind: 'correction' }] })],
@@ -93,6 +94,16 @@ describe('every edit', () => {
       expect(editLabel(edit)).toMatch(/^[A-Z]/);
     });
   }
+});
+
+describe('a locked layer', () => {
+  const locked = after(rich, { type: 'group-layer', layerId: 'layer-1' }, { type: 'set-layer', layerId: 'layer-5', patch: { locked: true } });
+  it('refuses every change of it and of what lies in it, by name; on, off and unlocking are free', () => {
+    for (const edit of [{ type: 'set-layer', layerId: 'layer-5', patch: { opacity: 0.5 } }, { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 1 } }, { type: 'remove-layer', layerId: 'layer-1' }, { type: 'ungroup', layerId: 'layer-5' }] as const) expect(() => applyEdit(locked, edit)).toThrow('“Group” is locked. Unlock it first.');
+    expect(layer(after(locked, { type: 'set-layer', layerId: 'layer-5', patch: { visible: false } }), 'layer-5')?.visible).toBe(false);
+    expect(parseDocument(JSON.parse(JSON.stringify(locked)))).toEqual(locked);
+    expect(layer(after(locked, { type: 'set-layer', layerId: 'layer-5', patch: { locked: false } }, { type: 'remove-layer', layerId: 'layer-1' }), 'layer-1')).toBeUndefined();
+  });
 });
 
 describe('the mask shelf', () => {

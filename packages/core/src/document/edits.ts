@@ -14,7 +14,8 @@ import { type SceneEdit, sceneEdits } from './edits/scene.ts';
 import { type StateEdit, stateEdits } from './edits/states.ts';
 import { type SurfaceEdit, surfaceEdits } from './edits/surfaces.ts';
 import { type SourceEdit, sourceEdits } from './edits/sources.ts';
-import type { TazzelDocument } from '../model/model.ts';
+import type { Layer, TazzelDocument } from '../model/model.ts';
+import { findLayer } from '../model/query.ts';
 import { unsoundness } from './sound.ts';
 
 export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SurfaceEdit;
@@ -32,6 +33,8 @@ export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.n
 export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument {
   if (!Object.hasOwn(handlers, edit.type)) throw new CoreError('edit-refused', `There is no edit “${String((edit as { type: unknown }).type)}”.`);
   const handler = handlers[edit.type] as { label: string; apply: (document: TazzelDocument, edit: never) => TazzelDocument };
+  const lock = lockAgainst(document, edit);
+  if (lock) throw new CoreError('edit-refused', `“${lock.name}” is locked. Unlock it first.`);
   let changed: TazzelDocument;
   try {
     changed = handler.apply(document, edit as never);
@@ -42,6 +45,16 @@ export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument 
   const problem = changed === document ? null : unsoundness(changed);
   if (problem) throw new CoreError('edit-refused', `“${handler.label}” was not done, because the document could not be saved any more. ${problem}`);
   return changed;
+}
+
+/** The locked layer that an edit would change something of, or of what lies in it; null if there is none. */
+function lockAgainst(document: TazzelDocument, edit: Edit): Layer | null {
+  const place = 'layerId' in edit && typeof edit.layerId === 'string' ? findLayer(document, edit.layerId) : null;
+  if (!place || edit.type === 'duplicate-layer') return null;
+  // Looking at the picture without it is no change of it, and whoever locks can unlock.
+  if (edit.type === 'set-layer' && Object.keys(edit.patch ?? {}).every((key) => key === 'locked' || key === 'visible')) return null;
+  const around = place.groupIds.flatMap((id) => findLayer(document, id)?.layer ?? []);
+  return [place.layer, ...around].find(({ locked }) => locked) ?? null;
 }
 
 export const editTypes = Object.keys(handlers) as readonly Edit['type'][];

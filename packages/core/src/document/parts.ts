@@ -83,7 +83,7 @@ const placementSchema = yup
 
 export const chainCorrection = yup.object({ ...correctionFields, id: id(), visible: flag(), opacity: unit(), mask: maskUse }).noUnknown().strict();
 
-const layerFields = { id: id(), name: text(LIMITS.name), visible: flag(), opacity: unit(), mask: maskUse };
+const layerFields = { id: id(), name: text(LIMITS.name), visible: flag(), opacity: unit(), mask: maskUse, locked: yup.boolean().strict() };
 const modes = (zone: Zone) => text().oneOf(blendModesFor(zone).map((mode) => mode.id), `\${path} is unknown or not offered ${zone === 'scene' ? 'under' : 'over'} the tone line`);
 
 const correctionLayer = yup.object({ ...layerFields, kind: text().oneOf(['correction']), correction: yup.object(correctionFields).noUnknown().strict() }).noUnknown().strict();

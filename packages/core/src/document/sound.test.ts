@@ -70,6 +70,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'remove-chain-correction', layerId: 'layer-2', correctionId: 'correction-1' },
   { type: 'set-correction-blend', layerId: 'layer-3', blend: 'lightness' },
   { type: 'set-params', layerId: 'layer-3', params: { exposureStops: 1 } },
+  { type: 'carry-correction', layerId: 'layer-2', correctionId: 'correction-1', to: null },
   { type: 'set-on-surface', materialIds: ['material-1'], correction: 'white-balance', params: { kelvin: 5200 } },
   { type: 'copy-corrections', from: ['material-1'], to: ['material-2'] },
   { type: 'fold-corrections', materialIds: ['material-1'] },

@@ -156,6 +156,8 @@ interface LayerBase {
   /** 0…1 */
   readonly opacity: number;
   readonly mask: MaskUse | null;
+  /** Nothing of it, and of the layers in it, is changed but whether it is on. */
+  readonly locked?: boolean;
 }
 
 /** Where a layer lies: scaled, then turned (clockwise) around the middle of its own picture, then moved. A negative scale mirrors. */

@@ -2,14 +2,14 @@
 import { CORRECTION_BLENDS, correctionBlend, type CorrectionBlendId } from '../../blend/correction-blends.ts';
 import { MID_GREY_COLOR } from '../../color/luminance.ts';
 import type { Zone } from '../../color/zones.ts';
-import { blendsOf, correctionById, isCorrectionId } from '../../corrections/registry.ts';
+import { blendsOf, correctionById, correctionLabel, isCorrectionId } from '../../corrections/registry.ts';
 import { completeParams, defaultsOf } from '../../params/table.ts';
 import { shortened } from '../../limits.ts';
 import { ensureMaterialMask } from '../mask-edits.ts';
 import type { ChainCorrection, Layer, MaskUse, TazzelDocument } from '../../model/model.ts';
 import { chainOf, findLayer, findMask, findMaterial, freshId } from '../../model/query.ts';
 import { type Handlers, refuse, unit } from './define.ts';
-import { fitting, insert, patchChain, patchLayer, patchPicture } from './in-layers.ts';
+import { fitting, insert, patchChain, patchLayer, patchPicture, withLayer } from './in-layers.ts';
 
 type ChainPatch = { visible?: boolean; opacity?: number; mask?: MaskUse | null };
 
@@ -20,6 +20,8 @@ export type CorrectionEdit =
   | { type: 'set-chain-correction'; layerId: string; correctionId: string; patch: ChainPatch }
   | { type: 'move-chain-correction'; layerId: string; correctionId: string; index: number }
   | { type: 'remove-chain-correction'; layerId: string; correctionId: string }
+  /** A correction of a layer's chain, or of everything below, into the chain of another layer; without one it becomes a layer of its own right after. */
+  | { type: 'carry-correction'; layerId: string; correctionId?: string; to: string | null }
   | { type: 'set-correction-blend'; layerId: string; correctionId?: string; blend: CorrectionBlendId };
 
 export const correctionEdits: Handlers<CorrectionEdit> = {
@@ -82,6 +84,27 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
         return { ...layer, chain: layer.chain.filter((correction) => correction.id !== correctionId) };
       }),
   },
+  'carry-correction': {
+    label: 'Carry a correction over',
+    apply: (document, { layerId, correctionId, to }) => {
+      const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const { layer, zone, index, groupIds } = place;
+      const link = chainOf(layer).find(({ id }) => id === correctionId);
+      const taken = link ?? (correctionId === undefined && layer.kind === 'correction' ? { ...layer.correction, visible: layer.visible, opacity: layer.opacity, mask: layer.mask } : refuse(`${layer.name} has no such correction.`));
+      const { type, blend, params, visible, opacity, mask } = taken;
+      const without = link ? correctionEdits['remove-chain-correction'].apply(document, { type: 'remove-chain-correction', layerId, correctionId: link.id }) : { ...document, buildUp: withLayer(document.buildUp, zone, layerId, () => []) };
+      if (to === null) {
+        if (!link) return document;
+        if (isCorrectionId(type)) fitting(correctionById(type), zone);
+        const own: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: correctionLabel(type), visible, opacity, mask, correction: { type, blend, params } };
+        return insert(without, zone, index + 1, own, groupIds.at(-1) ?? null);
+      }
+      const target = findLayer(document, to) ?? refuse(`There is no layer ${to}.`);
+      if (isCorrectionId(type)) fitting(correctionById(type), target.zone);
+      const added: ChainCorrection = { id: link?.id ?? freshId(document, 'correction'), type, blend, params, visible, opacity, mask };
+      return patchPicture(without, to, (found) => ({ ...found, chain: [...found.chain, added] }));
+    },
+  },
   'set-correction-blend': {
     label: 'Blend of a correction',
     apply: (document, { layerId, correctionId, blend }) => {
@@ -95,7 +118,7 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
 };
 
 /** Mean colour of some rows of the schedule, by their areas; null if none of them was measured. */
-function meanOf(document: TazzelDocument, materialIds: readonly string[]): readonly [number, number, number] | null {
+export function meanOf(document: TazzelDocument, materialIds: readonly string[]): readonly [number, number, number] | null {
   const rows = materialIds.flatMap((id) => findMaterial(document, id) ?? []).filter(({ mean, area }) => mean !== null && area > 0);
   const area = rows.reduce((sum, row) => sum + row.area, 0);
   const channel = (c: number) => rows.reduce((sum, { mean, area: own }) => sum + (mean as readonly number[])[c] * own, 0) / area;

@@ -10,7 +10,7 @@ import { chainOf, findLayer, findMask, freshId, freshIds } from '../../model/que
 import { type Handlers, named, refuse, unit } from './define.ts';
 import { insert, offered, patchLayer, withLayer, working } from './in-layers.ts';
 
-type LayerPatch = { name?: string; visible?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null };
+type LayerPatch = { name?: string; visible?: boolean; locked?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null };
 
 export type LayerEdit =
   | { type: 'add-layer'; layer: string; params?: KeptValues; zone: Zone; index?: number; groupId?: string; blend?: BlendModeId }
