@@ -27,6 +27,8 @@ export function randomValue(param: Param, random: () => number): ParamValue {
     case 'element':
     case 'layer':
       return `${param.kind === 'element' ? 'source' : 'layer'}-${1 + Math.floor(random() * 4)}`;
+    case 'lut':
+      return random() < 0.3 ? param.default : { name: 'Random', steps: [{ kind: 'matrix', values: Array.from({ length: 12 }, () => within(-0.3, 1)) }, { kind: 'range', low: 0, high: random() < 0.5 ? null : 2 }, { kind: 'cube', side: 2, low: [0, 0, 0], high: [1, 2, 1], values: 'AAAAAAAAADwAAAAAAAAAOAAAADwAOAAAAAAANAA8ADwANAA8AAAAOgA8ADwAOgA8' }] };
     case 'moment':
       return new Date(Math.floor(within(946684800000, 1893456000000) / 60000) * 60000).toISOString().replace(/:\d\d\.\d+/, '');
     case 'mask':

@@ -8,6 +8,9 @@ export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { monotoneCurve } from './color/monotone.ts';
 export { luminosityOf } from './blend/non-separable.ts';
+export { type Lut, LUT_LIMITS, lutColor, lutFault, type LutStep, NO_LUT, packedLut } from './color/lut.ts';
+export type { LutParam } from './params/lut.ts';
+export { halvesToText } from './base64.ts';
 export { luminanceOf, MID_GREY } from './color/luminance.ts';
 export { type PlannedTone, plannedTone, toned } from './tone/apply.ts';
 export type { ToneSpec } from './tone/define.ts';

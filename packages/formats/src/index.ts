@@ -1,5 +1,7 @@
 export { type Allocate, type ByteSource, byteSource, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 export { FormatError, type FormatErrorCode } from './errors.ts';
+export { type ColorDecision, cccFile, cdlFile, readCdl } from './colours/cdl.ts';
+export { readLut } from './colours/lut.ts';
 export { allocateExrPlanes, decodeExrChunks, decodeExrRows, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
 export { attributesOf } from './exr/scene-facts.ts';

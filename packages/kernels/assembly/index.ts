@@ -8,6 +8,7 @@ export * from "./blend";
 export * from "./correct";
 export { correct_curves, correct_hue_families, correct_ramp, correct_tone_shift, correct_vibrance } from "./tables";
 export { correct_highlight_limit, correct_matrix, correct_power, tone_table } from "./tone";
+export * from "./lut";
 export * from "./local";
 export * from "./smooth";
 export * from "./join";

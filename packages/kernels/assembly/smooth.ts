@@ -43,7 +43,9 @@ export function smooth(out: usize, from: usize, stops: usize, width: i32, height
             const row = guides + ((<usize>n) << 3);
             exponent = f32x4.add(exponent, f32x4.mul(v128.load32_splat(row + 4), apart(<usize>load<u32>(row), inside, here, there)));
           }
-          const weight = f32x4.mul(f32x4.splat(share), exp2Of(f32x4.neg(exponent)));
+          // What is that much unlike has no part in it: else next to nothing would come to where nothing is.
+          const likeness = v128.and(exp2Of(f32x4.neg(exponent)), f32x4.lt(exponent, f32x4.splat(20)));
+          const weight = f32x4.mul(f32x4.splat(share), likeness);
           total = f32x4.add(total, weight);
           r = f32x4.add(r, f32x4.mul(weight, v128.load(from + there)));
           g = f32x4.add(g, f32x4.mul(weight, v128.load(from + inside + there)));

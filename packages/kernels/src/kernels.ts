@@ -142,7 +142,12 @@ export class Kernels extends Codecs implements Backend {
     this.exports.generate_fill(at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count);
   }
 
-  tone({ key, prepared }: PlannedTone, color: ColorRegisters, count: number): void {
+  tone({ key, prepared, colours }: PlannedTone, color: ColorRegisters, count: number): void {
+    if (colours) {
+      this.exports.correct_lut(at(color[0]), at(color[1]), at(color[2]), this.table(`tone ${key}`, colours), count, 0, 0);
+      this.clampToUnit(color, count);
+      return;
+    }
     if (prepared) this.exports.tone_table(at(color[0]), at(color[1]), at(color[2]), this.table(`tone ${key}`, prepared), count);
     this.transfer('encode', color, count);
   }

@@ -8,7 +8,7 @@ export const REGISTER_BYTES = SPAN_LENGTH * 4 + 1088;
 const MOST_REGISTERS = 96;
 const WORD_TABLE_BYTES = 65536 * 4;
 /** Tables of corrections: uploaded once, and all forgotten when there is no more room. */
-const TABLE_BYTES = 2 ** 20;
+const TABLE_BYTES = 2 ** 23;
 /** Planes of a task. What was never written to takes up nothing. */
 const ARENA_BYTES = 64 * 2 ** 20;
 const STAGING_BYTES = 8 * 2 ** 20;

@@ -11,6 +11,7 @@ import { NumberField } from '../ui/number-field.tsx';
 import { Line } from '../ui/section.tsx';
 import { useDocument } from '../workspace/context.ts';
 import { CurveFields } from './curve-fields.tsx';
+import { LutField } from './lut-field.tsx';
 import type { FieldProps, GroupProps } from './field.ts';
 import { BandsFields, TonesFields } from './parted-fields.tsx';
 
@@ -107,6 +108,7 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
   materials: { one: MaterialsField },
   places: { one: ({ param: { least, most } }) => <p className="text-[12px] text-faint">Drag the handles on the picture{most > least ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p> },
   strokes: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} strokes.</p> },
+  lut: { one: LutField },
   curve: { all: CurveFields },
   bands: { all: BandsFields },
   tones: { all: TonesFields },

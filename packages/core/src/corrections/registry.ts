@@ -17,6 +17,7 @@ import { hueSaturation } from './hue-saturation.ts';
 import { invert } from './invert.ts';
 import { levels } from './levels.ts';
 import { localContrast } from './local-contrast.ts';
+import { lutFile } from './lut-file.ts';
 import { noiseReduction } from './noise-reduction.ts';
 import { repaint } from './repaint.ts';
 import { shadowsHighlights } from './shadows-highlights.ts';
@@ -27,7 +28,7 @@ import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, invert, sharpen, noiseReduction, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

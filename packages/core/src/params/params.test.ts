@@ -17,6 +17,7 @@ import { number } from './number.ts';
 import { point } from './point.ts';
 import { type Param, paramKind, paramKinds } from './registry.ts';
 import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFromText } from './table.ts';
+import { lut } from './lut.ts';
 import { moment } from './moment.ts';
 import { places } from './places.ts';
 import { element, layer, mask, materials } from './references.ts';
@@ -40,6 +41,7 @@ const params = {
   materials: materials({ label: 'Materials', help: 'Any.' }),
   places: places({ label: 'Points', least: 2, most: 4, help: 'Any.' }),
   strokes: strokes({ label: 'Strokes', help: 'Any.' }),
+  lut: lut({ label: 'Table', help: 'Any.' }),
   moment: moment({ label: 'Time', default: '2026-06-21T12:00Z', help: 'Any.' }),
 } satisfies { readonly [K in Param['kind']]: Param };
 const all = { label: 'Everything', params };

@@ -5,6 +5,7 @@ import { type CurveParam, curveKind } from './curve.ts';
 import type { ParamKind } from './define.ts';
 import { type DirectionParam, directionKind } from './direction.ts';
 import { type FlagParam, flagKind } from './flag.ts';
+import { type LutParam, lutKind } from './lut.ts';
 import { type MomentParam, momentKind } from './moment.ts';
 import { type NumberParam, numberKind } from './number.ts';
 import { type PointParam, pointKind } from './point.ts';
@@ -13,7 +14,7 @@ import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskPa
 import { type StrokesParam, strokesKind } from './strokes.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | StrokesParam;
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | StrokesParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -31,6 +32,7 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   tones: tonesKind,
   element: elementKind,
   layer: layerKind,
+  lut: lutKind,
   moment: momentKind,
   mask: maskKind,
   materials: materialsKind,

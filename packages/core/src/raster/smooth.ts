@@ -20,6 +20,8 @@ export interface SmoothLoop {
 const LARGEST = 65504;
 const finite = (value: number) => (Number.isNaN(value) ? 0 : Math.min(LARGEST, Math.max(-LARGEST, value)));
 const stops = (value: number) => Math.log2(Math.max(0, finite(value)) + FLOOR);
+/** What is more unlike than this (a likeness of 2⁻²⁰) has no part in it: else next to nothing would come to where nothing is. */
+const LEAST_LIKE = 20 * Math.LN2;
 const SPLINE = [1 / 16, 1 / 4, 3 / 8, 1 / 4, 1 / 16];
 
 export const referenceSmooth: SmoothLoop = {
@@ -37,7 +39,7 @@ export const referenceSmooth: SmoothLoop = {
             const there = (y + j * distance) * across + x + i * distance;
             let exponent = apart(planes, here, there, stops) / lightStops ** 2;
             for (const guide of guides) exponent += apart(guide.planes, here, there, (value) => value) / guide.width ** 2;
-            const weight = SPLINE[i] * SPLINE[j] * Math.exp(-exponent);
+            const weight = exponent < LEAST_LIKE ? SPLINE[i] * SPLINE[j] * Math.exp(-exponent) : 0;
             total += weight;
             for (let plane = 0; plane < 4; plane++) sums[plane] += weight * finite(planes[plane * inside + there]);
           }

@@ -2,7 +2,8 @@
  * Tones at work. Whatever its curve, a tone is one table: by how much light is multiplied, over its stops. Steps are fine enough that a straight line between them is within 2e-5 of
  * the curve.
  */
-import { srgbEncode } from '../color/srgb.ts';
+import { lutColor } from '../color/lut.ts';
+import { clampUnit, srgbEncode } from '../color/srgb.ts';
 import { completeParams } from '../params/table.ts';
 import { remembered } from '../remembered.ts';
 import type { Triple } from '../vector.ts';
@@ -19,6 +20,8 @@ export interface PlannedTone {
   readonly key: string;
   /** The table; null leaves light as it is. */
   readonly prepared: Float32Array | null;
+  /** A packed table of colours in its place, which gives picture values. */
+  readonly colours: Float32Array | null;
 }
 
 function prepareTone({ type, params }: ToneUse): PlannedTone {
@@ -26,13 +29,13 @@ function prepareTone({ type, params }: ToneUse): PlannedTone {
   const spec = isToneId(type) ? toneById(type) : straight;
   const values = spec === straight ? {} : completeParams(spec, params);
   const key = `${type} ${JSON.stringify(values)}`;
-  if (!spec.curve) return { key, prepared: null };
+  if (!spec.curve) return { key, prepared: null, colours: spec.table?.(values) ?? null };
   const curve = spec.curve(values);
   const gain = (_: unknown, i: number) => {
     const light = 2 ** (LEAST_STOP + i / STEPS_A_STOP);
     return curve(light) / light;
   };
-  return { key, prepared: Float32Array.from([values.carries === 'brightest' ? 1 : 0, ...Array.from({ length: LAST + 1 }, gain)]) };
+  return { key, prepared: Float32Array.from([values.carries === 'brightest' ? 1 : 0, ...Array.from({ length: LAST + 1 }, gain)]), colours: null };
 }
 
 /** The same for the same use of a tone: uses never change. */
@@ -46,7 +49,8 @@ function gainOf(table: ArrayLike<number>, light: number): number {
 }
 
 /** Scene light to picture values 0…1: the definition of what the kernels do. */
-export function toned(rgb: Triple, { prepared }: PlannedTone): Triple {
+export function toned(rgb: Triple, { prepared, colours }: PlannedTone): Triple {
+  if (colours) return lutColor(rgb, colours).map(clampUnit) as unknown as Triple;
   if (!prepared) return [srgbEncode(rgb[0]), srgbEncode(rgb[1]), srgbEncode(rgb[2])];
   const most = prepared[0] === 1 ? gainOf(prepared, Math.max(...rgb)) : null;
   const channel = (value: number) => srgbEncode(value * (most ?? gainOf(prepared, value)));

@@ -11,6 +11,8 @@ export interface ToneSpec<P extends ParamTable = ParamTable> {
   readonly params: P;
   /** Light from 0 on, of one channel, to light of the picture, where 1 is white; it must rise. Null leaves light as it is: what is brighter than 1 is white. */
   readonly curve: ((params: ParamValues<P>) => (light: number) => number) | null;
+  /** Instead of a curve: a packed table of colours that makes picture values of light (see color/lut.ts). Null is straight. */
+  readonly table?: (params: ParamValues<P>) => Float32Array | null;
   /** Parameter sets that the shared suite runs. */
   readonly examples: readonly ParamValues<P>[];
   readonly source: string;

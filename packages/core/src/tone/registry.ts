@@ -3,11 +3,12 @@ import { completeParams, type KeptValues } from '../params/table.ts';
 import type { ToneSpec } from './define.ts';
 import { filmFit } from './film-fit.ts';
 import { filmic } from './filmic.ts';
+import { lutTone } from './lut-tone.ts';
 import { reinhard } from './reinhard.ts';
 import { straight } from './straight.ts';
 
 /** Every tone, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const tones: readonly ToneSpec[] = [straight, filmic, reinhard, filmFit];
+export const tones: readonly ToneSpec[] = [straight, filmic, reinhard, filmFit, lutTone];
 
 const byId = new Map(tones.map((tone) => [tone.id, tone]));
 
