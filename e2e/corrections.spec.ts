@@ -56,7 +56,7 @@ test('the tone line is selected, gets another curve, and is drawn; undo makes it
   await page.getByRole('option', { name: 'Reinhard' }).click();
   await settled(page);
   await expect(field(page, 'White')).toHaveValue('4.00');
-  await expect(bench(page).getByRole('img', { name: 'Picture values over stops of light' })).toBeVisible();
+  await expect(bench(page).getByRole('group', { name: 'Picture values over stops of light' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Select the tone line' })).toContainText('Reinhard');
   await field(page, 'White').fill('12');
   await field(page, 'White').press('Enter');

@@ -32,7 +32,7 @@ test('a reflection blurred inside the water alone: nothing of the gravel comes i
   const before = await seen(page);
   await page.getByRole('link', { name: 'Surfaces' }).click();
   await page.locator('tr[data-row]', { hasText: 'Water' }).first().click();
-  await bench(page).getByRole('button', { name: 'More …' }).click();
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
   await page.getByRole('option', { name: 'Gaussian blur' }).first().click();
   await type(page, 'Width', '18');
   await settled(page);
@@ -129,14 +129,14 @@ test('slats are repainted under the same light; without its elements it says wha
   await openDemo(page);
   await page.getByRole('link', { name: 'Surfaces' }).click();
   await page.locator('tr[data-row]', { hasText: 'Timber slats' }).first().click();
-  await bench(page).getByRole('button', { name: 'Repaint' }).click();
-  const hex = bench(page).getByRole('textbox', { name: 'New colour as a hex code' });
-  const present = await bench(page).getByRole('textbox', { name: 'Present colour as a hex code' }).inputValue();
-  await expect(hex).toHaveValue(present);
+  const hex = bench(page).getByRole('textbox', { name: 'New colour as a hex code' }).first();
+  const present = await hex.inputValue();
   await hex.fill('#7d2320');
   await hex.press('Enter');
   await expect(cards(page).filter({ hasText: 'Timber slats: repaint' })).toContainText('#7d2320');
   await expect(bench(page)).toContainText('LRV 6');
+  await bench(page).getByRole('button', { name: /^Repaint/ }).click();
+  await expect(bench(page).getByRole('textbox', { name: 'Present colour as a hex code' })).toHaveValue(present);
   await page.goto('/');
   await newDocument(page);
   await correctAll(page, 'Repaint');

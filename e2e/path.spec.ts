@@ -37,7 +37,6 @@ test('from files on the disk to a finished picture, and the same from the shell'
   const tag = /M\d\d/.exec(await titleBlock.innerText())?.[0] ?? 'none';
   await page.mouse.click(brick.x, brick.y);
   await expect(bench(page)).toContainText(tag);
-  await bench(page).getByRole('button', { name: 'Hue and saturation' }).click();
   await type(page, 'Hue', '-20');
   await type(page, 'Saturation', '140');
   await settled(page);

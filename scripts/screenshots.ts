@@ -140,8 +140,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await settled(page);
     await page.waitForTimeout(1500);
     await page.locator('tr[data-row]', { hasText: 'Timber slats' }).first().click();
-    await page.getByRole('button', { name: 'Repaint', exact: true }).click();
-    const hex = page.getByRole('textbox', { name: 'New colour as a hex code' });
+    const hex = page.getByRole('textbox', { name: 'New colour as a hex code' }).first();
     await hex.fill('#3d5c56');
     await hex.press('Enter');
     await page.waitForTimeout(1500);

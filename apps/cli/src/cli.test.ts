@@ -146,7 +146,7 @@ describe('flatten', () => {
     [['--out', 'x.png', '--add', 'curves:all=0,0'], /Curves, All: expected 2 to 24 points/],
     [['--out', 'x.png', '--add', 'hologram:depth=1'], /There is no correction “hologram”/],
     [['--out', 'x.png', '--set', 'kiln-yard beauty:source=source-99'], /its element is missing/],
-    [['--out', 'x.png', '--tone', 'velvet'], /There is no tone “velvet”\. Known: straight, filmic/],
+    [['--out', 'x.png', '--tone', 'velvet'], /There is no tone “velvet”\. Known: straight, toe-shoulder/],
     [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
     [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
     [['--sideways'], /sideways/],

@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
@@ -115,6 +115,16 @@ function paint(session: SessionStore): void {
 /** Keys of the readings that have some. */
 const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
+/** A correction of light where it is painted, with the brush in the hand. */
+function paintLight(session: SessionStore, tones: PaintedTones, stops: number): void {
+  if (!session.actions.edit({ type: 'paint-light', tones, stops })) return;
+  const mask = session.getState().document.masks.at(-1);
+  const term = mask?.terms.find((line) => strokesOf(line) !== null);
+  if (!mask || !term) return;
+  session.actions.showMask(mask.id);
+  session.actions.openTerm(term.id, 'brush');
+}
+
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
 
@@ -180,6 +190,21 @@ export const commands: readonly Command[] = [
     isEnabled: ({ session }) => session.getState().focus.kind === 'mask',
     run: ({ session }) => paint(session),
   },
+  ...([0.7, -0.7] as const).flatMap((stops) =>
+    (['all', 'darks', 'middles', 'lights'] as const).map(
+      (tones): Command => ({
+        id: `paint-${stops > 0 ? 'lighter' : 'darker'}-${tones}`,
+        label: `Paint ${stops > 0 ? 'lighter' : 'darker'}${tones === 'all' ? '' : `, only the ${tones}`}`,
+        group: 'Masks',
+        keys: [],
+        isEnabled: ({ session }) => session.getState().document.sources.length > 0,
+        run: (host) => {
+          if (host.stage !== 'surfaces') host.goToStage('surfaces');
+          paintLight(host.session, tones, stops);
+        },
+      }),
+    ),
+  ),
   {
     id: 'erase',
     label: 'Brush paints or erases',

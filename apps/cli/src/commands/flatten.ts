@@ -1,6 +1,7 @@
-import { applyEdit, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
+import { readFile } from 'node:fs/promises';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
-import type { ExrWriteCompression } from '@tazzel/formats';
+import { type ExrWriteCompression, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 import { layerNamed } from '../layers.ts';
@@ -23,6 +24,8 @@ export const flatten: Command = {
     add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction for this picture only, under the tone line or, if it works there alone, over it: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
     tone: { type: 'string', value: 'ID or ID:NAME=VALUE,…', help: `The curve of the tone line for this picture only: ${tones.map(({ id }) => id).join(', ')}.` },
+    lut: { type: 'string', value: 'FILE', help: 'A table of colours (.cube or .clf) over the finished picture.' },
+    look: { type: 'string', multiple: true, value: 'FILE', help: 'A look for this picture only: corrections that were kept in another document.' },
     force: { type: 'boolean', help: 'Replace the picture if it exists.' },
   },
   run: async (invocation) => {
@@ -40,7 +43,7 @@ export const flatten: Command = {
         problems.push(problem);
         invocation.problem(problem);
       });
-      const changed = adjust(document, invocation);
+      const changed = adjust(await withFiles(document, invocation), invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(changed, upto);
       const result = await engine.deliver({ document: changed, format, compression, level, upto: last, dither: invocation.values['no-dither'] !== true });
@@ -51,6 +54,31 @@ export const flatten: Command = {
     });
   },
 };
+
+/** The document with looks and a table of colours from files. */
+async function withFiles(document: TazzelDocument, invocation: Invocation): Promise<TazzelDocument> {
+  let result = document;
+  for (const file of texts(invocation, 'look')) {
+    const { look, problems } = readLook(jsonOf(await readFile(file, 'utf8'), file));
+    const { edit, missing } = applyLook(result, look);
+    for (const sentence of [...problems, ...missing]) invocation.problem(`${file}: ${sentence}`);
+    result = applyEdit(result, edit);
+  }
+  const lut = text(invocation, 'lut');
+  if (lut === undefined) return result;
+  const before = new Set(layersInOrder(result).map(({ layer }) => layer.id));
+  result = applyEdit(result, { type: 'add-correction-layer', correction: 'lut-file', zone: 'picture' });
+  const added = layersInOrder(result).find(({ layer }) => !before.has(layer.id));
+  return added ? applyEdit(result, { type: 'set-params', layerId: added.layer.id, params: { table: readLut(await readFile(lut, 'utf8'), lut) } }) : result;
+}
+
+function jsonOf(given: string, file: string): unknown {
+  try {
+    return JSON.parse(given);
+  } catch {
+    throw new UsageError(`${file}: this is not a look.`);
+  }
+}
 
 function formatOf(out: string, invocation: Invocation): DeliverFormat {
   const bits = text(invocation, 'bits') ?? '8';

@@ -5,6 +5,7 @@ import { memo, type ReactNode, useMemo, useState } from 'react';
 import { fetchAnswer, questions, useAnswer } from '../answers.ts';
 import { EnteringValues } from '../fields/curve-fields.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
+import { CorrectionFiles } from './correction-files.tsx';
 import { PickButton } from '../fields/pick-button.tsx';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -45,6 +46,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
       ) : (
         fields
       )}
+      <CorrectionFiles type={use.type} params={completeParams(correction, use.params)} name={correction.label} onChange={(params) => change(params)} />
       <SetByPicture correction={correction} use={use} layerId={layerId} zone={zone} correctionId={correctionId} />
       <TakesField type={use.type} blend={use.blend} layerId={layerId} zone={zone} correctionId={correctionId} />
       {kinds.has('point') && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}

@@ -134,6 +134,11 @@ function Chain({ layerId, chain, zone }: { layerId: string; chain: readonly Chai
                 <IconButton label={`Move ${label} up`} disabled={index === 0} onClick={() => actions.edit({ type: 'move-chain-correction', layerId, correctionId: correction.id, index: index - 1 })}>
                   <ChevronUp size={13} aria-hidden />
                 </IconButton>
+                {correction.mask && (
+                  <IconButton label={`${label} once more where its mask is not: a pair`} onClick={() => actions.edit({ type: 'pair-correction', layerId, correctionId: correction.id })}>
+                    <SquareSplitHorizontal size={13} aria-hidden />
+                  </IconButton>
+                )}
                 <IconButton label={`${label} for all below instead of this layer alone`} onClick={() => actions.edit({ type: 'carry-correction', layerId, correctionId: correction.id, to: null })}>
                   <ListPlus size={13} aria-hidden />
                 </IconButton>

@@ -1,7 +1,7 @@
 /** A surface's own corrections as one column: five controls that need no opening, then what there is, each to be opened in its place. */
 import { completeParams, type Correction, correctionLabel, correctionPlace, corrections, correctionsOn, defaultsOf, type Edit, isCorrectionId, type KeptValues, type Material, meanOf, summaryOf, correctionById, type ParamTable, type TazzelDocument } from '@tazzel/core';
 import { ChevronDown, ChevronUp, SquareSplitHorizontal, X } from 'lucide-react';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -18,6 +18,11 @@ export function SurfaceColumn({ materials, ids }: { materials: readonly Material
   const document = useDocument();
   const actions = useActions();
   const [openId, setOpenId] = useState<string | null>(null);
+  // What was just added, or chosen in the build-up, is open.
+  const atHandId = useSession((state) => (state.focus.kind === 'layer' ? state.selectedLayerId : null));
+  useEffect(() => {
+    if (atHandId !== null) setOpenId(atHandId);
+  }, [atHandId]);
   const isBefore = useSession((state) => state.compare === 'before' && state.compareWith.kind === 'surface');
   const own = correctionsOn(document, ids);
   const correct = (correction: Correction): Edit => ({ type: 'correct-material', materialIds: ids, correction: correction.id, ...correctionPlace(correction, null) });
@@ -59,12 +64,17 @@ export function SurfaceColumn({ materials, ids }: { materials: readonly Material
             );
           })}
         </ul>
-        {own.length > 0 && (
-          <div className="mt-1.5 flex flex-wrap gap-1.5">
+        <div className="mt-1.5 flex flex-wrap gap-1.5">
+          <Button title="A colour laid over it that keeps its texture: multiplied" onClick={() => actions.edit({ type: 'tint-surface', materialIds: ids })}>
+            Tint
+          </Button>
+          {own.length > 0 && (
+            <>
             <Menu trigger={<Button>Copy to …</Button>} items={() => targetsFor(document, materials).map(({ name, rows, area }) => ({ label: name, hint: `${(area * 100).toFixed(1)} %`, onSelect: () => void actions.edit({ type: 'copy-corrections', from: ids, to: rows }) }))} />
-            {own.some(({ groupIds }) => groupIds.length === 0) && <Button onClick={() => actions.edit({ type: 'fold-corrections', materialIds: ids })}>Fold into a group</Button>}
-          </div>
-        )}
+              {own.some(({ groupIds }) => groupIds.length === 0) && <Button onClick={() => actions.edit({ type: 'fold-corrections', materialIds: ids })}>Fold into a group</Button>}
+            </>
+          )}
+        </div>
       </Section>
     </>
   );

@@ -127,7 +127,7 @@ function ToneLine() {
       <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Scene light</span>
       <button type="button" aria-label="Select the tone line" aria-pressed={isSelected} title="Where scene light becomes the picture: select it to choose its curve" onClick={() => actions.selectToneLine()} className="flex items-stretch hover:bg-sheet aria-pressed:bg-sheet aria-pressed:outline-2 aria-pressed:-outline-offset-1 aria-pressed:outline-ink">
         <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
-        <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] text-center">Tone line: {isToneId(type) ? toneById(type).label : type}</span>
+        <span className="lettering text-[10px] leading-[18px] text-accent [writing-mode:vertical-rl] max-h-full truncate text-center">{isToneId(type) ? toneById(type).label : type}</span>
         <span aria-hidden className="mx-0.5 w-0 border-l-2 border-dashed border-accent" />
       </button>
       <span className="lettering text-[10px] leading-[18px] text-faint [writing-mode:vertical-rl] text-center">Picture</span>

@@ -1,5 +1,5 @@
 import { findSource, type Source } from '@tazzel/core';
-import { type CommandHost, modeOf, type SelectMode, type StageId, type Tool } from '@tazzel/editor';
+import { type CommandHost, modeOf, type SelectMode, type StageId, type Tool, toolById } from '@tazzel/editor';
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { questions, useAnswer } from '../answers.ts';
@@ -68,7 +68,7 @@ function Canvas({ stage }: { stage: StageId }) {
     return () => element.removeEventListener('wheel', onWheel);
   }, [viewport]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: what was held in one stage is put away in the next
-  useEffect(() => session.actions.set({ hoveredMaterialId: null, tool: 'select', cameraLines: null }), [stage, session]);
+  useEffect(() => session.actions.set({ hoveredMaterialId: null, tool: toolById(session.getState().tool).stages?.includes(stage) ? session.getState().tool : 'select', cameraLines: null }), [stage, session]);
 
   const hover = (event: PointerEvent<HTMLCanvasElement>) => {
     const box = event.currentTarget.getBoundingClientRect();

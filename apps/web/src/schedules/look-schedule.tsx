@@ -103,7 +103,7 @@ export function LookSchedule() {
             />
           </>
         }
-        empty="Keep corrections as a look, and use them on the next camera: materials are found by name, elements by role."
+        empty="Corrections kept for the next camera."
       />
       <input ref={input} type="file" hidden aria-label="Look file" accept=".json" onChange={(event) => void load(chosen(event.currentTarget)[0])} />
     </>

@@ -49,7 +49,7 @@ export function StateSchedule() {
           <Plus size={13} aria-hidden />
         </IconButton>
       }
-      empty="Keep the picture as it is now under a name, to return to it or to compare with it."
+      empty="The picture at other times, to return to."
     />
   );
 }

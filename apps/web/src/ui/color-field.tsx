@@ -12,10 +12,12 @@ interface ColorFieldProps {
   readonly onChange: (value: Light, gesture: string) => void;
 }
 
-/** What is typed for a colour: a hex code, or a temperature (`3200 K`) for light as bright as it was; null if it is neither. */
+/** What is typed for a colour: a hex code, a light reflectance (`LRV 45`), or a temperature (`3200 K`) for light as bright as it was; null if it is none of them. */
 export function readColor(text: string, value: Light): Light | null {
   const hex = readHex(text);
   if (hex) return hex === hexOf(value) ? value : lightOfHex(hex);
+  const share = Number(/^lrv\s*(\d{1,3}(?:\.\d+)?)$/i.exec(text.trim())?.[1] ?? Number.NaN) / 100;
+  if (share >= 0 && share <= 1) return withLrv(value, share);
   const kelvin = Number(/^(\d{4,5})\s*k$/i.exec(text.trim())?.[1] ?? Number.NaN);
   if (!(kelvin >= 1700 && kelvin <= 25_000)) return null;
   const light = kelvinToLinearSrgb(kelvin);
@@ -23,6 +25,16 @@ export function readColor(text: string, value: Light): Light | null {
   const scale = Math.min(luminanceOf(value), 1 / Math.max(...light));
   return light.map((v) => Math.round(v * scale * 1e5) / 1e5) as unknown as Light;
 }
+/** The same colour as light or as dark as a share of the light that it throws back; nothing of it becomes brighter than white. */
+function withLrv(value: Light, share: number): Light {
+  const now = luminanceOf(value);
+  const scaled = now > 0 ? value.map((v) => (v * share) / now) : [share, share, share];
+  const most = Math.max(...scaled);
+  // What would be brighter than white is mixed with grey of the same light.
+  const pure = most > 1 ? (1 - share) / (most - share) : 1;
+  return scaled.map((v) => Math.round((share + pure * (v - share)) * 1e5) / 1e5) as unknown as Light;
+}
+
 /** @source BS 8493:2008+A1:2010: 100 · Y */
 const lrv = (light: Light) => 100 * luminanceOf(light);
 
@@ -55,7 +67,7 @@ export function ColorField({ label, value, isSurface = false, onChange }: ColorF
       />
       <input
         aria-label={`${label} as a hex code`}
-        title="A hex code, or a temperature such as 3200 K"
+        title={isSurface ? 'A hex code as the surface looks in neutral light, or a reflectance such as LRV 45' : 'A hex code, or a temperature such as 3200 K'}
         className="field figure min-w-0 px-1 text-[12px]"
         spellCheck={false}
         autoComplete="off"

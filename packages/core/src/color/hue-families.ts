@@ -22,14 +22,16 @@ export const HUE_FAMILIES: readonly HueFamily[] = [
 /**
  * How far a hue belongs to each family: 1 at its middle, passing smoothly into the neighbours, 1 in sum.
  * @param degrees any angle
+ * @param moved by how much the middle of each lies elsewhere; they stay in their order if none is moved by more than 15°
  */
-export function familyWeights(degrees: number): number[] {
+export function familyWeights(degrees: number, moved: readonly number[] = NOT_MOVED): number[] {
   const weights = HUE_FAMILIES.map(() => 0);
   const count = HUE_FAMILIES.length;
   for (const [i, { hueDegrees }] of HUE_FAMILIES.entries()) {
     const next = (i + 1) % count;
-    const span = around(HUE_FAMILIES[next].hueDegrees - hueDegrees);
-    const t = around(degrees - hueDegrees) / span;
+    const from = hueDegrees + moved[i];
+    const span = around(HUE_FAMILIES[next].hueDegrees + moved[next] - from);
+    const t = around(degrees - from) / span;
     if (t >= 1) continue;
     const passed = t * t * (3 - 2 * t);
     weights[i] = 1 - passed;
@@ -39,4 +41,5 @@ export function familyWeights(degrees: number): number[] {
   return weights;
 }
 
+const NOT_MOVED: readonly number[] = HUE_FAMILIES.map(() => 0);
 const around = (degrees: number) => ((degrees % 360) + 360) % 360;

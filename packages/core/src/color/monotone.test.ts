@@ -68,4 +68,10 @@ describe('families of hues', () => {
     }
     for (const [i, { hueDegrees }] of HUE_FAMILIES.entries()) expect(familyWeights(hueDegrees)[i]).toBeCloseTo(1, 12);
   });
+  it('whose middles are moved are whole there, and their neighbours give way', () => {
+    const moved = HUE_FAMILIES.map((_, i) => (i % 2 === 0 ? 13 : -13));
+    for (const [i, { hueDegrees }] of HUE_FAMILIES.entries()) expect(familyWeights(hueDegrees + moved[i], moved)[i]).toBeCloseTo(1, 12);
+    for (let degrees = 0; degrees < 360; degrees += 1.7) expect(familyWeights(degrees, moved).reduce((a, b) => a + b)).toBeCloseTo(1, 12);
+    expect(familyWeights(40, moved)[0]).toBeGreaterThan(familyWeights(40)[0]);
+  });
 });

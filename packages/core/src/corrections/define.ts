@@ -1,4 +1,5 @@
 /** How a correction is declared: once, in one file. Bench, schema, command line and docs are generated from it. */
+import type { Camera } from '../camera/camera.ts';
 import type { Triple } from '../vector.ts';
 import type { Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
@@ -26,6 +27,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly zones: readonly Zone[];
   /** What it begins with on a surface whose mean colour without light is known. */
   readonly onSurface?: (mean: Triple) => KeptValues;
+  /** What it begins with, by the camera of the document if there is one. */
+  readonly begin?: (camera: Camera | null) => KeptValues;
   /** Parameters that are at hand on every surface, before the correction is added. */
   readonly atHand?: readonly (keyof P & string)[];
   /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */

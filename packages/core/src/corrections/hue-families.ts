@@ -36,13 +36,14 @@ export const hueFamilies = defineCorrection({
   params: {
     hueDegrees: bands({ label: 'Hue', unit: '°', min: -60, max: 60, default: 0, step: 1, digits: 0, help: 'Turns the hues of the family around the circle.' }),
     saturationPercent: bands({ label: 'Saturation', unit: '%', min: 0, max: 200, default: 100, step: 1, digits: 0, help: '0 is grey, 100 as it was, 200 twice as colourful.' }),
+    rangeDegrees: bands({ label: 'Range', unit: '°', min: -13, max: 13, default: 0, step: 1, digits: 0, help: 'Moves the middle of the family around the circle; its neighbours begin where it ends.' }),
     lightStops: bands({ label: 'Light', unit: 'EV', min: -3, max: 3, default: 0, step: 0.05, digits: 2, help: 'Lightens or darkens the family as more or less light would.' }),
   },
   domain: 'light',
   zones: ['scene', 'picture'],
   isNoOp: ({ hueDegrees, saturationPercent, lightStops }) => [...hueDegrees, ...lightStops].every((v) => v === 0) && saturationPercent.every((v) => v === 100),
-  prepare: ({ hueDegrees, saturationPercent, lightStops }) => {
-    const at = (values: readonly number[], place: number) => familyWeights((angleAt(place) * 180) / Math.PI).reduce((sum, weight, i) => sum + weight * values[i], 0);
+  prepare: ({ hueDegrees, saturationPercent, rangeDegrees, lightStops }) => {
+    const at = (values: readonly number[], place: number) => familyWeights((angleAt(place) * 180) / Math.PI, rangeDegrees).reduce((sum, weight, i) => sum + weight * values[i], 0);
     const turned = (trigonometric: (angle: number) => number) => tableOf(STEPS, (place) => (trigonometric((at(hueDegrees, place) * Math.PI) / 180) * at(saturationPercent, place)) / 100);
     const matrices = [RGB_TO_LMS, LMS_TO_LAB, LAB_TO_LMS, LMS_TO_RGB].flatMap((matrix) => matrix.flat());
     return Float32Array.from([...matrices, FULL_CHROMA, STEPS, ...turned(Math.cos), ...turned(Math.sin), ...tableOf(STEPS, (place) => 2 ** (at(lightStops, place) / 3))]);
@@ -56,9 +57,9 @@ export const hueFamilies = defineCorrection({
   },
   kernel: 'hue-families',
   examples: [
-    { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [100, 100, 100, 100, 100, 100, 100, 100], lightStops: [0, 0, 0, 0, 0, 0, 0, 0] },
-    { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [120, 100, 100, 100, 60, 40, 100, 100], lightStops: [0, 0, 0, 0, -0.3, -0.7, 0, 0] },
-    { hueDegrees: [20, -10, 5, 30, -30, 60, -60, 0], saturationPercent: [0, 200, 100, 150, 50, 100, 100, 80], lightStops: [1, -1, 0, 0.5, 0, 2, -3, 0] },
+    { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [100, 100, 100, 100, 100, 100, 100, 100], rangeDegrees: [0, 0, 0, 0, 0, 0, 0, 0], lightStops: [0, 0, 0, 0, 0, 0, 0, 0] },
+    { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [120, 100, 100, 100, 60, 40, 100, 100], rangeDegrees: [0, 0, 0, 0, 0, 0, 0, 0], lightStops: [0, 0, 0, 0, -0.3, -0.7, 0, 0] },
+    { hueDegrees: [20, -10, 5, 30, -30, 60, -60, 0], saturationPercent: [0, 200, 100, 150, 50, 100, 100, 80], rangeDegrees: [-10, 5, 0, 13, -13, 8, 0, 13], lightStops: [1, -1, 0, 0.5, 0, 2, -3, 0] },
   ],
   source: 'B. Ottosson, “A perceptual color space for image processing” (2020); families and their passages: common practice, no published source',
 });

@@ -8,11 +8,26 @@ import { PERCENTS } from '../raster/measure.ts';
 import type { Triple } from '../vector.ts';
 import { blackAndWhite } from './black-and-white.ts';
 import { channelMix } from './channel-mix.ts';
+import { camera, exposureValue } from '../camera/camera.ts';
+import { completeParams, defaultsOf } from '../params/table.ts';
+import { cameraExposure } from './camera-exposure.ts';
 import { contrast } from './contrast.ts';
 import { exposure } from './exposure.ts';
 import { highlightLimit } from './highlight-limit.ts';
 import { toneColours } from './tone-colours.ts';
 import { vibrance } from './vibrance.ts';
+
+describe('camera exposure', () => {
+  // ISO 2720; the sunny-16 rule: f/16 and 1/100 at ISO 100 is EV 14.64, four stops more at f/4, one more at ISO 200.
+  it('is the difference in exposure value, from the camera of the render', () => {
+    const begun = cameraExposure.begin?.({ ...defaultsOf(camera), fNumber: 16, shutterSeconds: 0.01, iso: 100 } as never) ?? {};
+    expect(cameraExposure.isNoOp(completeParams(cameraExposure, begun))).toBe(true);
+    expectClose(correct(cameraExposure, [0.18, 1, 0], { ...begun, fNumber: 4 }), [0.18 * 16, 16, 0], 1e-5);
+    expectClose(correct(cameraExposure, [1, 1, 1], { ...begun, iso: 200 }), [2, 2, 2], 1e-6);
+    expectClose(correct(cameraExposure, [1, 1, 1], { ...begun, fNumber: 8, shutterSeconds: 0.0025 }), [1, 1, 1], 1e-6);
+    expect(Math.round(exposureValue(16, 0.01, 100) * 1e4) / 1e4).toBe(14.6439);
+  });
+});
 
 const grey = (value: number): Triple => [value, value, value];
 const random = seeded(41);

@@ -4,6 +4,7 @@ import { CoreError } from '../errors.ts';
 import { blackAndWhite } from './black-and-white.ts';
 import { brightnessContrast } from './brightness-contrast.ts';
 import { cdl } from './cdl.ts';
+import { cameraExposure } from './camera-exposure.ts';
 import { channelMix } from './channel-mix.ts';
 import { colourBalance } from './colour-balance.ts';
 import { contrast } from './contrast.ts';
@@ -28,7 +29,7 @@ import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, gaussianBlur, vignette];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

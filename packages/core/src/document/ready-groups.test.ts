@@ -46,6 +46,8 @@ describe('the corrections of a surface', () => {
     const { layer } = correctionsOn(one, ['material-1'])[0];
     const pair = after(one, { type: 'pair-correction', layerId: layer.id });
     expect(pair.masks).toEqual(one.masks);
+    const chained = after(equipped, { type: 'add-chain-correction', layerId: 'layer-1', correction: 'exposure' }, { type: 'mask-with-material', materialIds: ['material-1'], layerId: 'layer-1', correctionId: 'correction-1' }, { type: 'pair-correction', layerId: 'layer-1', correctionId: 'correction-1' });
+    expect(chained.buildUp.scene[0]).toMatchObject({ chain: [{ id: 'correction-1', mask: { inverted: false } }, { id: 'correction-2', mask: { inverted: true } }] });
     expect(() => applyEdit(after(equipped, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }), { type: 'pair-correction', layerId: 'layer-4' })).toThrow(/it works everywhere already|is not a correction|There is no layer/);
   });
 });

@@ -75,6 +75,8 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'copy-corrections', from: ['material-1'], to: ['material-2'] },
   { type: 'fold-corrections', materialIds: ['material-1'] },
   { type: 'pair-correction', layerId: 'layer-3' },
+  { type: 'tint-surface', materialIds: ['material-1'] },
+  { type: 'paint-light', tones: 'lights', stops: -0.5 },
   { type: 'add-ready-group', group: 'brighter-middle' },
   { type: 'add-look', name: 'Dusk', scene: [], picture: [], masks: [], chains: [], tone: null },
   { type: 'keep-state', name: 'Evening' },

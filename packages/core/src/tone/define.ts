@@ -3,6 +3,14 @@ import { CoreError } from '../errors.ts';
 import { choice } from '../params/choice.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 
+/** A point on the drawn curve that can be dragged: across in stops of light from mid grey, up in picture values from 0 to 1. */
+export interface ToneHandle<P extends ParamTable = ParamTable> {
+  readonly label: string;
+  readonly at: (params: ParamValues<P>) => readonly [stops: number, value: number];
+  /** What becomes of the parameters when it is put there; ranges are kept by whoever sets them. */
+  readonly drag: (params: ParamValues<P>, to: readonly [stops: number, value: number]) => Partial<ParamValues<P>>;
+}
+
 export interface ToneSpec<P extends ParamTable = ParamTable> {
   /** Kebab-case, never reused for something else. */
   readonly id: string;
@@ -13,6 +21,7 @@ export interface ToneSpec<P extends ParamTable = ParamTable> {
   readonly curve: ((params: ParamValues<P>) => (light: number) => number) | null;
   /** Instead of a curve: a packed table of colours that makes picture values of light (see color/lut.ts). Null is straight. */
   readonly table?: (params: ParamValues<P>) => Float32Array | null;
+  readonly handles?: readonly ToneHandle<P>[];
   /** Parameter sets that the shared suite runs. */
   readonly examples: readonly ParamValues<P>[];
   readonly source: string;

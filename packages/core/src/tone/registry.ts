@@ -6,9 +6,10 @@ import { filmic } from './filmic.ts';
 import { lutTone } from './lut-tone.ts';
 import { reinhard } from './reinhard.ts';
 import { straight } from './straight.ts';
+import { toeShoulder } from './toe-shoulder.ts';
 
 /** Every tone, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const tones: readonly ToneSpec[] = [straight, filmic, reinhard, filmFit, lutTone];
+export const tones: readonly ToneSpec[] = [straight, toeShoulder, filmic, reinhard, filmFit, lutTone];
 
 const byId = new Map(tones.map((tone) => [tone.id, tone]));
 

@@ -65,6 +65,32 @@ describe.each(tones.map((tone) => [tone.id, tone] as const))('%s', (id, tone) =>
   });
 });
 
+describe('toe and shoulder', () => {
+  const spec = toneById('toe-shoulder');
+  const shown = (params: Record<string, number>, stops: number) => {
+    const light = 0.18 * 2 ** stops;
+    return toned([light, light, light], plannedTone(newTone('toe-shoulder', params)))[0];
+  };
+  it('holds mid grey, and ends where it is told to', () => {
+    expect(shown({}, 0)).toBeCloseTo(srgbEncode(0.18), 4);
+    expect([shown({ whiteStops: 3 }, 3), shown({ blackStops: -4 }, -4)].map((v) => Number(v.toFixed(3)))).toEqual([1, 0]);
+    expect(shown({ whiteStops: 3 }, 2.7)).toBeLessThan(1);
+    // The slope in the middle is what was asked, as far as the ends leave room for it.
+    expect((shown({ slope: 0.15 }, 0.02) - shown({ slope: 0.15 }, -0.02)) / 0.04).toBeCloseTo(0.15, 2);
+  });
+  it('has handles that lie on it, and go where they are dragged', () => {
+    const start = newTone('toe-shoulder', {}).params;
+    for (const { label, at, drag } of spec.handles ?? []) {
+      const [stops, value] = at(start);
+      expect(shown({}, stops), label).toBeCloseTo(value, 3);
+      const to = label === 'Black' || label === 'White' ? ([stops + 0.5, value] as const) : ([stops, value + 0.02] as const);
+      const [, after] = at(newTone('toe-shoulder', { ...start, ...drag(start, to) }).params);
+      expect(after, label).toBeCloseTo(to[1], 2);
+    }
+    expect(spec.handles?.map(({ label }) => label)).toEqual(['Black', 'Toe', 'Slope', 'Shoulder', 'White']);
+  });
+});
+
 describe('what a tone works on', () => {
   const color: Triple = [4, 1, 0.25];
   it('each channel by itself fades bright colours; the brightest keeps proportions', () => {
@@ -79,7 +105,7 @@ describe('what a tone works on', () => {
   });
   it('one of a later version is straight; unknown ones and values out of range are refused or kept in range', () => {
     expect(plannedTone({ type: 'of-tomorrow', params: { anything: 1 } }).prepared).toBeNull();
-    expect(() => newTone('of-tomorrow')).toThrow(/Known: straight, filmic/);
+    expect(() => newTone('of-tomorrow')).toThrow(/Known: straight, toe-shoulder/);
     expect(newTone('reinhard', { white: 1e9 }).params.white).toBe(1000);
     expect(() => newTone('reinhard', { whitest: 1 })).toThrow(/no parameter/);
   });

@@ -1,9 +1,11 @@
 /** Corrections, of everything below and in chains. */
 import { CORRECTION_BLENDS, correctionBlend, type CorrectionBlendId } from '../../blend/correction-blends.ts';
+import { cameraOf } from '../../camera/camera.ts';
 import { MID_GREY_COLOR } from '../../color/luminance.ts';
 import type { Zone } from '../../color/zones.ts';
+import type { Correction } from '../../corrections/define.ts';
 import { blendsOf, correctionById, correctionLabel, isCorrectionId } from '../../corrections/registry.ts';
-import { completeParams, defaultsOf } from '../../params/table.ts';
+import { completeParams } from '../../params/table.ts';
 import { shortened } from '../../limits.ts';
 import { ensureMaterialMask } from '../mask-edits.ts';
 import type { ChainCorrection, Layer, MaskUse, TazzelDocument } from '../../model/model.ts';
@@ -31,7 +33,7 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
       const declared = fitting(correctionById(correction), zone);
       if (maskId !== undefined && !findMask(document, maskId)) refuse(`There is no mask ${maskId}.`);
       const mask = maskId === undefined ? null : { maskId, inverted: false, enabled: true };
-      const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, blend: 'all', params: defaultsOf(declared) } };
+      const layer: Layer = { id: freshId(document, 'layer'), kind: 'correction', name: declared.label, visible: true, opacity: 1, mask, correction: { type: correction, blend: 'all', params: beginning(document, declared) } };
       return insert(document, zone, index, layer, groupId ?? null);
     },
   },
@@ -55,7 +57,7 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
       const declared = correctionById(correction);
       const place = findLayer(document, layerId);
       if (place) fitting(declared, place.zone);
-      const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, blend: 'all', params: defaultsOf(declared), visible: true, opacity: 1, mask: null };
+      const added: ChainCorrection = { id: freshId(document, 'correction'), type: correction, blend: 'all', params: beginning(document, declared), visible: true, opacity: 1, mask: null };
       return patchPicture(document, layerId, (layer) => ({ ...layer, chain: [...layer.chain, added] }));
     },
   },
@@ -116,6 +118,9 @@ export const correctionEdits: Handlers<CorrectionEdit> = {
     },
   },
 };
+
+/** What a correction begins with in a document. */
+const beginning = ({ camera }: TazzelDocument, spec: Correction) => completeParams(spec, spec.begin?.(camera && cameraOf(camera)) ?? {});
 
 /** Mean colour of some rows of the schedule, by their areas; null if none of them was measured. */
 export function meanOf(document: TazzelDocument, materialIds: readonly string[]): readonly [number, number, number] | null {

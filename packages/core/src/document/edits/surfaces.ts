@@ -1,16 +1,19 @@
 /** What is done to a surface as a whole: its corrections as one column, copied to another, folded; pairs inside and outside a mask; sets of corrections added at once. */
 import type { Zone } from '../../color/zones.ts';
+import type { BlendModeId } from '../../blend/modes.ts';
+import type { Triple } from '../../vector.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { shortened } from '../../limits.ts';
 import type { ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
-import { correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
+import { chainOf, correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import type { ToneUse } from '../../tone/registry.ts';
-import { ensureMaterialMask, maskNameOf } from '../mask-edits.ts';
+import { ensureMaterialMask, maskNameOf, newMask, newTerm, withIds } from '../mask-edits.ts';
 import { readyGroupById } from '../ready-groups.ts';
 import { correctionsOn } from '../uses.ts';
 import { correctionEdits } from './corrections.ts';
 import { type Handlers, named, refuse } from './define.ts';
+import { layerEdits } from './layers.ts';
 import { insert, patchLayer, patchPicture, withLayer } from './in-layers.ts';
 
 export type SurfaceEdit =
@@ -21,11 +24,23 @@ export type SurfaceEdit =
   /** The corrections of some materials alone in a group, on each side of the tone line. */
   | { type: 'fold-corrections'; materialIds: readonly string[] }
   /** The same correction once more, where its mask is not. */
-  | { type: 'pair-correction'; layerId: string }
+  | { type: 'pair-correction'; layerId: string; correctionId?: string }
+  /** A colour over some materials: multiplied, it keeps their texture. */
+  | { type: 'tint-surface'; materialIds: readonly string[]; color?: Triple; blend?: BlendModeId }
+  /** A correction of light where it is painted, in some tones only; the mask that holds the paint comes last. */
+  | { type: 'paint-light'; tones: PaintedTones; stops: number }
   /** A group of corrections that is at hand, to be taken apart: see ready-groups.ts. */
   | { type: 'add-ready-group'; group: string }
   /** Corrections that were kept for another picture, in a group of their own on each side of the tone line: see look.ts. */
   | { type: 'add-look'; name: string; scene: readonly Layer[]; picture: readonly Layer[]; masks: readonly Mask[]; chains: readonly { readonly layerId: string; readonly chain: readonly ChainCorrection[] }[]; tone: ToneUse | null };
+
+/** Tones that paint is restricted to, by the picture’s luminosity. */
+export const PAINTED_TONES = {
+  darks: { lowPercent: 0, highPercent: 30, softLowPercent: 0, softHighPercent: 20 },
+  middles: { lowPercent: 30, highPercent: 70, softLowPercent: 15, softHighPercent: 15 },
+  lights: { lowPercent: 65, highPercent: 100, softLowPercent: 20, softHighPercent: 0 },
+} as const;
+export type PaintedTones = keyof typeof PAINTED_TONES | 'all';
 
 const onlyCorrections = (places: ReturnType<typeof correctionsOn>) => (places.length === 0 ? refuse('These materials have no corrections of their own.') : places);
 
@@ -72,14 +87,38 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
   },
   'pair-correction': {
     label: 'Pair: the same outside',
-    apply: (document, { layerId }) => {
+    apply: (document, { layerId, correctionId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
       const { layer, zone, index, groupIds } = place;
+      if (correctionId !== undefined) {
+        const at = chainOf(layer).findIndex(({ id }) => id === correctionId);
+        const link = chainOf(layer)[at] ?? refuse(`There is no correction ${correctionId} in ${layer.name}.`);
+        const { mask } = link;
+        if (!mask) return refuse('This correction has no mask: it works on all of its layer already.');
+        return patchPicture(document, layerId, (found) => ({ ...found, chain: found.chain.toSpliced(at + 1, 0, { ...link, id: freshId(document, 'correction'), mask: { ...mask, inverted: !mask.inverted } }) }));
+      }
       if (layer.kind !== 'correction') return refuse(`${layer.name} is not a correction.`);
       if (!layer.mask) return refuse(`${layer.name} has no mask: it works everywhere already.`);
       const { inverted } = layer.mask;
       const other: CorrectionLayer = { ...layer, id: freshId(document, 'layer'), name: shortened(`${layer.name}, ${inverted ? 'inside' : 'elsewhere'}`), mask: { ...layer.mask, inverted: !inverted } };
       return insert(document, zone, index + 1, other, groupIds.at(-1) ?? null);
+    },
+  },
+  'tint-surface': {
+    label: 'Tint material',
+    apply: (document, { materialIds, color, blend = 'multiply' }) => {
+      const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
+      const made = layerEdits['add-layer'].apply(withMask, { type: 'add-layer', layer: 'fill', zone: 'scene', blend, params: { from: color ?? [0.9, 0.75, 0.6] } });
+      return patchLayer(made, freshId(withMask, 'layer'), (layer) => ({ ...layer, name: shortened(`${findMask(withMask, maskId)?.name}: tint`), mask: { maskId, inverted: false, enabled: true } }));
+    },
+  },
+  'paint-light': {
+    label: 'Paint light',
+    apply: (document, { tones, stops }) => {
+      const mask = newMask(freshId(document, 'mask'), stops < 0 ? 'Darkened' : 'Lightened', withIds([newTerm('paint', 'add', document), ...(tones === 'all' ? [] : [newTerm('tone', 'intersect', document, PAINTED_TONES[tones])])]));
+      const withMask = { ...document, masks: [...document.masks, mask] };
+      const added = correctionEdits['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene', maskId: mask.id });
+      return patchLayer(added, freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, name: stops < 0 ? 'Painted darker' : 'Painted lighter', correction: { ...layer.correction, params: completeParams(correctionById('exposure'), { exposureStops: stops }) } } : layer));
     },
   },
   'add-ready-group': {
