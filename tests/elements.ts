@@ -10,7 +10,7 @@ import { fileURLToPath } from 'node:url';
 const folder = fileURLToPath(new URL('../.cache/elements/', import.meta.url));
 const demoFolder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
 /** The files of a set of the demo, in their order. */
-export const demoSet = (name: 'courtyard' | 'courtyard_fog' | 'reading-room'): string[] =>
+export const demoSet = (name: 'courtyard' | 'courtyard_fog' | 'courtyard_shadow' | 'reading-room'): string[] =>
   readdirSync(demoFolder).filter((file) => new RegExp(`^${name}(_\\d+)?\\.exr$`).test(file)).sort().map((file) => join(demoFolder, file));
 
 const partNames = new Map<string, string>();

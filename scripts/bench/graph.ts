@@ -22,7 +22,7 @@ export const withBlurs = (document: TazzelDocument): TazzelDocument => SIGMAS.re
 const SIGMAS = [6, 20, 60];
 
 /** One element of halves, as a render has it. */
-async function oneElement(engine: Engine, kernels: Kernels, folder: string, width: number, height: number): Promise<TazzelDocument> {
+export async function oneElement(engine: Engine, kernels: Kernels, folder: string, width: number, height: number): Promise<TazzelDocument> {
   const rgba = layerPixels(width, height, 3);
   const table = Uint16Array.from({ length: 256 }, (_, code) => floatToHalf((code / 255) ** 2.2 * 2));
   const window = { x: 0, y: 0, width, height };

@@ -9,7 +9,8 @@ import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
-import { benchGraph, withBlurs } from './graph.ts';
+import { benchCorrections, benchSteps } from './corrections.ts';
+import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchBrush, benchMasks } from './masks.ts';
 import { compare, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
@@ -178,13 +179,20 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
     await (only === '--exr' ? exrAgainstOiio(engine) : benchEngine(engine, inTheBrowser));
     engine.pool.terminate();
+  }
+  if (only === undefined || only === '--corrections') {
+    const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+    const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
+    await benchCorrections(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), kernels, WIDTH, HEIGHT);
+    engine.pool.terminate();
+    await benchSteps();
   }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);

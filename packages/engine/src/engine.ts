@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -324,9 +324,9 @@ export class Engine {
     });
   }
 
-  /** Waveforms and vectorscopes of the picture, at the level at which it is measured. */
+  /** Waveforms and vectorscopes of the picture, always at the same level. */
   async scopes(document: TazzelDocument, scale: Scale, signal?: AbortSignal): Promise<Scopes> {
-    const level = analysisLevel(document.size);
+    const level = scopeLevel(document.size);
     return this.#jobs.with(document, { level, signal }, async ({ job }) => {
       const task = { priority: PRIORITY.card, signal };
       const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);

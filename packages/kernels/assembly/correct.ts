@@ -4,7 +4,7 @@ import { luminanceOf } from "./tone";
 /** Odd cube root: an estimate from the exponent, then two steps of Halley's method. */
 // @ts-ignore: decorator
 @inline
-function cubeRoot(x: v128): v128 {
+export function cubeRoot(x: v128): v128 {
   const absMask = i32x4.splat(0x7fffffff);
   const magnitude = v128.and(x, absMask);
   const third = f32x4.mul(f32x4.convert_i32x4_s(magnitude), f32x4.splat(0.33333334));
@@ -21,7 +21,7 @@ function cubeRoot(x: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function row(params: usize, at: usize, x: v128, y: v128, z: v128): v128 {
+export function row(params: usize, at: usize, x: v128, y: v128, z: v128): v128 {
   return f32x4.add(
     f32x4.add(f32x4.mul(v128.load32_splat(params + at), x), f32x4.mul(v128.load32_splat(params + at + 4), y)),
     f32x4.mul(v128.load32_splat(params + at + 8), z),
@@ -30,7 +30,7 @@ function row(params: usize, at: usize, x: v128, y: v128, z: v128): v128 {
 
 // @ts-ignore: decorator
 @inline
-function cubed(x: v128): v128 {
+export function cubed(x: v128): v128 {
   return f32x4.mul(f32x4.mul(x, x), x);
 }
 

@@ -1,4 +1,5 @@
 // Light taken apart by size: what raster/local.ts of the core defines. Planes are written exactly.
+import { gathered } from "./gather";
 import { exp2Of, log2Of, luminanceOf } from "./tone";
 
 /** Four numbers, or as many as are left. */
@@ -71,19 +72,7 @@ function curveAt(curve: usize, stops: v128): v128 {
   const at = f32x4.pmin(f32x4.splat(256), f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.add(stops, f32x4.splat(10)), f32x4.splat(16))));
   const whole = f32x4.pmin(f32x4.floor(at), f32x4.splat(255));
   const index = i32x4.shl(i32x4.trunc_sat_f32x4_s(whole), 2);
-  const p0 = curve + <usize>i32x4.extract_lane(index, 0);
-  const p1 = curve + <usize>i32x4.extract_lane(index, 1);
-  const p2 = curve + <usize>i32x4.extract_lane(index, 2);
-  const p3 = curve + <usize>i32x4.extract_lane(index, 3);
-  let from = f32x4.splat(load<f32>(p0));
-  from = f32x4.replace_lane(from, 1, load<f32>(p1));
-  from = f32x4.replace_lane(from, 2, load<f32>(p2));
-  from = f32x4.replace_lane(from, 3, load<f32>(p3));
-  let to = f32x4.splat(load<f32>(p0, 4));
-  to = f32x4.replace_lane(to, 1, load<f32>(p1, 4));
-  to = f32x4.replace_lane(to, 2, load<f32>(p2, 4));
-  to = f32x4.replace_lane(to, 3, load<f32>(p3, 4));
-  return f32x4.add(from, f32x4.mul(f32x4.sub(at, whole), f32x4.sub(to, from)));
+  return gathered(curve, index, f32x4.sub(at, whole));
 }
 
 /** `params`: for each base its amount, its threshold, and where its line lies; `curve` is 0 if there is none. */

@@ -1,4 +1,6 @@
-// Point corrections that look numbers up in tables. Pixels go one by one: there is no vector load from many places.
+// Point corrections that look numbers up in tables.
+import { cubed, cubeRoot, row } from "./correct";
+import { gathered } from "./gather";
 
 /** A number of a table with `steps` + 1 entries for 0…1; what lies beyond counts as the end, NaN as 0. */
 // @ts-ignore: decorator
@@ -96,50 +98,35 @@ export function correct_tone_shift(r: usize, g: usize, b: usize, params: usize, 
   }
 }
 
+/** What cones see of light, as OKLab takes it: a row of a matrix, and its cube root. */
 // @ts-ignore: decorator
 @inline
-function weighed(matrix: usize, x: f32, y: f32, z: f32): f32 {
-  return load<f32>(matrix) * x + load<f32>(matrix, 4) * y + load<f32>(matrix, 8) * z;
+function conesOf(matrices: usize, at: usize, red: v128, green: v128, blue: v128): v128 {
+  return cubeRoot(row(matrices, at, red, green, blue));
 }
 
-/** Odd cube root: an estimate from the exponent, then two steps of Halley's method. */
+/** Writes the light of four colours in Lab, by two matrices: to cones, and from their cubes to light. */
 // @ts-ignore: decorator
 @inline
-function cubeRootOf(x: f32): f32 {
-  const magnitude = abs(x);
-  // Below this the cube underflows; such light is black.
-  if (!(magnitude > <f32>1e-30)) return 0;
-  let y = reinterpret<f32>(<i32>(<f32>reinterpret<i32>(magnitude) * <f32>0.33333334) + 709921077);
-  for (let step = 0; step < 2; step++) {
-    const cube = y * y * y;
-    y *= (cube + magnitude + magnitude) / (cube + cube + magnitude);
-  }
-  return copysign(y, x);
+function storeLab(r: usize, g: usize, b: usize, matrices: usize, lightness: v128, greenRed: v128, blueYellow: v128): void {
+  const l = cubed(row(matrices, 0, lightness, greenRed, blueYellow));
+  const m = cubed(row(matrices, 12, lightness, greenRed, blueYellow));
+  const s = cubed(row(matrices, 24, lightness, greenRed, blueYellow));
+  v128.store(r, row(matrices, 36, l, m, s));
+  v128.store(g, row(matrices, 48, l, m, s));
+  v128.store(b, row(matrices, 60, l, m, s));
 }
 
-/** Writes the light of a colour in Lab, by two matrices: to cones, and from their cubes to light. */
+/** Where directions lie around the circle, from 0 to 4: grows with their angles and needs no arc tangent. */
 // @ts-ignore: decorator
 @inline
-function storeLab(r: usize, g: usize, b: usize, matrices: usize, lightness: f32, greenRed: f32, blueYellow: f32): void {
-  const l = weighed(matrices, lightness, greenRed, blueYellow);
-  const m = weighed(matrices + 12, lightness, greenRed, blueYellow);
-  const s = weighed(matrices + 24, lightness, greenRed, blueYellow);
-  const l3 = l * l * l;
-  const m3 = m * m * m;
-  const s3 = s * s * s;
-  store<f32>(r, weighed(matrices + 36, l3, m3, s3));
-  store<f32>(g, weighed(matrices + 48, l3, m3, s3));
-  store<f32>(b, weighed(matrices + 60, l3, m3, s3));
-}
-
-/** Where a direction lies around the circle, from 0 to 4: grows with its angle and needs no arc tangent. */
-// @ts-ignore: decorator
-@inline
-function roundOf(a: f32, b: f32): f32 {
-  const sum = abs(a) + abs(b);
-  if (!(sum > 0)) return 0;
-  const share = b / sum;
-  return a >= 0 ? (b >= 0 ? share : 4 + share) : 2 - share;
+function roundOf(a: v128, b: v128): v128 {
+  const zero = f32x4.splat(0);
+  const sum = f32x4.add(f32x4.abs(a), f32x4.abs(b));
+  const share = f32x4.div(b, sum);
+  const right = v128.bitselect(share, f32x4.add(f32x4.splat(4), share), f32x4.ge(b, zero));
+  const place = v128.bitselect(right, f32x4.sub(f32x4.splat(2), share), f32x4.ge(a, zero));
+  return v128.and(place, f32x4.gt(sum, zero));
 }
 
 /** Four matrices (to cones, to Lab, to cones, to light), the chroma from which light changes fully, the number of steps; then tables around the circle: along, across, light. */
@@ -150,25 +137,29 @@ export function correct_hue_families(r: usize, g: usize, b: usize, params: usize
   const along = params + 152;
   const across = along + length;
   const light = across + length;
-  const end = (<usize>n) << 2;
-  for (let at: usize = 0; at < end; at += 4) {
-    const red = load<f32>(r + at);
-    const green = load<f32>(g + at);
-    const blue = load<f32>(b + at);
-    const l = cubeRootOf(weighed(params, red, green, blue));
-    const m = cubeRootOf(weighed(params + 12, red, green, blue));
-    const s = cubeRootOf(weighed(params + 24, red, green, blue));
-    const lightness = weighed(params + 36, l, m, s);
-    const a0 = weighed(params + 48, l, m, s);
-    const b0 = weighed(params + 60, l, m, s);
-    const place = roundOf(a0, b0) * <f32>0.25;
-    const cosine = looked(along, steps, place);
-    const sine = looked(across, steps, place);
-    const chroma = sqrt(a0 * a0 + b0 * b0);
-    const share = min<f32>(1, chroma / fullChroma);
-    const gain = <f32>1 + share * (looked(light, steps, place) - <f32>1);
-    const lightness2 = lightness * gain;
-    storeLab(r + at, g + at, b + at, params + 72, lightness2, (cosine * a0 - sine * b0) * gain, (sine * a0 + cosine * b0) * gain);
+  const one = f32x4.splat(1);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const red = v128.load(r + at);
+    const green = v128.load(g + at);
+    const blue = v128.load(b + at);
+    const l = conesOf(params, 0, red, green, blue);
+    const m = conesOf(params, 12, red, green, blue);
+    const s = conesOf(params, 24, red, green, blue);
+    const a0 = row(params, 48, l, m, s);
+    const b0 = row(params, 60, l, m, s);
+    const place = f32x4.pmin(f32x4.splat(steps), f32x4.pmax(f32x4.splat(0), f32x4.mul(roundOf(a0, b0), f32x4.splat(steps * <f32>0.25))));
+    const whole = f32x4.pmin(f32x4.floor(place), f32x4.splat(steps - <f32>1));
+    const offsets = i32x4.shl(i32x4.trunc_sat_f32x4_s(whole), 2);
+    const beyond = f32x4.sub(place, whole);
+    const cosine = gathered(along, offsets, beyond);
+    const sine = gathered(across, offsets, beyond);
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a0, a0), f32x4.mul(b0, b0)));
+    const share = f32x4.pmin(one, f32x4.div(chroma, f32x4.splat(fullChroma)));
+    const gain = f32x4.add(one, f32x4.mul(share, f32x4.sub(gathered(light, offsets, beyond), one)));
+    const turnedA = f32x4.sub(f32x4.mul(cosine, a0), f32x4.mul(sine, b0));
+    const turnedB = f32x4.add(f32x4.mul(sine, a0), f32x4.mul(cosine, b0));
+    storeLab(r + at, g + at, b + at, params + 72, f32x4.mul(row(params, 36, l, m, s), gain), f32x4.mul(turnedA, gain), f32x4.mul(turnedB, gain));
   }
 }
 
@@ -196,19 +187,20 @@ export function correct_ramp(r: usize, g: usize, b: usize, params: usize, n: i32
 export function correct_vibrance(r: usize, g: usize, b: usize, params: usize, n: i32): void {
   const amount = load<f32>(params, 144);
   const half = load<f32>(params, 148);
-  const end = (<usize>n) << 2;
-  for (let at: usize = 0; at < end; at += 4) {
-    const red = load<f32>(r + at);
-    const green = load<f32>(g + at);
-    const blue = load<f32>(b + at);
-    const l = cubeRootOf(weighed(params, red, green, blue));
-    const m = cubeRootOf(weighed(params + 12, red, green, blue));
-    const s = cubeRootOf(weighed(params + 24, red, green, blue));
-    const lightness = weighed(params + 36, l, m, s);
-    const a0 = weighed(params + 48, l, m, s);
-    const b0 = weighed(params + 60, l, m, s);
-    const chroma = sqrt(a0 * a0 + b0 * b0);
-    const gain = <f32>1 + (amount * half) / (half + chroma);
-    storeLab(r + at, g + at, b + at, params + 72, lightness, a0 * gain, b0 * gain);
+  const one = f32x4.splat(1);
+  const most = f32x4.splat(amount * half);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const red = v128.load(r + at);
+    const green = v128.load(g + at);
+    const blue = v128.load(b + at);
+    const l = conesOf(params, 0, red, green, blue);
+    const m = conesOf(params, 12, red, green, blue);
+    const s = conesOf(params, 24, red, green, blue);
+    const a0 = row(params, 48, l, m, s);
+    const b0 = row(params, 60, l, m, s);
+    const chroma = f32x4.sqrt(f32x4.add(f32x4.mul(a0, a0), f32x4.mul(b0, b0)));
+    const gain = f32x4.add(one, f32x4.div(most, f32x4.add(f32x4.splat(half), chroma)));
+    storeLab(r + at, g + at, b + at, params + 72, row(params, 36, l, m, s), f32x4.mul(a0, gain), f32x4.mul(b0, gain));
   }
 }

@@ -1,4 +1,5 @@
 // Point corrections of light and tone. `params` points to what the correction's `prepare` returned.
+import { gathered } from "./gather";
 
 /** Y of Rec. 709 light. */
 // @ts-ignore: decorator
@@ -129,19 +130,7 @@ function gainsOf(table: usize, x: v128): v128 {
   const at = f32x4.pmin(f32x4.splat(2048), f32x4.pmax(f32x4.splat(0), f32x4.mul(f32x4.add(log2Of(x), f32x4.splat(16)), f32x4.splat(64))));
   const whole = f32x4.pmin(f32x4.floor(at), f32x4.splat(2047));
   const index = i32x4.shl(i32x4.trunc_sat_f32x4_s(whole), 2);
-  const p0 = table + <usize>i32x4.extract_lane(index, 0);
-  const p1 = table + <usize>i32x4.extract_lane(index, 1);
-  const p2 = table + <usize>i32x4.extract_lane(index, 2);
-  const p3 = table + <usize>i32x4.extract_lane(index, 3);
-  let from = f32x4.splat(load<f32>(p0));
-  from = f32x4.replace_lane(from, 1, load<f32>(p1));
-  from = f32x4.replace_lane(from, 2, load<f32>(p2));
-  from = f32x4.replace_lane(from, 3, load<f32>(p3));
-  let to = f32x4.splat(load<f32>(p0, 4));
-  to = f32x4.replace_lane(to, 1, load<f32>(p1, 4));
-  to = f32x4.replace_lane(to, 2, load<f32>(p2, 4));
-  to = f32x4.replace_lane(to, 3, load<f32>(p3, 4));
-  const found = f32x4.add(from, f32x4.mul(f32x4.sub(at, whole), f32x4.sub(to, from)));
+  const found = gathered(table, index, f32x4.sub(at, whole));
   // What is no light stays as dark as it is.
   return v128.bitselect(found, v128.load32_splat(table), f32x4.gt(x, f32x4.splat(1.2e-38)));
 }

@@ -77,7 +77,7 @@ describe('corrections equal their definitions', () => {
       const scale = expected[0].map((_, i) => Math.max(1, ...expected.map((channel) => Math.abs(channel[i]))));
       const scaled = (channel: readonly number[]) => channel.map((v, i) => v / scale[i]);
       // Steep passages between hues multiply the rounding of where a hue lies.
-      const tolerance = correction.id === 'hue-families' ? 3e-5 : 5e-6;
+      const tolerance = correction.id === 'hue-families' ? 8e-5 : 5e-6;
       for (let c = 0; c < 3; c++) expectClose(scaled(actual[c]), scaled(expected[c]), tolerance, `seed 5, channel ${c}`);
     });
   }

@@ -59,7 +59,7 @@ export const hueFamilies = defineCorrection({
   examples: [
     { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [100, 100, 100, 100, 100, 100, 100, 100], rangeDegrees: [0, 0, 0, 0, 0, 0, 0, 0], lightStops: [0, 0, 0, 0, 0, 0, 0, 0] },
     { hueDegrees: [0, 0, 0, 0, 0, 0, 0, 0], saturationPercent: [120, 100, 100, 100, 60, 40, 100, 100], rangeDegrees: [0, 0, 0, 0, 0, 0, 0, 0], lightStops: [0, 0, 0, 0, -0.3, -0.7, 0, 0] },
-    { hueDegrees: [20, -10, 5, 30, -30, 60, -60, 0], saturationPercent: [0, 200, 100, 150, 50, 100, 100, 80], rangeDegrees: [-10, 5, 0, 13, -13, 8, 0, 13], lightStops: [1, -1, 0, 0.5, 0, 2, -3, 0] },
+    { hueDegrees: [20, -10, 5, 30, -30, 60, -60, 0], saturationPercent: [0, 200, 100, 150, 50, 100, 100, 80], rangeDegrees: [-5, 5, 0, 4, -4, 2, 0, 5], lightStops: [1, -1, 0, 0.5, 0, 2, -3, 0] },
   ],
   source: 'B. Ottosson, “A perceptual color space for image processing” (2020); families and their passages: common practice, no published source',
 });

@@ -1,10 +1,16 @@
 /** How many pixels of a picture have which value at which column, and which colour: for a waveform, a parade of channels and a vectorscope. */
 import { LUMINANCE_SHARES, luminanceOf } from '../color/luminance.ts';
-import { srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { binCount, binOf, type Scale } from './measure.ts';
 import type { Size } from './region.ts';
 
 export const SCOPE_COLUMNS = 256;
+/** Longest side of the picture that is counted, at most: scopes follow every step of a slider. */
+const COUNTED_SIDE = 512;
+
+/** The level at which a picture is counted. */
+export const scopeLevel = ({ width, height }: Size): number => Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / COUNTED_SIDE)));
+
 /** Cells of a vectorscope in each direction. */
 export const SCOPE_SIDE = 128;
 
@@ -20,38 +26,62 @@ export interface Scopes {
   readonly linear: Uint32Array;
 }
 
-const [KR, , KB] = LUMINANCE_SHARES;
-/** Differences of colour of values from 0 to 1. @source ITU-R BT.709-6, 3.3 and 3.4 */
+const [KR, KG, KB] = LUMINANCE_SHARES;
+/** What differences of colour are divided by, so that they reach from −0.5 to 0.5. @source ITU-R BT.709-6, 3.3 and 3.4 */
+const [CB_SCALE, CR_SCALE] = [2 - 2 * KB, 2 - 2 * KR];
+
+/** Differences of colour of values from 0 to 1. */
 export function colourDifference(rgb: readonly number[]): readonly [cb: number, cr: number] {
   const y = luminanceOf(rgb);
-  return [(rgb[2] - y) / (2 - 2 * KB), (rgb[0] - y) / (2 - 2 * KR)];
-}
-/** In which cell of a vectorscope it lies, counted row by row from the top. */
-export function cellOf([cb, cr]: readonly [number, number]): number {
-  const at = (value: number) => Math.min(SCOPE_SIDE - 1, Math.max(0, Math.floor((value + 0.5) * SCOPE_SIDE)));
-  return (SCOPE_SIDE - 1 - at(cr)) * SCOPE_SIDE + at(cb);
+  return [(rgb[2] - y) / CB_SCALE, (rgb[0] - y) / CR_SCALE];
 }
 
-/** @param planes red, green, blue premultiplied, and alpha, one after the other; finite */
+const placeOf = (difference: number) => Math.min(SCOPE_SIDE - 1, Math.max(0, Math.floor((difference + 0.5) * SCOPE_SIDE)));
+const cellAt = (cb: number, cr: number) => (SCOPE_SIDE - 1 - placeOf(cr)) * SCOPE_SIDE + placeOf(cb);
+/** In which cell of a vectorscope it lies, counted row by row from the top. */
+export const cellOf = ([cb, cr]: readonly [number, number]): number => cellAt(cb, cr);
+
+/** Light of picture values, over steps that are fine enough for counting. */
+const DECODED = Float32Array.from({ length: 4096 }, (_, i) => srgbDecode(i / 4095));
+const ENCODED = Float32Array.from({ length: 4096 }, (_, i) => srgbEncode((i / 4095) ** 2));
+const decoded = (value: number) => DECODED[value > 0 ? (value < 1 ? Math.round(value * 4095) : 4095) : 0];
+/** Steps are finer in the dark: over square roots. */
+const encoded = (light: number) => ENCODED[light > 0 ? (light < 1 ? Math.round(Math.sqrt(light) * 4095) : 4095) : 0];
+
+function cell(r: number, g: number, b: number): number {
+  const y = KR * r + KG * g + KB * b;
+  return cellAt((b - y) / CB_SCALE, (r - y) / CR_SCALE);
+}
+
+/**
+ * Live while one works: no pixel costs an allocation or a power.
+ * @param planes red, green, blue premultiplied, and alpha, one after the other; finite
+ */
 export function scopesOf(planes: Float32Array, { width, height }: Size, scale: Scale): Scopes {
   const area = width * height;
   const values = binCount(scale);
   const [red, green, blue, luminance] = [0, 1, 2, 3].map(() => new Uint32Array(SCOPE_COLUMNS * values));
-  const [encoded, linear] = [0, 1].map(() => new Uint32Array(SCOPE_SIDE ** 2));
-  const columnOf = Uint32Array.from({ length: width }, (_, x) => Math.floor((x * SCOPE_COLUMNS) / width) * values);
-  for (let i = 0; i < area; i++) {
-    const alpha = planes[3 * area + i];
-    if (!(alpha >= 0.5)) continue;
-    const rgb = [planes[i] / alpha, planes[area + i] / alpha, planes[2 * area + i] / alpha];
-    const shown = scale === 'picture' ? rgb : rgb.map(srgbEncode);
-    const light = scale === 'picture' ? rgb.map(srgbDecode) : rgb.map((value) => Math.min(1, Math.max(0, value)));
-    const column = columnOf[i % width];
-    red[column + binOf(rgb[0], scale)]++;
-    green[column + binOf(rgb[1], scale)]++;
-    blue[column + binOf(rgb[2], scale)]++;
-    luminance[column + binOf(scale === 'picture' ? srgbEncode(luminanceOf(light)) : luminanceOf(rgb), scale)]++;
-    encoded[cellOf(colourDifference(shown))]++;
-    linear[cellOf(colourDifference(light))]++;
+  const [ofValues, ofLight] = [0, 1].map(() => new Uint32Array(SCOPE_SIDE ** 2));
+  const isPicture = scale === 'picture';
+  for (let row = 0, i = 0; row < height; row++) {
+    for (let x = 0; x < width; x++, i++) {
+      const alpha = planes[3 * area + i];
+      if (!(alpha >= 0.5)) continue;
+      const column = Math.floor((x * SCOPE_COLUMNS) / width) * values;
+      const r = planes[i] / alpha;
+      const g = planes[area + i] / alpha;
+      const b = planes[2 * area + i] / alpha;
+      red[column + binOf(r, scale)]++;
+      green[column + binOf(g, scale)]++;
+      blue[column + binOf(b, scale)]++;
+      const lr = isPicture ? decoded(r) : r;
+      const lg = isPicture ? decoded(g) : g;
+      const lb = isPicture ? decoded(b) : b;
+      const y = KR * lr + KG * lg + KB * lb;
+      luminance[column + binOf(isPicture ? encoded(y) : y, scale)]++;
+      ofValues[isPicture ? cell(clampUnit(r), clampUnit(g), clampUnit(b)) : cell(encoded(r), encoded(g), encoded(b))]++;
+      ofLight[cell(clampUnit(lr), clampUnit(lg), clampUnit(lb))]++;
+    }
   }
-  return { values, red, green, blue, luminance, encoded, linear };
+  return { values, red, green, blue, luminance, encoded: ofValues, linear: ofLight };
 }

@@ -1,0 +1,163 @@
+/** Corrections: each loop against a copy of the same numbers, several in a row, local ones over their width, scopes, and slider steps on the screen. */
+import { fileURLToPath } from 'node:url';
+import { chromium } from '@playwright/test';
+import { applyEdit, completeParams, type Correction, correctionById, corrections, type KeptValues, scopesOf, type TazzelDocument } from '@tazzel/core';
+import type { Engine } from '@tazzel/engine';
+import type { Kernels } from '@tazzel/kernels';
+import { createApp } from '../../apps/server/src/app.ts';
+import { browserOptions } from '../../e2e/browser.ts';
+import { median, report, timed } from './measure.ts';
+
+/** What the shared tests run that does something, as a typical use. */
+const usual = (correction: Correction): KeptValues => correction.examples.find((params) => !correction.isNoOp(params)) ?? correction.examples[0];
+
+/** Every point correction over as many pixels as the picture has, in spans, against a copy of the same numbers. */
+function loops(kernels: Kernels, width: number, height: number): void {
+  const size = { width, height };
+  const registers = () => [kernels.register(), kernels.register(), kernels.register()] as const;
+  const [color, place] = [registers(), [kernels.register(), kernels.register()] as const];
+  const light = Float32Array.from({ length: kernels.spanLength }, (_, i) => ((i * 2654435761) % 1000) / 700);
+  const spans = Math.ceil((width * height) / kernels.spanLength);
+  // From memory to memory, as everything that works on a whole picture has to do at least.
+  const [from, to] = [0, 1].map(() => new Float32Array(3 * width * height).fill(0.5));
+  const copyAll = () => to.set(from);
+  const into = () => {
+    for (let span = 0; span < spans; span++) for (const register of color) register.values.set(light);
+  };
+  const rows: { id: string; ratio: number; ours: number; theirs: number }[] = [];
+  for (const correction of corrections) {
+    if (correction.work !== 'points') continue;
+    const prepared = correction.prepare(completeParams(correction, usual(correction)), size);
+    const others = (correction.reads ?? []).map(registers);
+    for (const other of others) for (const register of other) register.values.set(light);
+    const all = () => {
+      for (let span = 0; span < spans; span++) {
+        for (const register of color) register.values.set(light);
+        kernels.correct({ type: correction.id, prepared, tableKey: `bench ${correction.id}` }, color, kernels.spanLength, place, others);
+      }
+    };
+    all();
+    const [ours, theirs, filled]: number[][] = [[], [], []];
+    for (let i = 0; i < 3; i++) {
+      let start = performance.now();
+      all();
+      ours.push(performance.now() - start);
+      start = performance.now();
+      copyAll();
+      theirs.push(performance.now() - start);
+      start = performance.now();
+      into();
+      filled.push(performance.now() - start);
+    }
+    const own = Math.max(0, median(ours) - median(filled));
+    rows.push({ id: correction.id, ours: own, theirs: median(theirs), ratio: own / median(theirs) });
+  }
+  rows.sort((a, b) => a.ratio - b.ratio);
+  console.log(`(p) a correction of ${width} × ${height} in one worker : copying the same numbers`);
+  for (const { id, ours, theirs, ratio } of rows) console.log(`    ${id.padEnd(24)} ${ours.toFixed(0).padStart(5)} ms ${theirs.toFixed(0).padStart(5)} ms   ratio ${ratio.toFixed(1)}`);
+}
+
+const withTop = (document: TazzelDocument, id: string, params: KeptValues): TazzelDocument => {
+  const added = applyEdit(document, { type: 'add-correction-layer', correction: id, zone: 'scene' });
+  return applyEdit(added, { type: 'set-params', layerId: added.buildUp.scene.at(-1)?.id ?? '', params });
+};
+
+/** @param plain one element of light */
+export async function benchCorrections(engine: Engine, plain: TazzelDocument, kernels: Kernels, width: number, height: number): Promise<void> {
+  loops(kernels, width, height);
+  let fresh = 0;
+  const moved = (document: TazzelDocument) => applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } });
+  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: moved(document), kind: 'float' }));
+  const over = async (document: TazzelDocument, rounds = 3) => {
+    const [whole, nothing]: number[][] = [[], []];
+    for (let i = 0; i < rounds; i++) {
+      nothing.push(await deliver(plain));
+      whole.push(await deliver(document));
+    }
+    return Math.max(1, median(whole) - median(nothing));
+  };
+  await deliver(plain);
+  // With what is read and written in any case, as one waits for it.
+  const whole = async (document: TazzelDocument, rounds = 3) => {
+    const times: number[] = [];
+    for (let i = 0; i < rounds; i++) times.push(await deliver(document));
+    return median(times);
+  };
+  const eight = ['exposure', 'white-balance', 'contrast', 'vibrance', 'hue-saturation', 'hue-families', 'cdl', 'channel-mix'];
+  const each: number[] = [];
+  for (const id of eight) each.push(await whole(withTop(plain, id, usual(correctionById(id)))));
+  const together = await whole(eight.reduce((document, id) => withTop(document, id, usual(correctionById(id))), plain));
+  const dearest = Math.max(...each);
+  report(`(q) eight corrections in a row : the dearest of them (${eight[each.indexOf(dearest)]})`, { ours: together, theirs: dearest, ratio: together / dearest }, 2);
+  const nothing = await whole(plain);
+  console.log(`    the picture without any ${nothing.toFixed(0)} ms; the eight beyond that ${(together - nothing).toFixed(0)} ms, apart ${each.reduce((sum, time) => sum + time - nothing, 0).toFixed(0)} ms`);
+  for (const [id, what, small, large] of [
+    ['shadows-highlights', 'width 0.3 % : 6 %', { shadowsStops: 1, widthPercent: 0.3 }, { shadowsStops: 1, widthPercent: 6 }],
+    ['local-contrast', 'size 0.05 % : 0.8 %', { finePercent: 30, mediumPercent: 20, coarsePercent: 10, sizePercent: 0.05 }, { finePercent: 30, mediumPercent: 20, coarsePercent: 10, sizePercent: 0.8 }],
+    ['sharpen', 'radius 2 px : 20 px', { amountPercent: 80, radiusPx: 2 }, { amountPercent: 80, radiusPx: 20 }],
+  ] as const) {
+    const [ours, theirs] = [await over(withTop(plain, id, large)), await over(withTop(plain, id, small))];
+    report(`(r) ${id}, ${what}, the large over the small`, { ours, theirs, ratio: ours / theirs }, 1.3);
+  }
+  const noise = await over(withTop(plain, 'noise-reduction', { strengthPercent: 60, reachPx: 14 }));
+  const half = await over(withTop(plain, 'noise-reduction', { strengthPercent: 60, reachPx: 2 }));
+  report('(r) noise reduction in three passes : in one', { ours: noise, theirs: half, ratio: noise / half }, 3.3);
+
+  const side = { width: 512, height: 341 };
+  const planes = Float32Array.from({ length: side.width * side.height * 4 }, (_, i) => (i >= side.width * side.height * 3 ? 1 : ((i * 2654435761) % 1000) / 1000));
+  const counted = await timed(async () => void scopesOf(planes, side, 'picture'));
+  const frame = await timed(() => engine.flatten({ document: moved(plain), kind: 'rgba8', level: 2 }));
+  console.log(`(s) scopes of ${side.width} × ${side.height}, in a worker of their own: ${counted.toFixed(0)} ms; a frame of one layer ${frame.toFixed(0)} ms. They are asked for after the frame and never hold it up.`);
+}
+
+interface Steps {
+  readonly late: number;
+  readonly delays: number[];
+}
+
+/** Runs in the page: therefore a text, which no compiler changes. A step counts as late if the picture is not another one in the next frame but one. */
+const stepsInPage = `async (canvas, field) => {
+  const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
+  const context = canvas.getContext('2d');
+  const seen = () => context.getImageData(canvas.width >> 1, canvas.height >> 1, 64, 8).data.join();
+  const delays = [];
+  let late = 0;
+  field.focus();
+  for (let i = 0; i < 60; i++) {
+    for (let j = 0; j < 3; j++) await frame();
+    const before = seen();
+    await frame();
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: i % 20 < 10 ? 'ArrowUp' : 'ArrowDown', shiftKey: true, bubbles: true }));
+    let frames = 0;
+    do {
+      await frame();
+      frames++;
+    } while (seen() === before && frames < 30);
+    delays.push(frames);
+    if (frames > 3) late++;
+  }
+  return { late, delays };
+}`;
+
+/** Slider steps on the demo at fit zoom: how many frames pass until they are seen. */
+export async function benchSteps(): Promise<void> {
+  const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
+  await new Promise((resolve) => server.once('listening', resolve));
+  const browser = await chromium.launch(browserOptions);
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(`http://localhost:${(server.address() as { port: number }).port}/demo`);
+    const settled = () => page.locator('[data-settled="true"]').waitFor({ timeout: 300_000 });
+    await settled();
+    await page.getByRole('button', { name: 'Correct all below …' }).click();
+    await page.getByRole('option', { name: 'Exposure' }).first().click();
+    await settled();
+    await page.waitForTimeout(1500);
+    await page.getByRole('complementary', { name: 'Bench' }).getByRole('textbox', { name: 'Exposure', exact: true }).evaluate((field) => field.setAttribute('data-bench-field', ''));
+    const { late, delays } = await page.evaluate<Steps>(`(${stepsInPage})(document.querySelector('[data-testid="picture"]'), document.querySelector('[aria-label="Bench"] [data-bench-field]'))`);
+    console.log(`(t) slider steps on the demo at fit zoom: ${late} of ${delays.length} later than the next frame but one (goal ≤ 5 %), half of them within ${median(delays)} frames`);
+  } finally {
+    await browser.close();
+    server.close();
+  }
+}
