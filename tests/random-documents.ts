@@ -50,7 +50,8 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
   }
   // Most of what would do nothing yet is set to something; what works across pixels is rare among the corrections, so it is added.
   const blurred = layersInOrder(document).find(({ layer }) => layer.kind === 'picture');
-  if (blurred && random() < 0.5) document = applyEdit(document, { type: 'add-chain-correction', layerId: blurred.layer.id, correction: among(corrections.filter(({ work }) => work === 'neighbourhood')).id });
+  const across = corrections.filter(({ work }) => work === 'neighbourhood');
+  if (blurred) document = applyEdit(document, { type: 'add-chain-correction', layerId: blurred.layer.id, correction: across[seed % across.length].id });
   for (const { layer } of layersInOrder(document)) {
     for (const link of [...chainOf(layer), null]) {
       const use = link ?? (layer.kind === 'correction' ? layer.correction : null);

@@ -57,6 +57,7 @@ function ToneDrawing({ tone, onDrag }: { tone: ToneUse; onDrag: (params: KeptVal
   };
   return (
     <figure className="mt-1.5">
+      {/* biome-ignore lint/a11y/useSemanticElements: a drawing with points that can be moved */}
       <svg ref={drawing} viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="block w-full overflow-visible border bg-sheet" role="group" aria-label="Picture values over stops of light">
         {GRIDS.map((stops) => (
           <line key={stops} x1={across(stops)} x2={across(stops)} y1={0} y2={HEIGHT} stroke="currentColor" strokeOpacity={stops === 0 ? 0.45 : 0.14} />

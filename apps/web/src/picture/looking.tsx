@@ -11,7 +11,7 @@ const WORDS: Readonly<Record<Exclude<Compare, 'off'>, string>> = { before: 'Befo
 
 const GAINS = [0, 1, 2, 3, 4, 5, 6].map((stops) => ({ value: String(stops), label: `× ${2 ** stops}` }));
 
-const valueOf = (compared: CompareWith) => (compared.kind === 'state' ? `state ${compared.stateId}` : compared.kind === 'source' ? `source ${compared.sourceId}` : compared.kind);
+const optionOf = (compared: CompareWith) => (compared.kind === 'state' ? `state ${compared.stateId}` : compared.kind === 'source' ? `source ${compared.sourceId}` : compared.kind);
 function comparedAs(value: string): CompareWith {
   const [kind, id = ''] = value.split(' ', 2);
   if (kind === 'state') return { kind, stateId: id };
@@ -34,7 +34,7 @@ export function CompareCorner({ compare }: { compare: Exclude<Compare, 'off'> })
     ...states.map(({ id, name }) => ({ value: `state ${id}`, label: name, group: 'States' })),
     ...sources.map(({ id, name }) => ({ value: `source ${id}`, label: name, group: 'Elements' })),
   ];
-  const value = valueOf(compareWith);
+  const value = optionOf(compareWith);
   return (
     <div className="absolute top-2 left-2 flex items-center gap-1.5 border border-ink bg-sheet py-0.5 pr-0.5 pl-2">
       <span className="whitespace-nowrap">{WORDS[compare]}</span>

@@ -67,7 +67,7 @@ function Canvas({ stage }: { stage: StageId }) {
     element.addEventListener('wheel', onWheel, { passive: false });
     return () => element.removeEventListener('wheel', onWheel);
   }, [viewport]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was held in one stage is put away in the next
+  // What was held in one stage is put away in the next, unless it is known there.
   useEffect(() => session.actions.set({ hoveredMaterialId: null, tool: toolById(session.getState().tool).stages?.includes(stage) ? session.getState().tool : 'select', cameraLines: null }), [stage, session]);
 
   const hover = (event: PointerEvent<HTMLCanvasElement>) => {

@@ -210,7 +210,8 @@ export class Viewport {
     const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId } = this.session.getState();
     if (this.#fitted && this.#fittedFor !== compare) {
       this.#fittedFor = compare;
-      return this.fit();
+      this.fit();
+      return;
     }
     const level = this.level;
     const visible = this.#visible(level);
@@ -358,7 +359,8 @@ export class Viewport {
     if (compare === 'wipe') this.#within(context, [this.#x, this.#y, w * wipeAt, h], () => this.#before.draw(context, this.#zoom, this.#x, this.#y, quick));
     if (compare === 'beside') {
       context.restore();
-      return this.#drawLens(context);
+      this.#drawLens(context);
+      return;
     }
     if (this.#maskOverlay) this.#drawMask(context, this.#maskOverlay, maskDisplay === 'matte');
     if (this.#preview) context.drawImage(this.#preview.canvas, 0, 0);

@@ -79,28 +79,22 @@ export function lutFault(given: unknown): string | null {
   return null;
 }
 
+function packedStep(step: LutStep): ArrayLike<number> {
+  if (step.kind === 'matrix') return [MARKS.matrix, 12, ...step.values];
+  if (step.kind === 'range') return [MARKS.range, 2, step.low ?? -UNBOUNDED, step.high ?? UNBOUNDED];
+  if (step.kind === 'power') return [MARKS.power, 3, ...step.values];
+  const count = step.kind === 'curve' ? step.entries : step.side;
+  const table = textToHalves(step.values) ?? new Float32Array();
+  const head = [MARKS[step.kind], 7 + table.length, count, ...step.low, ...step.high.map((high, i) => (count - 1) / (high - step.low[i]))];
+  const whole = new Float32Array(head.length + table.length);
+  whole.set(head);
+  whole.set(table, head.length);
+  return whole;
+}
+
 /** Everything as one list of numbers, as the kernels want it: how many steps, then each with its mark, its length and its numbers. */
 export function packedLut({ steps }: Lut): Float32Array {
-  const parts = steps.map((step): number[] | Float32Array => {
-    switch (step.kind) {
-      case 'matrix':
-        return [MARKS.matrix, 12, ...step.values];
-      case 'range':
-        return [MARKS.range, 2, step.low ?? -UNBOUNDED, step.high ?? UNBOUNDED];
-      case 'power':
-        return [MARKS.power, 3, ...step.values];
-      case 'curve':
-      case 'cube': {
-        const count = step.kind === 'curve' ? step.entries : step.side;
-        const table = textToHalves(step.values) ?? new Float32Array();
-        const head = [MARKS[step.kind], 7 + table.length, count, ...step.low, ...step.high.map((high, i) => (count - 1) / (high - step.low[i]))];
-        const whole = new Float32Array(head.length + table.length);
-        whole.set(head);
-        whole.set(table, head.length);
-        return whole;
-      }
-    }
-  });
+  const parts = steps.map(packedStep);
   const packed = new Float32Array(1 + parts.reduce((sum, part) => sum + part.length, 0));
   packed[0] = steps.length;
   let at = 1;

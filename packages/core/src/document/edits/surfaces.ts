@@ -4,7 +4,7 @@ import type { BlendModeId } from '../../blend/modes.ts';
 import type { Triple } from '../../vector.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { shortened } from '../../limits.ts';
-import type { ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
+import type { BuildUp, ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
 import { chainOf, correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import type { ToneUse } from '../../tone/registry.ts';
@@ -74,15 +74,16 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const places = onlyCorrections(correctionsOn(document, materialIds));
       const rows = materialIds.flatMap((id) => findMaterial(document, id) ?? []);
       const nextLayer = freshIds(document, 'layer');
-      return (['scene', 'picture'] as const).reduce((made, zone) => {
+      const folded = (buildUp: BuildUp, zone: Zone): BuildUp => {
         const own = places.filter((place) => place.zone === zone).map(({ layer }) => layer);
-        if (own.length === 0) return made;
+        if (own.length === 0) return buildUp;
         const group: GroupLayer = { id: nextLayer(), kind: 'group', name: maskNameOf(rows), visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers: own };
         // It stands where the last of them did: everything else keeps its order.
         const last = own[own.length - 1].id;
-        const without = own.slice(0, -1).reduce((build, { id }) => withLayer(build, zone, id, () => []), made.buildUp);
-        return { ...made, buildUp: withLayer(without, zone, last, () => [group]) };
-      }, document);
+        const without = own.slice(0, -1).reduce((build, { id }) => withLayer(build, zone, id, () => []), buildUp);
+        return withLayer(without, zone, last, () => [group]);
+      };
+      return { ...document, buildUp: folded(folded(document.buildUp, 'scene'), 'picture') };
     },
   },
   'pair-correction': {
