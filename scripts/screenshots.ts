@@ -176,7 +176,14 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await settled(page);
     await page.getByRole('button', { name: 'Select the tone line' }).click();
     await page.getByRole('combobox', { name: 'Curve of the tone line' }).click();
-    await page.getByRole('option', { name: 'Filmic' }).click();
+    await page.getByRole('option', { name: /^Toe and shoulder/ }).click();
+    await settled(page);
+  },
+  beside: async (page, address) => {
+    await page.goto(`${address}/document/demo/build-up`);
+    await settled(page);
+    await page.keyboard.press('v');
+    await page.keyboard.press('f');
     await settled(page);
   },
 };

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -57,6 +57,12 @@ export interface MeasureRequest {
   readonly signal?: AbortSignal;
 }
 
+/** Pixels of a document's picture or light. */
+export interface MatchSample {
+  readonly document: TazzelDocument;
+  readonly mask: MaskUse | null;
+}
+
 export type DeliverFormat = 'png8' | 'png16' | 'exr-half' | 'exr-float';
 
 export interface DeliverRequest {
@@ -84,6 +90,8 @@ export interface PixelValues {
 const OUTPUTS_PER_WORKER = 4;
 const CARD_SIDE = 256;
 const MEASURES_KEPT = 24;
+/** Longest side of the pictures that are matched, at most. */
+const MATCHED_SIDE = 512;
 
 export class Engine {
   readonly files = new Map<string, FileRef>();
@@ -332,6 +340,20 @@ export class Engine {
       const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
       return this.pool.run('scopes', { pixels, size: sizeAtLevel(document.size, level), scale }, task);
     });
+  }
+
+  /** What makes the pixels of one document agree with those of another, each within a mask; null if one of them says nothing. */
+  async match(from: MatchSample, to: MatchSample, scale: Scale, signal?: AbortSignal): Promise<ColourMatch | null> {
+    const task = { priority: PRIORITY.card, signal };
+    const sampled = async ({ document, mask }: MatchSample) => {
+      const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / MATCHED_SIDE)));
+      return this.#jobs.with(document, { level, signal }, async ({ job }) => {
+        const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
+        const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
+        return { pixels, mask: recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null };
+      });
+    };
+    return this.pool.run('match', { from: await sampled(from), to: await sampled(to) }, task);
   }
 
   #fitsInFull(document: TazzelDocument): boolean {

@@ -119,6 +119,17 @@ describe('what is computed again', () => {
   });
 });
 
+describe('matching', () => {
+  it('finds the exposure again that was taken away, within a mask and without', async () => {
+    const darker = after(base, { type: 'add-chain-correction', layerId: 'layer-1', correction: 'exposure' }, { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: -1 } });
+    for (const mask of [null, after(base, { type: 'add-mask', name: 'All', terms: [] }).masks[0]]) {
+      const found = await engine.match({ document: darker, mask: null }, { document: base, mask: mask && { maskId: 'gone', inverted: false, enabled: true } }, 'light');
+      expect(found?.power).toBeCloseTo(1, 2);
+      for (const slope of found?.slope ?? []) expect(slope).toBeCloseTo(2, 1);
+    }
+  });
+});
+
 describe('measuring', () => {
   it('tells the same of the screen and of the file, of a layer alone, inside a mask', async () => {
     const document = after(base, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'set-params', layerId: 'layer-2', params: { exposureStops: -1 } });

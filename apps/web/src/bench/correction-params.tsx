@@ -1,11 +1,13 @@
 import { blendsOf, chainOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, findLayer, isCorrectionId, type KeptValues, type LayerAddress, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { WandSparkles } from 'lucide-react';
-import { memo, type ReactNode, useMemo, useState } from 'react';
+import { type ComponentType, memo, type ReactNode, useMemo, useState } from 'react';
 import { fetchAnswer, questions, useAnswer } from '../answers.ts';
 import { EnteringValues } from '../fields/curve-fields.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { CorrectionFiles } from './correction-files.tsx';
+import { RepaintFigures } from './repaint-figures.tsx';
+import { MatchSection } from './match-section.tsx';
 import { PickButton } from '../fields/pick-button.tsx';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -22,6 +24,9 @@ interface CorrectionParamsProps {
 
 const addressOf = (layerId: string, correctionId: string | null): LayerAddress => (correctionId === null ? { layerId } : { layerId, correctionId });
 
+/** What is known about a correction where it works, by its id. */
+const FIGURES: Readonly<Record<string, ComponentType<{ use: CorrectionUse; layerId: string }>>> = { repaint: RepaintFigures };
+
 /** The fields of a correction, made from its declaration. */
 export function CorrectionParams({ use, layerId, zone, correctionId }: CorrectionParamsProps) {
   const sources = usePart((document) => document.sources);
@@ -29,6 +34,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
   if (!isCorrectionId(use.type)) return <p className="text-faint">This version does not know this correction. It stays in the document as it is, and does nothing.</p>;
   const correction = correctionById(use.type);
   const missing = (correction.reads ?? []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
+  const Figures = FIGURES[use.type];
   const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
   const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params }, gesture);
   const fields = <ParamFields params={correction.params} values={completeParams(correction, use.params)} onChange={change} />;
@@ -46,8 +52,10 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
       ) : (
         fields
       )}
+      {Figures && correctionId === null && <Figures use={use} layerId={layerId} />}
       <CorrectionFiles type={use.type} params={completeParams(correction, use.params)} name={correction.label} onChange={(params) => change(params)} />
       <SetByPicture correction={correction} use={use} layerId={layerId} zone={zone} correctionId={correctionId} />
+      {correction.match && <MatchSection correction={correction} layerId={layerId} zone={zone} correctionId={correctionId} onFound={change} />}
       <TakesField type={use.type} blend={use.blend} layerId={layerId} zone={zone} correctionId={correctionId} />
       {kinds.has('point') && <p className="text-[12px] text-faint">Drag the handle on the picture to move its centre.</p>}
     </>

@@ -24,6 +24,7 @@ export const cdl = defineCorrection({
   prepare: ({ slope, offset, power, saturation }) => powerOf([0, 1, 2].map((c) => ({ factor: slope[c], offset: offset[c], exponent: power[c] })), saturation),
   pixel: powered,
   kernel: 'power',
+  match: ({ slope, power, saturation }) => ({ slope, offset: [0, 0, 0], power: [power, power, power], saturation }),
   examples: [
     { slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 },
     { slope: [1.2, 1, 0.9], offset: [0.02, 0, -0.03], power: [1.1, 1, 0.9], saturation: 0.5 },

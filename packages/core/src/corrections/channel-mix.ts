@@ -2,7 +2,7 @@ import { channels } from '../params/tones.ts';
 import { defineCorrection } from './define.ts';
 import { mixed, mixOf } from './matrix.ts';
 
-const row = (label: string, initial: readonly [number, number, number]) => channels({ label: `${label} of`, unit: '%', min: -200, max: 200, step: 1, digits: 0, default: initial, help: `How much of each channel the new ${label.toLowerCase()} is made of.` });
+const row = (label: string, initial: readonly [number, number, number]) => channels({ label: `${label} of`, unit: '%', min: -1000, max: 1000, usual: [-200, 200], step: 1, digits: 0, default: initial, help: `How much of each channel the new ${label.toLowerCase()} is made of.` });
 
 /** Every channel made anew of all three. */
 export const channelMix = defineCorrection({

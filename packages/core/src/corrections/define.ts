@@ -6,6 +6,7 @@ import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { LocalWeights } from '../raster/local.ts';
+import type { ColourMatch } from '../raster/match.ts';
 import type { Spread } from '../raster/measure.ts';
 import type { Size } from '../raster/region.ts';
 
@@ -33,6 +34,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly atHand?: readonly (keyof P & string)[];
   /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */
   readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
+  /** What makes it agree with another sample of pixels. */
+  readonly match?: (found: ColourMatch) => KeptValues;
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */
   readonly automatic?: (entering: Spread, params: ParamValues<P>) => KeptValues | null;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */

@@ -24,6 +24,8 @@ const referring = (mask: string) => newTerm('mask', 'add', rich, { mask });
 /** With an unused mask, and one of a gradient and paint. */
 const shelf = after(rich, { type: 'add-mask', name: 'Spare', terms: [] }, { type: 'add-mask', name: 'Painted', terms: [newTerm('gradient', 'add', rich), newTerm('paint', 'subtract', rich)] });
 
+/** With a repainted surface that is seen through glass, too. */
+const repainted = after(rich, { type: 'set-source', sourceId: 'source-3', patch: { role: 'material-id' } }, { type: 'add-sources', sources: [source(7, { role: 'material-id', name: 'ids through glass', width: 8, height: 6 }), source(8, { role: 'refraction' })] }, { type: 'set-on-surface', materialIds: ['material-1'], correction: 'repaint', params: { color: [0.5, 0.2, 0.1] } });
 /** Kept as a state, and then changed. */
 const later = after(rich, { type: 'keep-state', name: 'Noon' }, { type: 'set-tone', tone: 'reinhard' }, { type: 'remove-layer', layerId: 'layer-2' }, { type: 'add-mask', name: 'More', terms: [] });
 
@@ -71,6 +73,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'copy-corrections': [{ type: 'copy-corrections', from: ['material-1'], to: ['material-2'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ name: 'M02: hue and saturation', mask: { maskId: 'mask-2', inverted: false } })],
   'fold-corrections': [{ type: 'fold-corrections', materialIds: ['material-1'] }, (d) => expect(d.buildUp.picture.at(-1)).toMatchObject({ kind: 'group', name: 'M01', layers: [{ kind: 'correction' }] })],
   'pair-correction': [{ type: 'pair-correction', layerId: 'layer-4' }, (d) => expect(d.buildUp.picture.slice(-2).map((l) => [l.name, l.mask?.maskId, l.mask?.inverted])).toEqual([['M01: hue and saturation', 'mask-1', false], ['M01: hue and saturation, elsewhere', 'mask-1', true]])],
+  'repaint-there-too': [{ type: 'repaint-there-too', layerId: 'layer-5' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ blend: 'add', chain: [{ type: 'channel-mix' }] })],
   'tint-surface': [{ type: 'tint-surface', materialIds: ['material-2'], color: [0.5, 0.2, 0.1] }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'fill', name: 'M02: tint', blend: 'multiply', mask: { maskId: 'mask-2' }, params: { from: [0.5, 0.2, 0.1], shape: 'plain' } })],
   'paint-light': [{ type: 'paint-light', tones: 'darks', stops: 0.7 }, (d) => expect([d.masks.at(-1)?.terms.map(({ type, operation }) => [type, operation]), d.buildUp.scene.at(-1)]).toMatchObject([[['paint', 'add'], ['tone', 'intersect']], { name: 'Painted lighter', mask: { maskId: 'mask-2' }, correction: { params: { exposureStops: 0.7 } } }])],
   'add-ready-group': [{ type: 'add-ready-group', group: 'brighter-middle' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ kind: 'group', name: 'Middle brighter, edges darker', layers: [{ mask: { maskId: 'mask-2', inverted: false } }, { mask: { maskId: 'mask-2', inverted: true } }] })],
@@ -87,7 +90,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

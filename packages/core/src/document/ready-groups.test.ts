@@ -41,6 +41,18 @@ describe('the corrections of a surface', () => {
     expect(correctionsOn(folded, ['material-1']).map(({ groupIds }) => groupIds.length)).toEqual([1, 1]);
     expect(() => applyEdit(equipped, { type: 'copy-corrections', from: ['material-1'], to: ['material-2'] })).toThrow('These materials have no corrections of their own.');
   });
+  it('repainted, it is repainted in glass and in mirrors, too', () => {
+    const ids2 = source(10, { role: 'material-id', name: 'material_id_through_glass' });
+    const base = after(smallDocument(), { type: 'set-source', sourceId: ids, patch: { role: 'material-id' } });
+    const render = after(base, { type: 'add-sources', sources: [{ ...ids2, width: base.sources[2].width, height: base.sources[2].height }, source(11, { role: 'refraction' }), source(12, { role: 'diffuse-filter' }), source(13, { role: 'raw-lighting' })] }, { type: 'set-materials', sourceId: ids, materials: [material(1, ids), material(2, ids)] });
+    const repainted = after(render, { type: 'set-on-surface', materialIds: ['material-1'], correction: 'repaint', params: { color: [0.4, 0.1, 0.05], presentColor: [0.2, 0.2, 0.2] } });
+    const layer = correctionsOn(repainted, ['material-1'])[0].layer;
+    const done = applyEdit(repainted, { type: 'repaint-there-too', layerId: layer.id });
+    expect(parseDocument(JSON.parse(JSON.stringify(done)))).toEqual(done);
+    expect(done.buildUp.scene.at(-1)).toMatchObject({ name: 'M01: seen through glass', blend: 'add', params: { source: 'source-11' }, chain: [{ type: 'channel-mix', params: { red: [100, 0, 0], green: [0, -50, 0], blue: [0, 0, -75] } }] });
+    expect(done.masks.at(-1)?.terms).toMatchObject([{ type: 'material', params: { from: 'behind', materials: ['material-1'] } }]);
+    expect(() => applyEdit(after(equipped, { type: 'set-on-surface', materialIds: ['material-1'], correction: 'repaint', params: {} }), { type: 'repaint-there-too', layerId: 'layer-3' })).toThrow(/does not say where it is seen/);
+  });
   it('a pair stands inside and outside of one mask', () => {
     const one = after(equipped, { type: 'set-on-surface', materialIds: ['material-1'], correction: 'exposure', params: { exposureStops: 1 } });
     const { layer } = correctionsOn(one, ['material-1'])[0];

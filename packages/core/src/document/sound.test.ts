@@ -76,6 +76,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'fold-corrections', materialIds: ['material-1'] },
   { type: 'pair-correction', layerId: 'layer-3' },
   { type: 'tint-surface', materialIds: ['material-1'] },
+  { type: 'repaint-there-too', layerId: 'layer-3' },
   { type: 'paint-light', tones: 'lights', stops: -0.5 },
   { type: 'add-ready-group', group: 'brighter-middle' },
   { type: 'add-look', name: 'Dusk', scene: [], picture: [], masks: [], chains: [], tone: null },

@@ -3,12 +3,14 @@ import type { Zone } from '../../color/zones.ts';
 import type { BlendModeId } from '../../blend/modes.ts';
 import type { Triple } from '../../vector.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
+import { behindSource } from '../../elements/coverage.ts';
 import { shortened } from '../../limits.ts';
+import { materialsIn } from '../../masks/material.ts';
 import type { BuildUp, ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
 import { chainOf, correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import type { ToneUse } from '../../tone/registry.ts';
-import { ensureMaterialMask, maskNameOf, newMask, newTerm, withIds } from '../mask-edits.ts';
+import { ensureMaterialMask, maskNameOf, materialTerm, newMask, newTerm, withIds } from '../mask-edits.ts';
 import { readyGroupById } from '../ready-groups.ts';
 import { correctionsOn } from '../uses.ts';
 import { correctionEdits } from './corrections.ts';
@@ -27,6 +29,8 @@ export type SurfaceEdit =
   | { type: 'pair-correction'; layerId: string; correctionId?: string }
   /** A colour over some materials: multiplied, it keeps their texture. */
   | { type: 'tint-surface'; materialIds: readonly string[]; color?: Triple; blend?: BlendModeId }
+  /** What a repainted surface looks like through glass and in mirrors: the refraction and reflection of it changed by the same proportion of colours. */
+  | { type: 'repaint-there-too'; layerId: string }
   /** A correction of light where it is painted, in some tones only; the mask that holds the paint comes last. */
   | { type: 'paint-light'; tones: PaintedTones; stops: number }
   /** A group of corrections that is at hand, to be taken apart: see ready-groups.ts. */
@@ -41,6 +45,9 @@ export const PAINTED_TONES = {
   lights: { lowPercent: 65, highPercent: 100, softLowPercent: 20, softHighPercent: 0 },
 } as const;
 export type PaintedTones = keyof typeof PAINTED_TONES | 'all';
+
+/** Surfaces darker than this throw nothing back that could be compared. */
+const LEAST_COLOR = 1e-3;
 
 const onlyCorrections = (places: ReturnType<typeof correctionsOn>) => (places.length === 0 ? refuse('These materials have no corrections of their own.') : places);
 
@@ -111,6 +118,31 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const { document: withMask, maskId } = ensureMaterialMask(document, materialIds);
       const made = layerEdits['add-layer'].apply(withMask, { type: 'add-layer', layer: 'fill', zone: 'scene', blend, params: { from: color ?? [0.9, 0.75, 0.6] } });
       return patchLayer(made, freshId(withMask, 'layer'), (layer) => ({ ...layer, name: shortened(`${findMask(withMask, maskId)?.name}: tint`), mask: { maskId, inverted: false, enabled: true } }));
+    },
+  },
+  'repaint-there-too': {
+    label: 'Repaint there too',
+    apply: (document, { layerId }) => {
+      const { layer, groupIds } = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
+      const mask = layer.mask && findMask(document, layer.mask.maskId);
+      if (layer.kind !== 'correction' || layer.correction.type !== 'repaint' || !mask) return refuse(`${layer.name} repaints no surface of its own.`);
+      const rows = materialsIn(mask).flatMap((id) => findMaterial(document, id) ?? []);
+      const isSeen = rows.some((row) => {
+        const front = document.sources.find(({ id }) => id === row.sourceId);
+        return front !== undefined && behindSource(document, front) !== null;
+      });
+      if (!isSeen) return refuse('The render does not say where it is seen through glass or in mirrors: add its picture of IDs through glass.');
+      const { color, presentColor } = layer.correction.params as Readonly<Record<'color' | 'presentColor', Triple>>;
+      // What is added is what the light there has more, or less, of each channel.
+      const more = color.map((value, i) => (presentColor[i] > LEAST_COLOR ? Math.round((value / presentColor[i] - 1) * 100) : 0));
+      const elements = (['refraction', 'reflection'] as const).flatMap((role) => document.sources.find((source) => source.role === role) ?? []);
+      if (elements.length === 0) refuse('Refraction or reflection are needed to change what is seen there: add these elements of the render.');
+      const behind = newMask(freshId(document, 'mask'), shortened(`${mask.name}, seen in glass`), withIds([{ ...materialTerm(rows.map(({ id }) => id)), params: { materials: rows.map(({ id }) => id), from: 'behind' } }]));
+      return elements.reduce<TazzelDocument>((made, source) => {
+        const added = layerEdits['add-layer'].apply(made, { type: 'add-layer', layer: 'element', params: { source: source.id }, zone: 'scene', blend: 'add', groupId: groupIds.at(-1) });
+        const chain: ChainCorrection = { id: freshId(made, 'correction'), type: 'channel-mix', blend: 'all', params: completeParams(correctionById('channel-mix'), { red: [more[0], 0, 0], green: [0, more[1], 0], blue: [0, 0, more[2]] }), visible: true, opacity: 1, mask: null };
+        return patchPicture(added, freshId(made, 'layer'), (own) => ({ ...own, name: shortened(`${mask.name}: ${source.role === 'refraction' ? 'seen through glass' : 'mirrored'}`), chain: [chain], mask: { maskId: behind.id, inverted: false, enabled: true } }));
+      }, { ...document, masks: [...document.masks, behind] });
     },
   },
   'paint-light': {
