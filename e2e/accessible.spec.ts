@@ -98,7 +98,7 @@ test('the whole path with the keyboard alone', async ({ page }) => {
   await expect(page.getByRole('radio', { name: 'hatch' })).toBeChecked();
   await page.keyboard.press('Comma');
   await page.keyboard.press('Shift+Period');
-  await expect.poll(() => cardNames(page)).toEqual(['kiln-yard beauty', 'M03: exposure', 'Hue and saturation']);
+  await expect.poll(() => cardNames(page)).toEqual(['Hue and saturation', 'kiln-yard beauty', 'M03: exposure']);
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Alt+4');
   await page.getByRole('button', { name: 'Save the picture' }).focus();

@@ -135,7 +135,7 @@ test('slats are repainted under the same light; without its elements it says wha
   await hex.press('Enter');
   await expect(cards(page).filter({ hasText: 'Timber slats: repaint' })).toContainText('#7d2320');
   await expect(bench(page)).toContainText('LRV 6');
-  await bench(page).getByRole('button', { name: /^Repaint/ }).click();
+  await bench(page).getByRole('button', { name: /^Repaint #/ }).click();
   await expect(bench(page).getByRole('textbox', { name: 'Present colour as a hex code' })).toHaveValue(present);
   await page.goto('/');
   await newDocument(page);

@@ -24,12 +24,20 @@ function modes(): string {
 
 const parameterRows = (params: ParamTable) => Object.entries(params).map(([name, param]) => [param.label, `\`${name}\``, paramKind(param).range(param), `\`${paramKind(param).write(param, param.default)}\``, param.help]);
 
+const DOMAINS = { light: 'linear light, on both sides of the tone line', display: 'display values', 'as-found': 'the values that are there' } as const;
+
+const CORRECTION_RULES = `**Order.** They work one after the other: a chain from its first to its last, then the layer is blended, then the corrections above it from the base to the finish. What computes in light stands best below what computes in picture values: exposure, white balance and
+repainting first, then contrast and tone, then colour, then detail, lens and finish. Exchanging two of them changes the picture wherever they do not commute: contrast about mid grey after an exposure of one stop is not the exposure after that contrast.
+
+**Bad numbers.** What is read from files is finite. Point corrections pass NaN and infinities on at their own pixel and keep them there; tables take NaN for their first entry; powers leave what is not above 0 as it is. Corrections that read across pixels count NaN as 0 and
+what is beyond ±65504 as that, so that one bad pixel spoils no other. Parameters out of range are brought into it; of files that are none (tables, decision lists, looks) a sentence says what was found.`;
+
 function correctionPages(): string {
   const parts = corrections.map(({ label, id, summary, params, domain, source, examples }) => {
     const rows = parameterRows(params);
-    return `## ${label}\n\n\`${id}\`. ${summary} Computes on ${domain === 'light' ? 'linear light, on both sides of the tone line' : 'display values'}.\n\n${table(['Parameter', 'Name in files and on the command line', 'Range', 'Default', ''], rows)}\n\nSource: ${source}. ${examples.length} parameter sets run in the tests.`;
+    return `## ${label}\n\n\`${id}\`. ${summary} Computes on ${DOMAINS[domain]}.\n\n${table(['Parameter', 'Name in files and on the command line', 'Range', 'Default', ''], rows)}\n\nSource: ${source}. ${examples.length} parameter sets run in the tests.`;
   });
-  return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${parts.join('\n\n')}\n`;
+  return `# Corrections\n\n${NOTE}\n\nA correction works on everything below it as a layer, or on one layer alone in its chain; each has an opacity and, if wanted, a mask.\n\n${CORRECTION_RULES}\n\n${parts.join('\n\n')}\n`;
 }
 
 function tonePages(): string {

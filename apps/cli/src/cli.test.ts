@@ -133,6 +133,25 @@ describe('flatten', () => {
     }
     expect(await picture('straight.png', '--tone', 'straight')).toEqual(plain);
   });
+  it('takes a table of colours and a look from files, and says what a look lacks', async () => {
+    const picture = async (name: string, ...args: readonly string[]) => {
+      const { status, stderr } = run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args);
+      return { status, stderr, pixels: (await sharp(join(folder, name)).raw().toBuffer()) as Buffer };
+    };
+    const { pixels: plain } = await picture('without.png');
+    writeFileSync(join(folder, 'half.cube'), 'LUT_1D_SIZE 2\n0 0 0\n0.5 0.5 0.5\n');
+    const halved = await picture('half.png', '--lut', 'half.cube');
+    for (let i = 0; i < plain.length; i += 97) expect(Math.abs(halved.pixels[i] - plain[i] / 2)).toBeLessThanOrEqual(1);
+    const invert = { id: 'layer-1', kind: 'correction', name: 'Negative', visible: true, opacity: 1, mask: null, correction: { type: 'invert', blend: 'all', params: {} } };
+    const masked = { ...invert, id: 'layer-2', name: 'Velvet: negative', mask: { maskId: 'mask-1', inverted: false, enabled: true } };
+    const mask = { id: 'mask-1', name: 'Velvet', growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1, terms: [{ id: 'term-1', type: 'material', operation: 'add', muted: false, params: { materials: ['material-9'], from: 'auto' } }] };
+    writeFileSync(join(folder, 'negative.look.json'), JSON.stringify({ format: 'tazzel-look', version: 4, name: 'Negative', size: { width: 1200, height: 800 }, materials: [{ id: 'material-9', name: 'Velvet', kind: 'material' }], elements: [], masks: [mask], scene: [], picture: [invert, masked], chains: [], tone: null }));
+    const negative = await picture('negative.png', '--look', 'negative.look.json');
+    expect(negative.stderr).toMatch(/The mask “Velvet” lacks the material “Velvet”/);
+    for (let i = 0; i < plain.length; i += 97) expect(Math.abs(negative.pixels[i] - (255 - plain[i]))).toBeLessThanOrEqual(1);
+    writeFileSync(join(folder, 'no.look.json'), '{}');
+    expect(run('flatten', project, '--out', join(folder, 'no.png'), '--look', 'no.look.json').stderr).toMatch(/This is not a look/);
+  });
   it('stops where it is told', () => {
     const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
     expect(upto('kiln-yard beauty', 'upto.png').status).toBe(0);

@@ -1,9 +1,9 @@
-import { layersInOrder, type TazzelDocument } from '@tazzel/core';
+import { chainOf, layersInOrder, type TazzelDocument } from '@tazzel/core';
 import { describe, expect, it, vi } from 'vitest';
 import { material, smallDocument, source } from '../../../tests/documents.ts';
 import { type CommandHost, commands, keyLabel } from './commands.ts';
 import { edit, everywhere, redo, replaced, startHistory, undo } from './history.ts';
-import { createSession, shownLayers } from './session.ts';
+import { comparedWith, createSession, shownLayers } from './session.ts';
 import { isStage, stages } from './stages.ts';
 
 const start = smallDocument();
@@ -137,6 +137,69 @@ const run = (on: CommandHost, id: string) => {
   if (!command?.isEnabled(on)) throw new Error(`${id} does not apply`);
   command.run(on);
 };
+
+describe('ways of looking', () => {
+  it('each comparison is one key, and with what it is compared follows the selection', () => {
+    const on = host();
+    const state = () => on.session.getState();
+    for (const id of ['beside', 'difference']) {
+      run(on, id);
+      expect(state().compare).toBe(id);
+      run(on, id);
+      expect(state().compare).toBe('off');
+    }
+    expect(comparedWith(state())).toEqual({ kind: 'base' });
+    on.session.actions.set({ compareWith: { kind: 'layer' } });
+    expect(comparedWith(state())).toEqual({ kind: 'layer', layerId: state().selectedLayerId });
+    on.session.actions.set({ compareWith: { kind: 'surface' } });
+    expect(comparedWith(state())).toEqual({ kind: 'base' });
+    on.session.actions.selectMaterial('material-1');
+    expect(comparedWith(state())).toEqual({ kind: 'surface', materialIds: ['material-1'] });
+    run(on, 'keep-state');
+    on.session.actions.set({ compareWith: { kind: 'state', stateId: 'state-1' } });
+    expect(comparedWith(state())).toEqual({ kind: 'state', stateId: 'state-1' });
+    // What is gone is compared with no more.
+    run(on, 'undo');
+    expect(comparedWith(state())).toEqual({ kind: 'base' });
+  });
+  it('readings, loupe and thumbnail come and go; a layer alone until it is gone', () => {
+    const on = host();
+    const state = () => on.session.getState();
+    run(on, 'read-grey');
+    run(on, 'read-stops');
+    expect(state().reading).toBe('stops');
+    run(on, 'read-stops');
+    expect(state().reading).toBeNull();
+    expect([0, 0, 0, 0].map(() => { run(on, 'loupe'); return state().loupe; })).toEqual([2, 4, 8, 0]);
+    run(on, 'thumbnail');
+    run(on, 'sampler');
+    expect([state().thumbnail, state().tool]).toEqual([true, 'sampler']);
+    run(on, 'solo');
+    expect(state().soloLayerId).toBe(state().selectedLayerId);
+    run(on, 'delete-layer');
+    expect(state().soloLayerId).toBeNull();
+  });
+  it('digits set the opacity of the layer, or of the correction that is open; a lock refuses', () => {
+    const on = host();
+    const layer = () => on.session.getState().document.buildUp.picture[0];
+    run(on, 'opacity-3');
+    expect(layer().opacity).toBe(0.3);
+    on.session.actions.edit({ type: 'add-chain-correction', layerId: layer().id, correction: 'exposure' });
+    run(on, 'opacity-5');
+    expect([layer().opacity, layer().kind === 'picture' && chainOf(layer())[0].opacity]).toEqual([0.3, 0.5]);
+    run(on, 'lock-layer');
+    on.session.actions.edit({ type: 'set-layer', layerId: layer().id, patch: { opacity: 1 } });
+    expect([layer().opacity, on.session.getState().refusal?.message]).toEqual([0.3, expect.stringMatching(/is locked/)]);
+  });
+  it('light is painted with the brush in the hand, in some tones only', () => {
+    const on = host();
+    run(on, 'paint-darker-lights');
+    const { document, focus, tool } = on.session.getState();
+    const mask = document.masks.at(-1);
+    expect([tool, focus, mask?.terms.map(({ type }) => type)]).toEqual(['brush', { kind: 'mask', maskId: mask?.id, termId: 'term-1', soloTermId: null }, ['paint', 'tone']]);
+    expect(document.buildUp.scene.at(-1)).toMatchObject({ correction: { type: 'exposure', params: { exposureStops: -0.7 } } });
+  });
+});
 
 describe('commands', () => {
   it('ids and keys are given once', () => {

@@ -28,6 +28,25 @@ function opened(type: string, role: 'beauty' | 'normals' | 'depth' = 'beauty') {
 const params = ({ session }: ReturnType<typeof opened>): KeptValues => session.getState().document.masks[0].terms[0].params;
 const pointer = (x: number, y: number, patch: Partial<PointerAt> = {}): PointerAt => ({ at: [x, y], screen: [x * 10, y * 10], pressure: 1, time: 0, shift: false, alt: false, control: false, ...patch });
 
+describe('colour samplers', () => {
+  it('a click places one, a click on it takes it away, a drag moves the picture', () => {
+    const { session, host } = opened('colour');
+    const sampler = toolById('sampler');
+    const places = () => session.getState().document.samplers;
+    const click = (x: number, y: number) => sampler.press(host, pointer(x, y)).release(pointer(x, y));
+    click(2.5, 3.5);
+    click(6, 1);
+    click(-4, 1);
+    expect(places()).toEqual([[2, 3], [6, 1]]);
+    click(2.2, 3.1);
+    expect(places()).toEqual([[6, 1]]);
+    const drag = sampler.press(host, pointer(3, 3));
+    drag.move([pointer(5, 3)]);
+    drag.release(pointer(5, 3));
+    expect([places().length, host.panBy.mock.calls.length]).toEqual([1, 1]);
+  });
+});
+
 describe('picking for a term', () => {
   it('a colour is taken as it looks, with its place', async () => {
     const on = opened('colour');
