@@ -68,12 +68,14 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
     const stopReading = startScheduleReader(engine, session);
 
     let pictureIsOld = true;
+    /** The one that is under way: the engine keeps its pixels until it is stored. */
+    let making = Promise.resolve();
     let pictureTimer: ReturnType<typeof setTimeout> | undefined;
     const pictureLater = (delay: number) => {
       clearTimeout(pictureTimer);
       pictureTimer = setTimeout(() => {
         pictureIsOld = false;
-        void keepPicture(engine, session.getState().document).catch(() => {
+        making = keepPicture(engine, session.getState().document).catch(() => {
           pictureIsOld = true;
         });
       }, delay);
@@ -115,7 +117,7 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
       await saving.stop().catch(() => undefined);
       claim.release();
       // Leaving never waits for a picture: it is made while nobody else needs the engine, then the memory is given back.
-      lastPicture = (pictureIsOld ? lastWord(engine, session.getState().document) : Promise.resolve()).finally(() => {
+      lastPicture = making.then(() => (pictureIsOld ? lastWord(engine, session.getState().document) : undefined)).finally(() => {
         if (current === mine) engine.keepOnly(new Set());
       });
     };
