@@ -185,7 +185,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       }
       const added = addedLayer(before.document, store.getState().document);
       // On a surface its corrections are a column: none of them comes forward by being set.
-      if (added && change.type !== 'set-on-surface' && change.type !== 'copy-corrections') actions.selectLayer(added);
+      if (added && !['set-on-surface', 'copy-corrections', 'repaint-there-too'].includes(change.type)) actions.selectLayer(added);
       if (change.type === 'add-chain-correction') {
         const place = findLayer(store.getState().document, change.layerId);
         const chain = place ? chainOf(place.layer) : [];

@@ -42,6 +42,10 @@ export function coverageFor(sources: readonly Source[], ids: Pick<Source, 'role'
 export const behindSource = ({ sources }: Pick<TazzelDocument, 'sources'>, front: Source): Source | null =>
   sources.find((source) => source.id !== front.id && source.role === front.role && source.width === front.width && source.height === front.height && wordsOf(source.name).some((word) => BEHIND_WORDS.includes(word))) ?? null;
 
+/** Whether that picture shows what is mirrored; else what is seen through glass. */
+export const isMirrored = ({ name }: Pick<Source, 'name'>): boolean => wordsOf(name).some((word) => MIRROR_WORDS.includes(word));
+
+const MIRROR_WORDS = ['mirror', 'mirrored', 'reflected', 'reflection'];
 const BEHIND_WORDS = ['through', 'glass', 'behind', 'mirror', 'mirrored', 'reflected', 'reflection', 'refraction', 'refracted'];
 
 /** The most names that are read of a manifest. */

@@ -3,7 +3,7 @@ import type { Zone } from '../../color/zones.ts';
 import type { BlendModeId } from '../../blend/modes.ts';
 import type { Triple } from '../../vector.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
-import { behindSource } from '../../elements/coverage.ts';
+import { behindSource, isMirrored } from '../../elements/coverage.ts';
 import { shortened } from '../../limits.ts';
 import { materialsIn } from '../../masks/material.ts';
 import type { BuildUp, ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
@@ -127,16 +127,17 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const mask = layer.mask && findMask(document, layer.mask.maskId);
       if (layer.kind !== 'correction' || layer.correction.type !== 'repaint' || !mask) return refuse(`${layer.name} repaints no surface of its own.`);
       const rows = materialsIn(mask).flatMap((id) => findMaterial(document, id) ?? []);
-      const isSeen = rows.some((row) => {
+      const pictures = rows.flatMap((row) => {
         const front = document.sources.find(({ id }) => id === row.sourceId);
-        return front !== undefined && behindSource(document, front) !== null;
+        return (front && behindSource(document, front)) ?? [];
       });
-      if (!isSeen) return refuse('The render does not say where it is seen through glass or in mirrors: add its picture of IDs through glass.');
+      if (pictures.length === 0) return refuse('The render does not say where it is seen through glass or in mirrors: add its picture of IDs through glass.');
       const { color, presentColor } = layer.correction.params as Readonly<Record<'color' | 'presentColor', Triple>>;
       // What is added is what the light there has more, or less, of each channel.
       const more = color.map((value, i) => (presentColor[i] > LEAST_COLOR ? Math.round((value / presentColor[i] - 1) * 100) : 0));
-      const elements = (['refraction', 'reflection'] as const).flatMap((role) => document.sources.find((source) => source.role === role) ?? []);
-      if (elements.length === 0) refuse('Refraction or reflection are needed to change what is seen there: add these elements of the render.');
+      const roles = [...new Set(pictures.map((picture) => (isMirrored(picture) ? 'reflection' : 'refraction')))];
+      const elements = roles.flatMap((role) => document.sources.find((source) => source.role === role) ?? []);
+      if (elements.length === 0) refuse(`The ${roles.join(' and the ')} is needed to change what is seen there: add that element of the render.`);
       const behind = newMask(freshId(document, 'mask'), shortened(`${mask.name}, seen in glass`), withIds([{ ...materialTerm(rows.map(({ id }) => id)), params: { materials: rows.map(({ id }) => id), from: 'behind' } }]));
       return elements.reduce<TazzelDocument>((made, source) => {
         const added = layerEdits['add-layer'].apply(made, { type: 'add-layer', layer: 'element', params: { source: source.id }, zone: 'scene', blend: 'add', groupId: groupIds.at(-1) });
