@@ -14,7 +14,7 @@ export const gaussianBlur = defineCorrection({
   group: 'Detail',
   params: {
     sigmaPx: number({ label: 'Width', unit: 'px', min: 0, max: 1000, default: 0, step: 0.5, digits: 1, usual: [0, 60], help: 'Standard deviation in pixels of the full picture: two thirds of the light come from within it.' }),
-    sigmaPercent: number({ label: 'Width by size', unit: '% of diagonal', min: 0, max: 25, default: 0, step: 0.05, digits: 2, usual: [0, 3], help: 'The same as a share of the picture’s diagonal, added to the width in pixels; it suits pictures of any size.' }),
+    sigmaPercent: number({ label: 'Width by size', unit: '%', min: 0, max: 25, default: 0, step: 0.05, digits: 2, usual: [0, 3], help: 'The same as a share of the picture’s diagonal, added to the width in pixels; it suits pictures of any size.' }),
     staysInside: flag({ label: 'Stays inside its mask', default: true, help: 'With a mask: takes in nothing of what lies outside it.' }),
   },
   domain: 'as-found',

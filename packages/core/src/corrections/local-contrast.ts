@@ -19,7 +19,7 @@ export const localContrast = defineCorrection({
     finePercent: amount('Fine', 'Grain of wood and plaster, leaves: what is smaller than the size.'),
     mediumPercent: amount('Medium', 'Joints, folds, furniture: up to four times the size.'),
     coarsePercent: amount('Coarse', 'Broad light and dark, up to sixteen times the size.'),
-    sizePercent: sizeInPercent('Size', 0.15, 'What counts as fine. Medium is four times, coarse sixteen times as large.'),
+    sizePercent: sizeInPercent('Size', 0.15, 'What counts as fine, as a share of the picture’s diagonal. Medium is four times, coarse sixteen times as large.'),
   },
   domain: 'light',
   zones: ['scene', 'picture'],

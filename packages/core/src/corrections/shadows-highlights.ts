@@ -24,9 +24,9 @@ export const shadowsHighlights = defineCorrection({
   group: 'Light and tone',
   params: {
     shadowsStops: stops('Shadows', 'How much light is added where the surroundings are darkest.'),
-    highlightsStops: stops('Highlights', 'How much light is added where the surroundings are brightest; below 0 they come back.'),
+    highlightsStops: stops('Highlights', 'How much light is added where the surroundings are brightest; below 0 they come back. Under the tone line what is brighter than white comes back with its colour; over it white is white, and becomes grey.'),
     middleStops: number({ label: 'Middle', unit: 'EV', min: -3, max: 3, default: 0, step: 0.1, digits: 1, help: 'What counts as neither: 0 is the light of mid grey.' }),
-    widthPercent: sizeInPercent('Width', 2, 'How large the surroundings are. Small widths follow small shadows, and take contrast from what is larger.'),
+    widthPercent: sizeInPercent('Width', 2, 'How large the surroundings are, as a share of the picture’s diagonal. Small widths follow small shadows, and take contrast from what is larger.'),
   },
   domain: 'light',
   zones: ['scene', 'picture'],

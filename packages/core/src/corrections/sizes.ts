@@ -2,4 +2,4 @@
 import { number } from '../params/number.ts';
 
 export const sizeInPercent = (label: string, initial: number, help: string) =>
-  number({ label, unit: '% of diagonal', min: 0.02, max: 20, default: initial, step: 0.01, digits: 2, usual: [0.05, 6], help });
+  number({ label, unit: '%', min: 0.02, max: 20, default: initial, step: 0.01, digits: 2, usual: [0.05, 6], help });
