@@ -1,6 +1,7 @@
 /** Corrections and the tone line, set by the picture: by a click in it, or by how its values are spread. */
+import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, correctAll, openDemo, settled } from './helpers.ts';
+import { bench, canvasPixel, cardNames, correctAll, downloaded, notes, openDemo, scaleOf, settled, type } from './helpers.ts';
 
 const field = (page: Page, name: string) => bench(page).getByRole('textbox', { name, exact: true });
 /** Presses on the picture, at shares of its width and height. */
@@ -67,4 +68,64 @@ test('the tone line is selected, gets another curve, and is drawn; undo makes it
   // A layer is at hand again as soon as one is selected.
   await page.getByRole('button', { name: `Select ${names[0]}`, exact: true }).first().click();
   await expect(bench(page)).toContainText('Layer');
+});
+
+test('a control at hand on a surface adds its correction: one drag is one step; copied to another surface, folded', async ({ page }) => {
+  await openDemo(page);
+  const before = await cardNames(page);
+  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await page.locator('tr[data-row]', { hasText: 'Concrete' }).first().click();
+  const scale = await scaleOf(page, 'Exposure');
+  await page.mouse.move(scale.x + scale.width / 2, scale.y);
+  await page.mouse.down();
+  await page.mouse.move(scale.x + scale.width / 2 + 12, scale.y, { steps: 6 });
+  await page.mouse.up();
+  await expect.poll(() => cardNames(page)).toContain('Concrete: exposure');
+  await expect(field(page, 'Exposure').first()).not.toHaveValue('0.00');
+  await bench(page).getByRole('button', { name: 'Copy to …' }).click();
+  await page.getByRole('menuitem', { name: /^Pool stone/ }).click();
+  await expect.poll(() => cardNames(page)).toContain('Pool stone: exposure');
+  await bench(page).getByRole('button', { name: 'Fold into a group' }).click();
+  await expect.poll(() => cardNames(page)).toContain('Concrete');
+  for (let i = 0; i < 3; i++) await page.getByRole('button', { name: 'Undo' }).click();
+  await expect.poll(() => cardNames(page)).toEqual(before);
+});
+
+test('a correction is dragged from card to card, and turned into one for all below', async ({ page }) => {
+  await openDemo(page);
+  const card = (name: string | RegExp) => page.locator('li[data-layer]').filter({ hasText: name });
+  const tabOf = (name: string | RegExp) => card(name).getByTitle(/^Hue and saturation, of this layer alone/);
+  const tab = await tabOf(/^Raw lighting/).boundingBox();
+  const target = await card(/^Occlusion/).boundingBox();
+  if (!tab || !target) throw new Error('The cards are not on the screen.');
+  await page.mouse.move(tab.x + tab.width / 2, tab.y + tab.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(target.x + target.width / 2, target.y + target.height / 2, { steps: 12 });
+  await page.mouse.up();
+  await expect(tabOf(/^Occlusion/)).toBeVisible();
+  await expect(tabOf(/^Raw lighting/)).toHaveCount(0);
+  await tabOf(/^Occlusion/).click();
+  await bench(page).getByRole('button', { name: 'Hue and saturation for all below instead of this layer alone' }).click();
+  await expect.poll(async () => (await cardNames(page)).includes('Hue and saturation')).toBe(true);
+});
+
+test('a table of colours from a file changes the picture; one that is none gets a sentence; a decision list goes out and comes in', async ({ page }) => {
+  await openDemo(page);
+  await correctAll(page, 'Table of colours');
+  await bench(page).getByLabel('Table of colours', { exact: true }).setInputFiles({ name: 'bad.cube', mimeType: 'text/plain', buffer: Buffer.from('LUT_3D_SIZE 2\n0 0 0\n') });
+  await expect(notes(page)).toContainText('bad.cube: it holds 1 of 8 values');
+  await bench(page).getByLabel('Table of colours', { exact: true }).setInputFiles({ name: 'dark.cube', mimeType: 'text/plain', buffer: Buffer.from('TITLE "Dark"\nLUT_1D_SIZE 2\n0 0 0\n0.2 0.2 0.2\n') });
+  await settled(page);
+  await expect(bench(page)).toContainText('Dark');
+  await expect.poll(async () => Math.max(...(await canvasPixel(page, 380, 80)).slice(0, 3))).toBeLessThan(60);
+  await correctAll(page, 'Slope, offset, power');
+  await type(page, 'Slope', '1.5');
+  const file = await downloaded(page, bench(page).getByRole('button', { name: 'Save as .cdl' }));
+  await type(page, 'Slope', '0.5');
+  await bench(page).getByLabel('Colour decision list', { exact: true }).setInputFiles({ name: 'back.cdl', mimeType: 'application/xml', buffer: readFileSync(file.path) });
+  await expect(field(page, 'Slope')).toHaveValue('1.500');
+  // It is matched to the render: what was made so dark becomes as bright as that again.
+  await bench(page).getByRole('button', { name: 'Match', exact: true }).click();
+  await settled(page);
+  await expect.poll(async () => Math.max(...(await canvasPixel(page, 380, 80)).slice(0, 3)), { timeout: 30_000 }).toBeGreaterThan(100);
 });

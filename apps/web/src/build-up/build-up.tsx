@@ -1,5 +1,5 @@
 /** The build-up as a section: base at the left, finish at the right, the tone line between light and picture. */
-import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
+import { closestCenter, type CollisionDetection, DndContext, type DragEndEvent, DragOverlay, KeyboardSensor, PointerSensor, pointerWithin, useSensor, useSensors } from '@dnd-kit/core';
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
@@ -19,6 +19,9 @@ import { idsInOrder, placeAfterDrag, TONE_LINE } from './place.ts';
 const POINTER = { activationConstraint: { distance: 6 } };
 const KEYBOARD = { coordinateGetter: sortableKeyboardCoordinates };
 
+/** A tab of a chain falls onto the card under the pointer; a card goes where it is nearest. */
+const under: CollisionDetection = (args) => (args.active.data.current?.link ? pointerWithin(args) : closestCenter(args));
+
 /** Widths in pixels, as the cards have them. */
 const [CARD_WIDTH, FOLDED_WIDTH, TONE_LINE_WIDTH, GAP, PADDING] = [176, 36, 66, 6, 8];
 /** Build-ups up to so long are drawn whole. */
@@ -29,6 +32,8 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const actions = useActions();
   const selectedId = useSession((state) => state.selectedLayerId);
   const [folded, setFolded] = useState(false);
+  /** What a correction is called that is on its way to another card. */
+  const [carried, setCarried] = useState<string | null>(null);
   const list = useRef<HTMLOListElement>(null);
   useEffect(() => void setting('folded', false).then(setFolded), []);
   const sensors = useSensors(useSensor(PointerSensor, POINTER), useSensor(KeyboardSensor, KEYBOARD));
@@ -67,6 +72,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
   const after = isLong ? virtual.getTotalSize() - (drawn.at(-1)?.end ?? 0) - PADDING : 0;
 
   const onDragEnd = ({ active, over }: DragEndEvent) => {
+    setCarried(null);
     const link = active.data.current?.link as { layerId: string; correctionId: string } | undefined;
     if (link) {
       if (over && over.id !== link.layerId && over.id !== TONE_LINE) actions.edit({ type: 'carry-correction', ...link, to: String(over.id) });
@@ -102,7 +108,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
           Fold
         </Button>
       </div>
-      <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd} accessibility={{ announcements }}>
+      <DndContext sensors={sensors} collisionDetection={under} onDragStart={({ active }) => setCarried(active.data.current?.label ?? null)} onDragCancel={() => setCarried(null)} onDragEnd={onDragEnd} accessibility={{ announcements }}>
         <SortableContext items={ids} strategy={horizontalListSortingStrategy}>
           <ol ref={list} className="scroll-px-2 flex min-h-0 flex-1 items-stretch gap-1.5 overflow-x-auto overflow-y-hidden px-2 py-1">
             {before > GAP && <li aria-hidden className="shrink-0" style={{ width: before - GAP }} />}
@@ -111,6 +117,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
             {after > GAP && <li aria-hidden className="shrink-0" style={{ width: after - GAP }} />}
           </ol>
         </SortableContext>
+        <DragOverlay dropAnimation={null}>{carried && <span className="narrow inline-block border border-ink bg-sheet px-1 text-[11px] whitespace-nowrap">{carried}</span>}</DragOverlay>
       </DndContext>
     </section>
   );

@@ -134,8 +134,8 @@ function ChainTabs({ layer }: { layer: PictureLayer }) {
 function ChainTab({ layerId, correction }: { layerId: string; correction: ChainCorrection }) {
   const actions = useActions();
   const isSelected = useSession((state) => state.selectedCorrectionId === correction.id);
-  const { setNodeRef, listeners, transform, isDragging } = useDraggable({ id: `link ${layerId} ${correction.id}`, data: { link: { layerId, correctionId: correction.id } } });
   const label = correctionLabel(correction.type);
+  const { setNodeRef, listeners, isDragging } = useDraggable({ id: `link ${layerId} ${correction.id}`, data: { link: { layerId, correctionId: correction.id }, label } });
   return (
     <button
       ref={setNodeRef}
@@ -144,8 +144,7 @@ function ChainTab({ layerId, correction }: { layerId: string; correction: ChainC
       title={`${label}, of this layer alone. Drag it onto another card to carry it over.`}
       onClick={() => actions.selectLayer(layerId, correction.id)}
       onPointerDown={(event) => listeners?.onPointerDown?.(event)}
-      style={{ transform: CSS.Translate.toString(transform) }}
-      className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'} ${isDragging ? 'fixed z-20 border-b bg-sheet' : ''}`}
+      className={`narrow min-w-0 truncate border border-b-0 px-1 text-[11px] aria-[current=true]:border-ink aria-[current=true]:bg-sheet ${correction.visible ? '' : 'opacity-45'} ${isDragging ? 'opacity-30' : ''}`}
     >
       {label}
     </button>

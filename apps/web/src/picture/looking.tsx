@@ -53,7 +53,7 @@ export function Legend() {
     <figure aria-label={`Legend: ${reading.label}`} className="pointer-events-none absolute bottom-2 left-1/2 flex -translate-x-1/2 items-stretch border border-ink bg-sheet whitespace-nowrap">
       <figcaption className="lettering self-center px-2 text-[10px]">
         {reading.label}
-        {reading.id === 'stops' ? ', EV about mid grey' : ''}
+        {reading.unit ? `, ${reading.unit}` : ''}
       </figcaption>
       {reading.legend.map(({ color, label }) => (
         <span key={label} className="border-l border-rule text-center">

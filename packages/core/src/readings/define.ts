@@ -16,6 +16,8 @@ export interface Reading {
   readonly of: 'light' | 'picture';
   /** One pixel to what is shown of it, as picture values. `place` is its centre in pixels of the full picture. */
   readonly pixel: (rgb: Triple, place: readonly [x: number, y: number]) => Triple;
+  /** In which unit the legend's figures are, for its title. */
+  readonly unit?: string;
   /** What the colours mean; empty if they need no words. */
   readonly legend: readonly LegendEntry[];
   readonly source: string;

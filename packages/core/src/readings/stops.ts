@@ -34,6 +34,7 @@ export const stops = defineReading({
     const stop = light > 0 ? Math.min(MOST, Math.max(LEAST, Math.round(Math.log2(light / MID_GREY)))) : LEAST;
     return steps[stop - LEAST].color;
   },
+  unit: 'EV about mid grey',
   legend: steps,
   source: 'ISO 2720:1974 (a stop is a factor of two); the colours are ours',
 });
