@@ -37,6 +37,7 @@ test('white balance: a click on what should be neutral makes it so, as one step 
 test('levels set by the picture reach from its darkest to its brightest; a click sets one end', async ({ page }) => {
   await openDemo(page);
   await correctAll(page, 'Levels');
+  await expect(page.getByTestId('entering').locator('path')).toHaveCount(7, { timeout: 30_000 });
   await bench(page).getByRole('button', { name: 'Set by the picture' }).click();
   await expect(field(page, 'White')).not.toHaveValue('100.0');
   const [black, white] = [Number(await field(page, 'Black').inputValue()), Number(await field(page, 'White').inputValue())];

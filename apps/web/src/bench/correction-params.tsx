@@ -4,6 +4,7 @@ import { WandSparkles } from 'lucide-react';
 import { type ComponentType, memo, type ReactNode, useMemo, useState } from 'react';
 import { fetchAnswer, questions, useAnswer } from '../answers.ts';
 import { EnteringValues } from '../fields/curve-fields.tsx';
+import { Entering } from '../fields/entering.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { CorrectionFiles } from './correction-files.tsx';
 import { RepaintFigures } from './repaint-figures.tsx';
@@ -37,7 +38,13 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
   const Figures = FIGURES[use.type];
   const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
   const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params }, gesture);
-  const fields = <ParamFields params={correction.params} values={completeParams(correction, use.params)} onChange={change} />;
+  const values = completeParams(correction, use.params);
+  const fields = (
+    <>
+      <Entering correction={correction} values={values} />
+      <ParamFields params={correction.params} values={values} onChange={change} />
+    </>
+  );
   return (
     <>
       {missing.map(({ label }) => (
@@ -45,7 +52,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
           The document has no {label}, and without it nothing is changed. Add that element of the render.
         </p>
       ))}
-      {kinds.has('curve') ? (
+      {kinds.has('curve') || correction.marks ? (
         <Measured layerId={layerId} correctionId={correctionId}>
           {fields}
         </Measured>
@@ -53,7 +60,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
         fields
       )}
       {Figures && correctionId === null && <Figures use={use} layerId={layerId} />}
-      <CorrectionFiles type={use.type} params={completeParams(correction, use.params)} name={correction.label} onChange={(params) => change(params)} />
+      <CorrectionFiles type={use.type} params={values} name={correction.label} onChange={(params) => change(params)} />
       <SetByPicture correction={correction} use={use} layerId={layerId} zone={zone} correctionId={correctionId} />
       {correction.match && <MatchSection correction={correction} layerId={layerId} zone={zone} correctionId={correctionId} onFound={change} />}
       <TakesField type={use.type} blend={use.blend} layerId={layerId} zone={zone} correctionId={correctionId} />

@@ -34,6 +34,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly atHand?: readonly (keyof P & string)[];
   /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */
   readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
+  /** Places on the scale of picture values that are marked over how the entering ones are spread, 0…1. */
+  readonly marks?: (params: ParamValues<P>) => readonly number[];
   /** What makes it agree with another sample of pixels. */
   readonly match?: (found: ColourMatch) => KeptValues;
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */

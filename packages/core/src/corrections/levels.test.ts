@@ -2,6 +2,7 @@ import sharp, { type Sharp } from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { expectClose } from '../../../../tests/close.ts';
 import { correct } from '../../../../tests/correct.ts';
+import { completeParams } from '../params/table.ts';
 import type { Triple } from '../vector.ts';
 import { brightnessContrast } from './brightness-contrast.ts';
 import { levels } from './levels.ts';
@@ -9,6 +10,12 @@ import { levels } from './levels.ts';
 const CODES = Uint8Array.from({ length: 256 }, (_, i) => i);
 const ours = (params: Record<string, unknown>) => [...CODES].map((code) => correct(levels, [code / 255, code / 255, code / 255], params)[1] * 255);
 const theirs = async (work: (image: Sharp) => Sharp) => [...(await work(sharp(CODES, { raw: { width: 256, height: 1, channels: 1 } })).toColourspace('b-w').raw().toBuffer())];
+
+it('marks black, what becomes the middle, and white where they lie', () => {
+  const params = completeParams(levels, { blackPercent: 20, whitePercent: 80, gamma: 2 });
+  const marks = levels.marks?.(params) ?? [];
+  expectClose(marks.map((value) => correct(levels, [value, value, value], params)[0]), [0, 0.5, 1], 2e-2);
+});
 
 describe('levels', () => {
   // libvips: a line and a power over 8-bit codes, each rounded to a code.

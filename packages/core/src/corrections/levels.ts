@@ -36,6 +36,8 @@ export const levels = defineCorrection({
   },
   pixel: (rgb, prepared) => [0, 1, 2].map((c) => looked(prepared, 2 + c * (STEPS + 1), STEPS, rgb[c])) as unknown as Triple,
   kernel: 'curves',
+  // Black, what becomes the middle, and white.
+  marks: ({ blackPercent, gamma, whitePercent }) => [blackPercent / 100, (blackPercent + (whitePercent - blackPercent) * 0.5 ** gamma) / 100, whitePercent / 100],
   picks: [
     { label: 'Click what should be black', take: (values, { channel }) => ({ blackPercent: inPercent(channelOf(values, channel)) }) },
     { label: 'Click what should be white', take: (values, { channel }) => ({ whitePercent: inPercent(channelOf(values, channel)) }) },
