@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, PAINTED_LIGHT, type PaintedLight, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
@@ -116,8 +116,8 @@ function paint(session: SessionStore): void {
 const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
 /** A correction of light where it is painted, with the brush in the hand. */
-function paintLight(session: SessionStore, tones: PaintedTones, stops: number): void {
-  if (!session.actions.edit({ type: 'paint-light', tones, stops })) return;
+function paintLight(session: SessionStore, tones: PaintedTones, what: PaintedLight): void {
+  if (!session.actions.edit({ type: 'paint-light', tones, what })) return;
   const mask = session.getState().document.masks.at(-1);
   const term = mask?.terms.find((line) => strokesOf(line) !== null);
   if (!mask || !term) return;
@@ -190,17 +190,17 @@ export const commands: readonly Command[] = [
     isEnabled: ({ session }) => session.getState().focus.kind === 'mask',
     run: ({ session }) => paint(session),
   },
-  ...([0.7, -0.7] as const).flatMap((stops) =>
+  ...(Object.keys(PAINTED_LIGHT) as PaintedLight[]).flatMap((what) =>
     (['all', 'darks', 'middles', 'lights'] as const).map(
       (tones): Command => ({
-        id: `paint-${stops > 0 ? 'lighter' : 'darker'}-${tones}`,
-        label: `Paint ${stops > 0 ? 'lighter' : 'darker'}${tones === 'all' ? '' : `, only the ${tones}`}`,
+        id: `paint-${what}-${tones}`,
+        label: `Paint ${what}${tones === 'all' ? '' : `, only the ${tones}`}`,
         group: 'Masks',
         keys: [],
         isEnabled: ({ session }) => session.getState().document.sources.length > 0,
         run: (host) => {
           if (host.stage !== 'surfaces') host.goToStage('surfaces');
-          paintLight(host.session, tones, stops);
+          paintLight(host.session, tones, what);
         },
       }),
     ),
@@ -287,13 +287,13 @@ export const commands: readonly Command[] = [
   ),
   {
     id: 'loupe',
-    label: 'Loupe at the pointer: 2, 4, 8 times, off',
+    label: 'Loupe at the pointer: 100, 200, 400, 800 %, off',
     group: 'Picture',
     keys: ['l'],
     isEnabled: always,
     run: ({ session }) => {
       const { loupe } = session.getState();
-      session.actions.set({ loupe: loupe === 0 ? 2 : loupe < 8 ? loupe * 2 : 0 });
+      session.actions.set({ loupe: loupe === 0 ? 1 : loupe < 8 ? loupe * 2 : 0 });
     },
   },
   { id: 'thumbnail', label: 'The picture as small as in a list', group: 'Picture', keys: ['t'], isEnabled: always, run: ({ session }) => session.actions.set({ thumbnail: !session.getState().thumbnail }) },

@@ -170,7 +170,7 @@ describe('ways of looking', () => {
     expect(state().reading).toBe('stops');
     run(on, 'read-stops');
     expect(state().reading).toBeNull();
-    expect([0, 0, 0, 0].map(() => { run(on, 'loupe'); return state().loupe; })).toEqual([2, 4, 8, 0]);
+    expect([0, 0, 0, 0, 0].map(() => { run(on, 'loupe'); return state().loupe; })).toEqual([1, 2, 4, 8, 0]);
     run(on, 'thumbnail');
     run(on, 'sampler');
     expect([state().thumbnail, state().tool]).toEqual([true, 'sampler']);
@@ -198,6 +198,8 @@ describe('ways of looking', () => {
     const mask = document.masks.at(-1);
     expect([tool, focus, mask?.terms.map(({ type }) => type)]).toEqual(['brush', { kind: 'mask', maskId: mask?.id, termId: 'term-1', soloTermId: null }, ['paint', 'tone']]);
     expect(document.buildUp.scene.at(-1)).toMatchObject({ correction: { type: 'exposure', params: { exposureStops: -0.7 } } });
+    run(on, 'paint-warmer-all');
+    expect(on.session.getState().document.buildUp.scene.at(-1)).toMatchObject({ name: 'Painted warmer', correction: { type: 'white-balance', params: { kelvin: 8200 } } });
   });
 });
 

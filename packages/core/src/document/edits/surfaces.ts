@@ -31,8 +31,8 @@ export type SurfaceEdit =
   | { type: 'tint-surface'; materialIds: readonly string[]; color?: Triple; blend?: BlendModeId }
   /** What a repainted surface looks like through glass and in mirrors: the refraction and reflection of it changed by the same proportion of colours. */
   | { type: 'repaint-there-too'; layerId: string }
-  /** A correction of light where it is painted, in some tones only; the mask that holds the paint comes last. */
-  | { type: 'paint-light'; tones: PaintedTones; stops: number }
+  /** More or less light, or warmer or cooler light, where it is painted, in some tones only; the mask that holds the paint comes last. */
+  | { type: 'paint-light'; tones: PaintedTones; what: PaintedLight }
   /** A group of corrections that is at hand, to be taken apart: see ready-groups.ts. */
   | { type: 'add-ready-group'; group: string }
   /** Corrections that were kept for another picture, in a group of their own on each side of the tone line: see look.ts. */
@@ -44,6 +44,14 @@ export const PAINTED_TONES = {
   middles: { lowPercent: 30, highPercent: 70, softLowPercent: 15, softHighPercent: 15 },
   lights: { lowPercent: 65, highPercent: 100, softLowPercent: 20, softHighPercent: 0 },
 } as const;
+/** What can be painted: a correction with what it begins with. */
+export const PAINTED_LIGHT = {
+  lighter: { label: 'Painted lighter', correction: 'exposure', params: { exposureStops: 0.7 } },
+  darker: { label: 'Painted darker', correction: 'exposure', params: { exposureStops: -0.7 } },
+  warmer: { label: 'Painted warmer', correction: 'white-balance', params: { kelvin: 8200 } },
+  cooler: { label: 'Painted cooler', correction: 'white-balance', params: { kelvin: 5300 } },
+} as const;
+export type PaintedLight = keyof typeof PAINTED_LIGHT;
 export type PaintedTones = keyof typeof PAINTED_TONES | 'all';
 
 /** Surfaces darker than this throw nothing back that could be compared. */
@@ -148,11 +156,12 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
   },
   'paint-light': {
     label: 'Paint light',
-    apply: (document, { tones, stops }) => {
-      const mask = newMask(freshId(document, 'mask'), stops < 0 ? 'Darkened' : 'Lightened', withIds([newTerm('paint', 'add', document), ...(tones === 'all' ? [] : [newTerm('tone', 'intersect', document, PAINTED_TONES[tones])])]));
+    apply: (document, { tones, what }) => {
+      const { label, correction, params } = PAINTED_LIGHT[what];
+      const mask = newMask(freshId(document, 'mask'), label, withIds([newTerm('paint', 'add', document), ...(tones === 'all' ? [] : [newTerm('tone', 'intersect', document, PAINTED_TONES[tones])])]));
       const withMask = { ...document, masks: [...document.masks, mask] };
-      const added = correctionEdits['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene', maskId: mask.id });
-      return patchLayer(added, freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, name: stops < 0 ? 'Painted darker' : 'Painted lighter', correction: { ...layer.correction, params: completeParams(correctionById('exposure'), { exposureStops: stops }) } } : layer));
+      const added = correctionEdits['add-correction-layer'].apply(withMask, { type: 'add-correction-layer', correction, zone: 'scene', maskId: mask.id });
+      return patchLayer(added, freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, name: label, correction: { ...layer.correction, params: completeParams(correctionById(correction), params) } } : layer));
     },
   },
   'add-ready-group': {
