@@ -115,3 +115,27 @@ test('focus is seen, names are spoken', async ({ page }) => {
   const nameless = await page.evaluate(() => [...document.querySelectorAll('button, input:not([hidden]), [role="combobox"]')].filter((element) => !(element.getAttribute('aria-label') || element.textContent?.trim() || (element as HTMLInputElement).labels?.length)).map((element) => element.outerHTML.slice(0, 120)));
   expect(nameless).toEqual([]);
 });
+
+test('axe finds nothing serious over the picture: legends, samplers, comparisons, states and looks, the drawn tone curve', async ({ page }) => {
+  await openDemo(page);
+  await page.keyboard.press('n');
+  await page.getByRole('button', { name: 'Keep corrections as a look' }).click();
+  await page.getByRole('menuitem', { name: 'All corrections and the tone line' }).click();
+  await page.keyboard.press('i');
+  await page.getByTestId('picture').click({ position: { x: 300, y: 300 } });
+  await page.keyboard.press('f');
+  await page.keyboard.press('x');
+  await page.keyboard.press('t');
+  await settled(page);
+  await nothingSerious(page, 'difference in stops');
+  await page.keyboard.press('x');
+  await page.getByRole('button', { name: 'Select the tone line' }).click();
+  await page.getByRole('combobox', { name: 'Curve of the tone line' }).click();
+  await page.getByRole('option', { name: /^Toe and shoulder/ }).click();
+  await settled(page);
+  await nothingSerious(page, 'tone curve with handles');
+  await page.getByRole('button', { name: 'Shoulder', exact: true }).focus();
+  const before = await bench(page).getByRole('textbox', { name: 'Shoulder' }).inputValue();
+  await page.keyboard.press('ArrowDown');
+  await expect(bench(page).getByRole('textbox', { name: 'Shoulder' })).not.toHaveValue(before);
+});
