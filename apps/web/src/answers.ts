@@ -2,7 +2,7 @@
  * What the interface asks the engine, and the one cache of its answers. A question is known by everything its answer depends on, so that what was answered once
  * is there at once, also for another part of the interface. Tiles of the picture and values under the pointer are no answers: they pass by.
  */
-import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Scopes, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
+import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, levelWithin, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Scopes, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
 import type { Engine, PixelValues, RebuildResult } from '@tazzel/engine';
 import { type QueryClient, type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { withProgress } from './notices.tsx';
@@ -40,7 +40,7 @@ export const questions = {
   maskPicture: (document: TazzelDocument, mask: Mask): Question<SmallPicture> => ({
     key: ['mask picture', document.id, maskKey(document, mask)],
     ask: async (engine, signal) => {
-      const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / MASK_SIDE)));
+      const level = levelWithin(document.size, MASK_SIDE);
       const size = sizeAtLevel(document.size, level);
       return { size, rgba: await engine.maskPicture(document, mask, level, { x: 0, y: 0, ...size }, { inverted: false, matte: true }, signal) };
     },

@@ -1,6 +1,6 @@
 /** Files out of and into the browser. */
 import { concatenate, neededFiles, PROJECT_EXTENSION, safeName, writeProject } from '@tazzel/formats';
-import type { TazzelDocument } from '@tazzel/core';
+import { levelWithin, type TazzelDocument } from '@tazzel/core';
 import { Cancelled, type Engine } from '@tazzel/engine';
 import { getEngine } from './engine.ts';
 import { storageError } from './storage/database.ts';
@@ -26,7 +26,7 @@ export function chosen(input: HTMLInputElement): File[] {
 
 /** A small PNG of the finished picture. */
 export async function previewPng(engine: Engine, doc: TazzelDocument): Promise<Uint8Array[]> {
-  const level = Math.max(0, Math.ceil(Math.log2(Math.max(doc.size.width, doc.size.height) / 512)));
+  const level = levelWithin(doc.size, 512);
   return (await engine.deliver({ document: doc, format: 'png8', level })).parts;
 }
 

@@ -46,7 +46,7 @@ export { hashOfIdentity, isManaged, pixelIdentity, sourceIdentity } from './mode
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './model/model.ts';
 export * from './color/zones.ts';
-export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, elementValues, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, masksOf, materialSources, sourceIdOf, surfaceOf } from './model/query.ts';
+export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, elementValues, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, maskUseAt, masksOf, materialSources, sourceIdOf, surfaceOf } from './model/query.ts';
 export { beautyOnly, builtInRecipes, buildExact, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export type { LayerSpec } from './layers/define.ts';
@@ -115,4 +115,4 @@ export { type FilterId, filterTable, PLACEMENT_FILTERS, placementFilters } from 
 export { floatToHalf, halfToFloat } from './raster/half.ts';
 export { LARGEST_LIGHT, sampleReader } from './raster/read.ts';
 export { BYTES_PER_SAMPLE, type Plane, type PlaneData, type PlaneType, planeView } from './raster/planes.ts';
-export { grown, intersect, type Region, type Size, sizeAtLevel, stripsOf, TILE_SIZE, tilesIn, tilesOf } from './raster/region.ts';
+export { grown, intersect, levelWithin, type Region, type Size, sizeAtLevel, stripsOf, TILE_SIZE, tilesIn, tilesOf } from './raster/region.ts';

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, levelWithin, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -281,7 +281,7 @@ export class Engine {
 
   /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */
   async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
-    const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / CARD_SIDE)));
+    const level = levelWithin(document.size, CARD_SIDE);
     const size = sizeAtLevel(document.size, level);
     const card = cardPlan(document, options);
     return this.#jobs.with(document, { ...card.options, level, signal }, async ({ job, plan }) => {
@@ -346,7 +346,7 @@ export class Engine {
   async match(from: MatchSample, to: MatchSample, scale: Scale, signal?: AbortSignal): Promise<ColourMatch | null> {
     const task = { priority: PRIORITY.card, signal };
     const sampled = async ({ document, mask }: MatchSample) => {
-      const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / MATCHED_SIDE)));
+      const level = levelWithin(document.size, MATCHED_SIDE);
       return this.#jobs.with(document, { level, signal }, async ({ job }) => {
         const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
         const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;

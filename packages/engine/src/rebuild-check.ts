@@ -1,5 +1,5 @@
 /** The rebuild check, arranged over the workers: which elements, read at which level, added up strip by strip. */
-import { CLOSED, columnOf, explainGap, glowId, type MeasuredGuess, type RebuildFigures, RebuildMeasure, type RebuildPairs, type RebuildSearch, type RebuildSet, type RebuildSplit, RebuildSums, type RebuildVerdict, rebuildSearch, rebuildSets, type Region, type Size, type Source, type SourceView, sizeAtLevel, srgbDecode, stripsOf, type TazzelDocument, verdictOf, verdictSentence } from '@tazzel/core';
+import { CLOSED, columnOf, explainGap, glowId, levelWithin, type MeasuredGuess, type RebuildFigures, RebuildMeasure, type RebuildPairs, type RebuildSearch, type RebuildSet, type RebuildSplit, RebuildSums, type RebuildVerdict, rebuildSearch, rebuildSets, type Region, type Size, type Source, type SourceView, sizeAtLevel, srgbDecode, stripsOf, type TazzelDocument, verdictOf, verdictSentence } from '@tazzel/core';
 import type { ColumnView, RebuildRequest } from './rebuild.ts';
 import { Cancelled } from './errors.ts';
 import { allDone, PRIORITY, type WorkerPool } from './pool.ts';
@@ -194,7 +194,7 @@ class RebuildCheck {
 /** Blurred highlights of the beauty, at a size that is small and fine enough for them. */
 async function glowViews(pool: WorkerPool, store: SourceStore, { target }: RebuildSet, level: number): Promise<Record<string, ColumnView>> {
   const full = await store.view(target, level);
-  const small = await store.view(target, Math.max(level, Math.ceil(Math.log2(Math.max(target.width, target.height) / GLOW_SIDE))));
+  const small = await store.view(target, Math.max(level, levelWithin(target, GLOW_SIDE)));
   const glow = await pool.run('glow', { color: small.color, factor: columnOf([target], [target.id]).factors[0] });
   const { width, height } = full.color[0];
   return Object.fromEntries(glow.map((color, i) => [glowId(i), { color, x: full.x, y: full.y, spread: { width, height } }]));

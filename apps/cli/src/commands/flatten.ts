@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, type KeptValues, layerSpec, layersInOrder, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
 import { type ExrWriteCompression, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
@@ -66,10 +66,13 @@ async function withFiles(document: TazzelDocument, invocation: Invocation): Prom
   }
   const lut = text(invocation, 'lut');
   if (lut === undefined) return result;
-  const before = new Set(layersInOrder(result).map(({ layer }) => layer.id));
-  result = applyEdit(result, { type: 'add-correction-layer', correction: 'lut-file', zone: 'picture' });
-  const added = layersInOrder(result).find(({ layer }) => !before.has(layer.id));
-  return added ? applyEdit(result, { type: 'set-params', layerId: added.layer.id, params: { table: readLut(await readFile(lut, 'utf8'), lut) } }) : result;
+  return withCorrection(result, 'lut-file', { zone: 'picture' }, { table: readLut(await readFile(lut, 'utf8'), lut) });
+}
+
+/** With one more correction of everything below, last on its side or where it is said. */
+function withCorrection(document: TazzelDocument, correction: string, place: ReturnType<typeof correctionPlace>, params: KeptValues): TazzelDocument {
+  const layerId = freshId(document, 'layer');
+  return applyEdit(applyEdit(document, { type: 'add-correction-layer', correction, ...place }), { type: 'set-params', layerId, params });
 }
 
 function jsonOf(given: string, file: string): unknown {
@@ -114,10 +117,7 @@ function adjusted(document: TazzelDocument, invocation: Invocation): TazzelDocum
   for (const wanted of texts(invocation, 'add')) {
     const [id, values] = split(wanted);
     const correction = correctionById(id);
-    const before = new Set(layersInOrder(result).map(({ layer }) => layer.id));
-    result = applyEdit(result, { type: 'add-correction-layer', correction: id, ...correctionPlace(correction, null) });
-    const added = layersInOrder(result).find(({ layer }) => !before.has(layer.id));
-    if (added) result = applyEdit(result, { type: 'set-params', layerId: added.layer.id, params: read(correction, values) });
+    result = withCorrection(result, id, correctionPlace(correction, null), read(correction, values));
   }
   return result;
 }

@@ -1,4 +1,4 @@
-import { blendsOf, chainOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, findLayer, isCorrectionId, type KeptValues, type LayerAddress, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
+import { blendsOf, completeParams, computesInLight, type Correction, correctionBlend, correctionById, type CorrectionUse, enteringDocument, isCorrectionId, type KeptValues, type LayerAddress, maskUseAt, spreadOf, srgbDecode, type Zone } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { WandSparkles } from 'lucide-react';
 import { type ComponentType, memo, type ReactNode, useMemo, useState } from 'react';
@@ -79,8 +79,7 @@ function SetByPicture({ correction, use, layerId, zone, correctionId }: Correcti
   if (picks.length === 0 && !automatic) return null;
   const measured = async () => {
     const { document } = session.getState();
-    const layer = findLayer(document, layerId)?.layer;
-    const mask = (correctionId === null ? layer : layer && chainOf(layer).find(({ id }) => id === correctionId))?.mask ?? null;
+    const mask = maskUseAt(document, layerId, correctionId);
     const isLight = computesInLight(correction, zone);
     // Over the tone line light is that of the picture's values.
     const measure = await fetchAnswer(client, engine, questions.measure(enteringDocument(document, layerId, correctionId), {}, isLight && zone === 'scene' ? 'light' : 'picture', mask), new AbortController().signal);

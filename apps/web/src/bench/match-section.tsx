@@ -1,5 +1,5 @@
 /** Makes a layer agree with a sample of another element, within masks: white point, exposure, contrast and saturation by statistics. */
-import { chainOf, type Correction, elementDocument, elementValues, enteringDocument, findLayer, findSource, type KeptValues, type Zone } from '@tazzel/core';
+import { type Correction, elementDocument, elementValues, enteringDocument, findSource, type KeptValues, maskUseAt, type Zone } from '@tazzel/core';
 import { useState } from 'react';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -28,14 +28,12 @@ export function MatchSection({ correction, layerId, zone, correctionId, onFound 
   const match = async () => {
     const { document } = session.getState();
     const source = findSource(document, chosen.id);
-    const layer = findLayer(document, layerId)?.layer;
-    if (!source || !layer) return;
+    if (!source) return;
     setSaid('Comparing …');
-    const own = correctionId === null ? layer.mask : (chainOf(layer).find(({ id }) => id === correctionId)?.mask ?? null);
     const sample = { document: zone === 'scene' ? elementValues(document, source) : elementDocument(document, source), mask: null };
     // An element alone has no masks: they are those of the document.
     const within = maskId === EVERYWHERE ? sample : { document: { ...sample.document, masks: document.masks }, mask: { maskId, inverted: false, enabled: true } };
-    const found = await engine.match({ document: enteringDocument(document, layerId, correctionId), mask: own }, within, zone === 'scene' ? 'light' : 'picture');
+    const found = await engine.match({ document: enteringDocument(document, layerId, correctionId), mask: maskUseAt(document, layerId, correctionId) }, within, zone === 'scene' ? 'light' : 'picture');
     setSaid(found ? '' : 'Nothing to go by: one of the two is black or empty there.');
     if (found && correction.match) onFound(correction.match(found));
   };

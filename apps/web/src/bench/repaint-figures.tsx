@@ -1,5 +1,5 @@
 /** Where repainting will look false, in figures: how dark the surface is, how strongly it is coloured, and what of its light is not its colour. */
-import { type CorrectionUse, elementValues, findLayer, findMaterial, luminanceOf, type MaskUse, type Material, type RoleId, type Triple } from '@tazzel/core';
+import { type CorrectionUse, elementValues, findLayer, findMask, findMaterial, luminanceOf, type MaskUse, materialsIn, type RoleId, type Triple } from '@tazzel/core';
 import { questions, useAnswer } from '../answers.ts';
 import { Button } from '../ui/button.tsx';
 import { useActions, useDocument } from '../workspace/context.ts';
@@ -27,7 +27,8 @@ export function RepaintFigures({ use, layerId }: { use: CorrectionUse; layerId: 
     ...(cast > STRONG_CAST ? [`It is strongly coloured: one channel is ${cast.toFixed(0)} times another. Light of its weak colour is known badly there.`] : []),
     ...(share !== null && share > MUCH ? [`${Math.round(share * 100)} % of its light is reflected or comes through it, and keeps its colour.`] : []),
   ];
-  const names = mask ? materialsOf(document, mask) : [];
+  const named = mask && findMask(document, mask.maskId);
+  const hasMaterials = named !== null && materialsIn(named).some((id) => findMaterial(document, id));
   return (
     <div className="py-1 text-[12px]">
       {share !== null && (
@@ -40,7 +41,7 @@ export function RepaintFigures({ use, layerId }: { use: CorrectionUse; layerId: 
           {note}
         </p>
       ))}
-      {names.length > 0 && (
+      {hasMaterials && (
         <Button className="mt-1" title="What is seen of it through glass and in mirrors changes in the same proportion" onClick={() => actions.edit({ type: 'repaint-there-too', layerId })}>
           In glass and mirrors, too
         </Button>
@@ -55,9 +56,4 @@ function useMean(roles: readonly RoleId[], mask: MaskUse | null): number | null 
   const source = roles.map((role) => document.sources.find((each) => each.role === role)).find((each) => each !== undefined);
   const { data } = useAnswer(source && mask ? questions.measure({ ...elementValues(document, source), masks: document.masks }, {}, 'light', mask) : null);
   return data && data.pixels > 0 ? data.luminance.mean : null;
-}
-
-function materialsOf(document: ReturnType<typeof useDocument>, { maskId }: MaskUse): Material[] {
-  const mask = document.masks.find(({ id }) => id === maskId);
-  return (mask?.terms ?? []).flatMap(({ params }) => ((params.materials ?? []) as readonly string[]).flatMap((id) => findMaterial(document, id) ?? []));
 }

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { chainOf, dabsOf, documentAgainst, elementDocument, type ElementLook, findLayer, findMask, findSource, type Mask, maskKey, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { dabsOf, documentAgainst, elementDocument, type ElementLook, findMask, findSource, type Mask, maskKey, maskUseAt, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { type Compare, comparedWith, type SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -270,9 +270,7 @@ export class Viewport {
       return mask ? { mask, inverted: false } : null;
     }
     if (focus.kind === 'material') return selectedMaterialIds.length > 0 ? { mask: newMask('selection', 'Selection', [materialTerm(selectedMaterialIds)]), inverted: false } : null;
-    const layer = selectedLayerId ? findLayer(document, selectedLayerId)?.layer : undefined;
-    const link = layer ? chainOf(layer).find((correction) => correction.id === selectedCorrectionId) : undefined;
-    const use = link ? link.mask : (layer?.mask ?? null);
+    const use = selectedLayerId ? maskUseAt(document, selectedLayerId, selectedCorrectionId) : null;
     const mask = use && findMask(document, use.maskId);
     return use && mask ? { mask, inverted: use.inverted } : null;
   }

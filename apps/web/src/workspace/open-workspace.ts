@@ -1,3 +1,4 @@
+import { levelWithin } from '@tazzel/core';
 import { createSession } from '@tazzel/editor';
 import type { Engine } from '@tazzel/engine';
 import { getEngine } from '../engine.ts';
@@ -138,7 +139,7 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
 
 /** The small picture of the start page. */
 async function keepPicture(engine: Engine, document: Parameters<Engine['deliver']>[0]['document'], signal?: AbortSignal): Promise<void> {
-  const level = Math.max(0, Math.ceil(Math.log2(Math.max(document.size.width, document.size.height) / PICTURE_SIDE)));
+  const level = levelWithin(document.size, PICTURE_SIDE);
   const { parts } = await engine.deliver({ document, format: 'png8', level, signal });
   await pictureStore.setItem(document.id, new Blob(parts as Uint8Array<ArrayBuffer>[], { type: 'image/png' }));
 }

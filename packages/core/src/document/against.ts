@@ -1,6 +1,6 @@
 /** What a picture is compared with: documents that differ from it in what one wants to judge. */
 import type { Layer, MaskUse, NamedState, TazzelDocument } from '../model/model.ts';
-import { beforeDocument, chainOf, elementDocument, findLayer, findMask, findSource } from '../model/query.ts';
+import { beforeDocument, chainOf, elementDocument, findLayer, findSource } from '../model/query.ts';
 import { masksOnlyOf } from './uses.ts';
 
 /** The base as rendered; the picture without a layer; without the corrections of some materials; a state that was kept; an element as it is. */
@@ -32,7 +32,7 @@ export function documentAgainst(document: TazzelDocument, against: Against): Taz
 /** Every correction that works on nothing but these materials switched off. */
 function withoutCorrectionsOf(document: TazzelDocument, materialIds: readonly string[]): TazzelDocument {
   const masks = masksOnlyOf(document, materialIds);
-  const isTheirs = (mask: MaskUse | null) => mask !== null && masks.has(mask.maskId) && !mask.inverted && findMask(document, mask.maskId) !== null;
+  const isTheirs = (mask: MaskUse | null) => mask !== null && masks.has(mask.maskId) && !mask.inverted;
   return mapped(document, (layer) => {
     if (layer.kind !== 'picture') return isTheirs(layer.mask) ? { ...layer, visible: false } : layer;
     return chainOf(layer).some(({ mask }) => isTheirs(mask)) ? { ...layer, chain: layer.chain.map((link) => (isTheirs(link.mask) ? { ...link, visible: false } : link)) } : layer;

@@ -7,9 +7,10 @@ import { correctionLabel } from '../corrections/registry.ts';
 import { isRoleId, type RoleId, roleLabel } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { LIMITS, shortened } from '../limits.ts';
+import { idsIn, masksNamedBy } from '../masks/circles.ts';
 import { isTermType, termSpec } from '../masks/registry.ts';
 import { type ChainCorrection, DOCUMENT_FORMAT, DOCUMENT_VERSION, emptyDocument, type Layer, type Mask, type MaskTerm, type MaterialKind, type MaskUse, type TazzelDocument } from '../model/model.ts';
-import { chainOf, findLayer, findSource, freshIds, layersInOrder, masksOf, sourceIdOf } from '../model/query.ts';
+import { chainOf, findLayer, findSource, freshIds, layersInOrder, sourceIdOf } from '../model/query.ts';
 import type { Growth } from '../params/define.ts';
 import { withReferences } from '../params/table.ts';
 import type { Size } from '../raster/region.ts';
@@ -19,6 +20,7 @@ import { scaledLayer } from './layers.ts';
 import { scaledMask } from './mask-edits.ts';
 import { misfit } from './parts.ts';
 import { readDocument } from './schema.ts';
+import { maskUses } from './uses.ts';
 
 export const LOOK_FORMAT = 'tazzel-look';
 
@@ -64,8 +66,6 @@ const correctionsOf = (layers: readonly Layer[]): Layer[] =>
     return inside.length > 0 ? [{ ...layer, layers: inside }] : [];
   });
 
-const layersWithin = (layers: readonly Layer[]): Layer[] => layers.flatMap((layer) => [layer, ...(layer.kind === 'group' ? layersWithin(layer.layers) : [])]);
-
 /**
  * The look of a document, or of one layer (a correction, a group of them, the chain of an element) in it.
  * @throws CoreError `edit-refused` if there is nothing to keep
@@ -78,14 +78,14 @@ export function lookOf(document: TazzelDocument, name: string, layerId: string |
   const chains = chained.map(({ layer }): LookChain => ({ element: sourceIdOf(layer) as string, chain: chainOf(layer) }));
   const tone = place ? null : document.tone;
   if (scene.length + picture.length + chains.length === 0 && (tone === null || tone.type === 'straight')) throw new CoreError('edit-refused', 'There is no correction to keep as a look.');
-  const used = new Set([...layersWithin([...scene, ...picture]).flatMap(masksOf), ...chains.flatMap(({ chain }) => chain.flatMap(({ mask }) => mask ?? []))].map(({ maskId }) => maskId));
+  const used = new Set([...maskUses({ ...document, buildUp: { scene, picture } }), ...chains.flatMap(({ chain }) => chain.flatMap(({ mask }) => mask ?? []))].map(({ maskId }) => maskId));
   // Masks that masks refer to are used as well.
   for (let before = -1; before !== used.size; ) {
     before = used.size;
-    for (const mask of document.masks) if (used.has(mask.id)) for (const id of namedIn(mask, 'mask')) used.add(id);
+    for (const mask of document.masks) if (used.has(mask.id)) for (const id of masksNamedBy(mask)) used.add(id);
   }
   const masks = document.masks.filter(({ id }) => used.has(id));
-  const named = (kind: 'materials' | 'element') => new Set([...masks.flatMap((mask) => namedIn(mask, kind)), ...(kind === 'element' ? chains.map(({ element }) => element) : [])]);
+  const named = (kind: 'materials' | 'element') => new Set([...masks.flatMap((mask) => idsIn(mask, kind)), ...(kind === 'element' ? chains.map(({ element }) => element) : [])]);
   const [materialIds, elementIds] = [named('materials'), named('element')];
   return {
     format: LOOK_FORMAT,
@@ -101,9 +101,6 @@ export function lookOf(document: TazzelDocument, name: string, layerId: string |
     tone,
   };
 }
-
-/** Ids of one kind that the lines of a mask name. */
-const namedIn = ({ terms }: Mask, kind: 'materials' | 'element' | 'mask'): string[] => terms.flatMap((term) => (isTermType(term.type) ? Object.entries(termSpec(term.type).params).flatMap(([key, param]) => (param.kind === kind ? [term.params[key] as string | readonly string[]].flat() : [])) : [])).filter((id) => typeof id === 'string' && id !== '');
 
 export interface AppliedLook {
   readonly edit: EditOf<'add-look'>;
@@ -177,8 +174,7 @@ export function applyLook(document: TazzelDocument, look: Look): AppliedLook {
     const links = chain.filter(({ mask }) => !isLost(mask)).map((link): ChainCorrection => ({ ...link, id: nextCorrection(), mask: kept(link.mask) }));
     return links.length > 0 ? [{ layerId: layer.id, chain: links }] : [];
   });
-  const used = new Set(masks.filter((mask) => !broken.has([...maskIds].find(([, id]) => id === mask.id)?.[0] ?? '')).map(({ id }) => id));
-  return { edit: { type: 'add-look', name: look.name, scene, picture, masks: masks.filter(({ id }) => used.has(id)), chains, tone: look.tone }, missing: [...new Set(missing)] };
+  return { edit: { type: 'add-look', name: look.name, scene, picture, masks: masks.filter((_, i) => !broken.has(look.masks[i].id)), chains, tone: look.tone }, missing: [...new Set(missing)] };
 }
 
 const name = () => yup.string().strict().defined().max(LIMITS.elementName);

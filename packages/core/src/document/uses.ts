@@ -28,7 +28,9 @@ export function masksOnlyOf(document: TazzelDocument, materialIds: readonly stri
 
 /** Corrections of everything below that work on these materials and on nothing else, from base to finish. */
 export function correctionsOn(document: TazzelDocument, materialIds: readonly string[]): (LayerPlace & { readonly layer: CorrectionLayer })[] {
-  const masks = new Set([...masksOnlyOf(document, materialIds)].filter((id) => document.masks.some((mask) => mask.id === id && new Set(materialsIn(mask)).size === new Set(materialIds).size)));
+  const only = masksOnlyOf(document, materialIds);
+  const all = new Set(materialIds).size;
+  const masks = new Set(document.masks.filter((mask) => only.has(mask.id) && new Set(materialsIn(mask)).size === all).map(({ id }) => id));
   return layersInOrder(document).filter((place): place is LayerPlace & { layer: CorrectionLayer } => place.layer.kind === 'correction' && place.layer.mask !== null && !place.layer.mask.inverted && masks.has(place.layer.mask.maskId));
 }
 

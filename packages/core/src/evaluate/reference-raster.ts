@@ -1,13 +1,11 @@
 /** The definitions of what is done across pixels: what the kernels are compared with. */
 import { tableWeight } from '../raster/filters.ts';
+import { boundedLight } from '../raster/read.ts';
 import type { Backend } from './backend.ts';
 import type { AffineMap } from '../raster/affine.ts';
 
 /** Weights of the cubic B-spline on four samples around a place that is `t` behind the second. @source Unser 1999 */
 export const splineWeights = (t: number): [number, number, number, number] => [(1 - t) ** 3 / 6, (3 * t ** 3 - 6 * t ** 2 + 4) / 6, (-3 * t ** 3 + 3 * t ** 2 + 3 * t + 1) / 6, t ** 3 / 6];
-
-const LARGEST = 65504;
-const finite = (value: number) => (Number.isNaN(value) ? 0 : Math.min(LARGEST, Math.max(-LARGEST, value)));
 
 const HALVING = [1 / 8, 3 / 8, 3 / 8, 1 / 8];
 
@@ -38,7 +36,7 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
           for (const [i, wx] of columns) {
             const [u, v] = [i - from.x, j - from.y];
             if (u < 0 || v < 0 || u >= from.width || v >= from.height) continue;
-            for (let plane = 0; plane < 4; plane++) sums[plane] += wx * wy * finite(planes[plane * inside + v * from.width + u]);
+            for (let plane = 0; plane < 4; plane++) sums[plane] += wx * wy * boundedLight(planes[plane * inside + v * from.width + u]);
           }
         }
         sums[3] = Math.min(1, Math.max(0, sums[3]));
@@ -51,7 +49,7 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
     for (let y = 0; y < height; y++) {
       for (let x = 0; x < width; x++) {
         let sum = 0;
-        for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += HALVING[j] * HALVING[i] * finite(from[(2 * y + j) * across + 2 * x + i]);
+        for (let j = 0; j < 4; j++) for (let i = 0; i < 4; i++) sum += HALVING[j] * HALVING[i] * boundedLight(from[(2 * y + j) * across + 2 * x + i]);
         out[y * width + x] = sum;
       }
     }
@@ -60,7 +58,7 @@ export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | '
     const across = width + weights.length - 1;
     const rows = new Float64Array(width * (height + weights.length - 1));
     for (let y = 0; y < height + weights.length - 1; y++) {
-      for (let x = 0; x < width; x++) rows[y * width + x] = weights.reduce((sum, weight, k) => sum + weight * finite(from[y * across + x + k]), 0);
+      for (let x = 0; x < width; x++) rows[y * width + x] = weights.reduce((sum, weight, k) => sum + weight * boundedLight(from[y * across + x + k]), 0);
     }
     for (let i = 0; i < width * height; i++) out[i] = weights.reduce((sum, weight, k) => sum + weight * rows[i + k * width], 0);
   },

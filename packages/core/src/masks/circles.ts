@@ -38,7 +38,8 @@ export const pictureCircles = remembered((document: TazzelDocument): Circles => 
   return circlesOf(document.masks.map(({ id }) => id), next);
 });
 
-const idsIn = (mask: Mask | null, kind: 'mask' | 'layer', also: (term: MaskTerm) => boolean = () => true): string[] =>
+/** Ids of other parts of the document, of one kind, that the lines of a mask name. */
+export const idsIn = (mask: Mask | null, kind: Parameters<typeof referencesOf>[2], also: (term: MaskTerm) => boolean = () => true): string[] =>
   (mask?.terms ?? []).flatMap((term) => (isTermType(term.type) && also(term) ? referencesOf(termSpec(term.type), term.params, kind) : []));
 
 /** Masks that a mask names, in lines that are off as well. */

@@ -101,6 +101,13 @@ export function freshIds(document: TazzelDocument | null, prefix: IdPrefix): () 
   return () => `${prefix}-${++last}`;
 }
 
+/** How a mask is used by a correction of a layer’s chain, or, without one, by the layer itself. */
+export function maskUseAt(document: TazzelDocument, layerId: string, correctionId: string | null): MaskUse | null {
+  const layer = findLayer(document, layerId)?.layer;
+  const link = layer && chainOf(layer).find(({ id }) => id === correctionId);
+  return (link ?? layer)?.mask ?? null;
+}
+
 /** The document as it was before any finishing: the base alone, as rendered. */
 export function beforeDocument(document: TazzelDocument): TazzelDocument {
   const elements = layersInOrder(document).filter(({ layer }) => sourceIdOf(layer) !== null);

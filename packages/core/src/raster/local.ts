@@ -6,10 +6,10 @@
  * J. Dorsey, “Fast Bilateral Filtering for the Display of High-Dynamic-Range Images”, SIGGRAPH 2002
  */
 import { luminanceOf } from '../color/luminance.ts';
+import { LARGEST_LIGHT } from './read.ts';
 
 /** Added to luminance, so that the dark has an end: ten stops below 1. */
 export const FLOOR = 2 ** -10;
-const LARGEST = 65504;
 /** No pixel becomes lighter or darker than by this. */
 export const MOST_STOPS = 8;
 
@@ -30,7 +30,7 @@ export interface LocalWeights {
 
 /** Luminance in stops; what is no number counts as black. */
 export function stopsOf(luminance: number): number {
-  return Math.log2((luminance > 0 ? Math.min(LARGEST, luminance) : 0) + FLOOR);
+  return Math.log2((luminance > 0 ? Math.min(LARGEST_LIGHT, luminance) : 0) + FLOOR);
 }
 
 /** What of a difference lies beyond a threshold. */

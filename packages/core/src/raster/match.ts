@@ -9,8 +9,7 @@
  */
 import { luminanceOf } from '../color/luminance.ts';
 import type { Triple } from '../vector.ts';
-import type { Plane } from './planes.ts';
-import { sampleReader } from './read.ts';
+import { counts, type Within } from './measure.ts';
 
 export interface ColourMatch {
   readonly slope: Triple;
@@ -25,14 +24,14 @@ const FEWEST = 16;
 const [LEAST_SATURATION, MOST_SATURATION] = [0.1, 4];
 
 /** Pixels of a picture within a mask: red, green and blue of each in turn, not premultiplied. */
-export function samplePixels(planes: Float32Array, mask: { readonly plane: Plane; readonly inverted: boolean } | null): Float32Array {
+export function samplePixels(planes: Float32Array, mask: Within | null): Float32Array {
   const area = planes.length / 4;
-  const weightAt = mask ? sampleReader(mask.plane) : null;
+  const isCounted = counts(planes, mask);
   const out = new Float32Array(3 * area);
   let count = 0;
   for (let i = 0; i < area; i++) {
+    if (!isCounted(i)) continue;
     const alpha = planes[3 * area + i];
-    if (!(alpha >= 0.5) || (weightAt && weightAt(i) >= 0.5 === mask?.inverted)) continue;
     for (let c = 0; c < 3; c++) out[count++] = planes[c * area + i] / alpha;
   }
   return out.subarray(0, count);

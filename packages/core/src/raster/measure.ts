@@ -6,13 +6,13 @@ import { LUMINANCE_SHARES, MID_GREY } from '../color/luminance.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from './planes.ts';
 import { sampleReader } from './read.ts';
-import type { Size } from './region.ts';
+import { levelWithin, type Size } from './region.ts';
 
 /** Longest side of the picture that is measured, at most. */
 export const ANALYSIS_SIDE = 1536;
 
 /** The level at which a picture is measured. */
-export const analysisLevel = ({ width, height }: Size): number => Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / ANALYSIS_SIDE)));
+export const analysisLevel = (size: Size): number => levelWithin(size, ANALYSIS_SIDE);
 
 /** Light, or picture values from 0 to 1. */
 export type Scale = 'light' | 'picture';
@@ -60,20 +60,36 @@ export function binOf(value: number, scale: Scale): number {
 }
 export const binCount = (scale: Scale): number => (scale === 'picture' ? 256 : (STOPS.most - STOPS.least) * STOPS.each);
 
+/** Where pixels count: at least half covered by it, or, inverted, less. As large as the picture. */
+export interface Within {
+  readonly plane: Plane;
+  readonly inverted: boolean;
+}
+
+/**
+ * Which pixels of a picture count, by their place in a plane: what is not there has no colour.
+ * @param planes red, green, blue premultiplied, and alpha, one after the other
+ * @param mask null counts all that are there
+ */
+export function counts(planes: Float32Array, mask: Within | null): (i: number) => boolean {
+  const alpha = planes.subarray((3 * planes.length) / 4);
+  if (!mask) return (i) => alpha[i] >= 0.5;
+  const weightAt = sampleReader(mask.plane);
+  return (i) => alpha[i] >= 0.5 && weightAt(i) >= 0.5 !== mask.inverted;
+}
+
 /**
  * @param planes red, green, blue premultiplied, and alpha, one after the other; finite
- * @param mask pixels of which it covers at least half count, of any size; null counts all
+ * @param mask where pixels count; null counts all
  */
-export function measure(planes: Float32Array, scale: Scale, mask: { readonly plane: Plane; readonly inverted: boolean } | null): Measure {
+export function measure(planes: Float32Array, scale: Scale, mask: Within | null): Measure {
   const area = planes.length / 4;
-  const weightAt = mask ? sampleReader(mask.plane) : null;
+  const isCounted = counts(planes, mask);
   const values = [0, 1, 2, 3].map(() => new Float32Array(area));
   let count = 0;
   for (let i = 0; i < area; i++) {
+    if (!isCounted(i)) continue;
     const alpha = planes[3 * area + i];
-    // What is not there has no colour.
-    if (!(alpha >= 0.5)) continue;
-    if (weightAt && weightAt(i) >= 0.5 === (mask as { inverted: boolean }).inverted) continue;
     let luminance = 0;
     for (let c = 0; c < 3; c++) {
       const value = planes[c * area + i] / alpha;

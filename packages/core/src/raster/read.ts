@@ -6,6 +6,9 @@ export const LARGEST_LIGHT = 65504;
 
 const finite = (value: number) => (Number.isFinite(value) ? value : Number.isNaN(value) ? 0 : Math.sign(value) * LARGEST_LIGHT);
 
+/** What a sample counts as where pixels are mixed, so that a bad one cannot spread: NaN is 0, and nothing is beyond the largest. */
+export const boundedLight = (value: number): number => (Number.isNaN(value) ? 0 : Math.min(LARGEST_LIGHT, Math.max(-LARGEST_LIGHT, value)));
+
 /**
  * Reads stored samples as numbers, by their place in the plane, with the branch on the type taken once: this is what reading means everywhere.
  * Bytes and 16-bit integers become 0…1; halves and floats are what they are, but NaN is 0 and infinities are ±65504; whole numbers of 32 bits stay.

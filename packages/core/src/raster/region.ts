@@ -17,6 +17,9 @@ export function sizeAtLevel(size: Size, level: number): Size {
   return { width: side(size.width), height: side(size.height) };
 }
 
+/** The finest level at which no side of a picture is longer than `side`. */
+export const levelWithin = ({ width, height }: Size, side: number): number => Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / side)));
+
 /** The overlap of two regions, or null if they do not touch. */
 export function intersect(a: Region, b: Region): Region | null {
   const x = Math.max(a.x, b.x);

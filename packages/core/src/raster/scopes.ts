@@ -2,14 +2,14 @@
 import { LUMINANCE_SHARES, luminanceOf } from '../color/luminance.ts';
 import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { binCount, binOf, type Scale } from './measure.ts';
-import type { Size } from './region.ts';
+import { levelWithin, type Size } from './region.ts';
 
 export const SCOPE_COLUMNS = 256;
 /** Longest side of the picture that is counted, at most: scopes follow every step of a slider. */
 const COUNTED_SIDE = 512;
 
 /** The level at which a picture is counted. */
-export const scopeLevel = ({ width, height }: Size): number => Math.max(0, Math.ceil(Math.log2(Math.max(width, height) / COUNTED_SIDE)));
+export const scopeLevel = (size: Size): number => levelWithin(size, COUNTED_SIDE);
 
 /** Cells of a vectorscope in each direction. */
 export const SCOPE_SIDE = 128;

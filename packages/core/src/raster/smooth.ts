@@ -2,7 +2,8 @@
  * One pass of a smoothing that stops at edges: 25 pixels around, `distance` apart, weighed by the cubic B-spline and by how alike they are, in light and in the guides.
  * @source H. Dammertz et al., “Edge-Avoiding À-Trous Wavelet Transform for fast Global Illumination Filtering”, HPG 2010
  */
-import { FLOOR } from './local.ts';
+import { stopsOf } from './local.ts';
+import { boundedLight } from './read.ts';
 
 /** A picture whose edges are followed: four planes, of which the first three are compared. */
 export interface SmoothGuide {
@@ -17,9 +18,6 @@ export interface SmoothLoop {
   smooth(out: Float32Array, planes: Float32Array, guides: readonly SmoothGuide[], width: number, height: number, distance: number, lightStops: number): void;
 }
 
-const LARGEST = 65504;
-const finite = (value: number) => (Number.isNaN(value) ? 0 : Math.min(LARGEST, Math.max(-LARGEST, value)));
-const stops = (value: number) => Math.log2(Math.max(0, finite(value)) + FLOOR);
 /** What is more unlike than this (a likeness of 2⁻²⁰) has no part in it: else next to nothing would come to where nothing is. */
 const LEAST_LIKE = 20 * Math.LN2;
 const SPLINE = [1 / 16, 1 / 4, 3 / 8, 1 / 4, 1 / 16];
@@ -37,11 +35,11 @@ export const referenceSmooth: SmoothLoop = {
         for (let j = 0; j < 5; j++) {
           for (let i = 0; i < 5; i++) {
             const there = (y + j * distance) * across + x + i * distance;
-            let exponent = apart(planes, here, there, stops) / lightStops ** 2;
+            let exponent = apart(planes, here, there, stopsOf) / lightStops ** 2;
             for (const guide of guides) exponent += apart(guide.planes, here, there, (value) => value) / guide.width ** 2;
             const weight = exponent < LEAST_LIKE ? SPLINE[i] * SPLINE[j] * Math.exp(-exponent) : 0;
             total += weight;
-            for (let plane = 0; plane < 4; plane++) sums[plane] += weight * finite(planes[plane * inside + there]);
+            for (let plane = 0; plane < 4; plane++) sums[plane] += weight * boundedLight(planes[plane * inside + there]);
           }
         }
         for (let plane = 0; plane < 4; plane++) out[plane * area + y * width + x] = sums[plane] / total;

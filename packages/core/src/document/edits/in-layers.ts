@@ -8,6 +8,9 @@ import type { BuildUp, ChainCorrection, GroupLayer, Layer, PictureLayer, TazzelD
 import { findLayer, layersOf } from '../../model/query.ts';
 import { refuse } from './define.ts';
 
+/** A group as it begins: it changes nothing of how its layers look. */
+export const newGroup = (id: string, name: string, layers: readonly Layer[]): GroupLayer => ({ id, kind: 'group', name, visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers });
+
 export function insert(document: TazzelDocument, zone: Zone, index: number | undefined, layer: Layer, groupId: string | null): TazzelDocument {
   const group = groupId === null ? null : (findLayer(document, groupId) ?? refuse(`There is no group ${groupId}.`));
   if (group && group.layer.kind !== 'group') refuse(`${group.layer.name} is not a group.`);

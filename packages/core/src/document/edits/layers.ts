@@ -5,10 +5,10 @@ import { isLayerType, layerSpec } from '../../layers/registry.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import { isPictureLayer, lackOf } from '../layers.ts';
 import { shortened } from '../../limits.ts';
-import { type GroupLayer, type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../../model/model.ts';
+import { type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../../model/model.ts';
 import { chainOf, findLayer, findMask, freshId, freshIds } from '../../model/query.ts';
 import { type Handlers, named, refuse, unit } from './define.ts';
-import { insert, offered, patchLayer, withLayer, working } from './in-layers.ts';
+import { insert, newGroup, offered, patchLayer, withLayer, working } from './in-layers.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; locked?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null };
 
@@ -90,7 +90,7 @@ export const layerEdits: Handlers<LayerEdit> = {
     apply: (document, { layerId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
       if (place.groupIds.length + 1 + depthOf(place.layer) > MAX_GROUP_DEPTH) refuse(`Groups lie at most ${MAX_GROUP_DEPTH} deep.`);
-      const group: GroupLayer = { id: freshId(document, 'layer'), kind: 'group', name: 'Group', visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers: [place.layer] };
+      const group = newGroup(freshId(document, 'layer'), 'Group', [place.layer]);
       return { ...document, buildUp: withLayer(document.buildUp, place.zone, layerId, () => [group]) };
     },
   },

@@ -6,7 +6,7 @@ import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { behindSource, isMirrored } from '../../elements/coverage.ts';
 import { shortened } from '../../limits.ts';
 import { materialsIn } from '../../masks/material.ts';
-import type { BuildUp, ChainCorrection, CorrectionLayer, GroupLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
+import type { BuildUp, ChainCorrection, CorrectionLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
 import { chainOf, correctionPlace, findLayer, findMask, findMaterial, freshId, freshIds } from '../../model/query.ts';
 import { completeParams, type KeptValues } from '../../params/table.ts';
 import type { ToneUse } from '../../tone/registry.ts';
@@ -16,7 +16,7 @@ import { correctionsOn } from '../uses.ts';
 import { correctionEdits } from './corrections.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { layerEdits } from './layers.ts';
-import { insert, patchLayer, patchPicture, withLayer } from './in-layers.ts';
+import { insert, newGroup, patchLayer, patchPicture, withLayer } from './in-layers.ts';
 
 export type SurfaceEdit =
   /** Parameters of a correction of these materials alone, which is added if there is none of that kind. */
@@ -92,7 +92,7 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const folded = (buildUp: BuildUp, zone: Zone): BuildUp => {
         const own = places.filter((place) => place.zone === zone).map(({ layer }) => layer);
         if (own.length === 0) return buildUp;
-        const group: GroupLayer = { id: nextLayer(), kind: 'group', name: maskNameOf(rows), visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers: own };
+        const group = newGroup(nextLayer(), maskNameOf(rows), own);
         // It stands where the last of them did: everything else keeps its order.
         const last = own[own.length - 1].id;
         const without = own.slice(0, -1).reduce((build, { id }) => withLayer(build, zone, id, () => []), buildUp);
@@ -174,18 +174,9 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const nextLayer = freshIds(document, 'layer');
       const nextMask = freshIds(document, 'mask');
       const masks = made.masks.map((mask) => ({ ...mask, id: nextMask() }));
-      const group: GroupLayer = {
-        id: nextLayer(),
-        kind: 'group',
-        name: ready.label,
-        visible: true,
-        opacity: 1,
-        mask: null,
-        isolated: false,
-        blend: 'normal',
-        layers: made.corrections.map(({ name, type, params, mask, inverted }): Layer => ({ id: nextLayer(), kind: 'correction', name, visible: true, opacity: 1, mask: { maskId: masks[mask].id, inverted, enabled: true }, correction: { type, blend: 'all', params: completeParams(correctionById(type), params) } })),
-      };
-      return insert({ ...document, masks: [...document.masks, ...masks] }, ready.zone, undefined, group, null);
+      const groupId = nextLayer();
+      const layers = made.corrections.map(({ name, type, params, mask, inverted }): Layer => ({ id: nextLayer(), kind: 'correction', name, visible: true, opacity: 1, mask: { maskId: masks[mask].id, inverted, enabled: true }, correction: { type, blend: 'all', params: completeParams(correctionById(type), params) } }));
+      return insert({ ...document, masks: [...document.masks, ...masks] }, ready.zone, undefined, newGroup(groupId, ready.label, layers), null);
     },
   },
   'add-look': {
@@ -197,7 +188,7 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const inGroup = (made: TazzelDocument, layers: readonly Layer[], zone: Zone): TazzelDocument => {
         if (layers.length === 0) return made;
         const id = freshId({ ...made, buildUp: { scene: [...made.buildUp.scene, ...scene], picture: [...made.buildUp.picture, ...picture] } }, 'layer');
-        return insert(made, zone, undefined, { id, kind: 'group', name: shortened(`Look: ${title}`), visible: true, opacity: 1, mask: null, isolated: false, blend: 'normal', layers }, null);
+        return insert(made, zone, undefined, newGroup(id, shortened(`Look: ${title}`), layers), null);
       };
       const withMasks = { ...document, masks: [...document.masks, ...masks], tone: tone ?? document.tone };
       const grouped = inGroup(inGroup(withMasks, scene, 'scene'), picture, 'picture');
