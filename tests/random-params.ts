@@ -33,6 +33,8 @@ export function randomValue(param: Param, random: () => number): ParamValue {
       return new Date(Math.floor(within(946684800000, 1893456000000) / 60000) * 60000).toISOString().replace(/:\d\d\.\d+/, '');
     case 'mask':
       return `mask-${1 + Math.floor(random() * 3)}`;
+    case 'scenario':
+      return random() < 0.5 ? '' : `scenario-${1 + Math.floor(random() * 2)}`;
     case 'materials':
       return Array.from({ length: Math.floor(random() * 4) }, (_, i) => `material-${i + 1}`);
     case 'places':

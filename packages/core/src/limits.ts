@@ -22,6 +22,11 @@ export const LIMITS = {
   layers: 4000,
   chain: 100,
   states: 100,
+  scenarios: 100,
+  lightKeys: 200,
+  /** Of frames in which the light changes. */
+  seconds: 600,
+  framesPerSecond: 120,
   samplers: 12,
   findings: 20,
   terms: 100,

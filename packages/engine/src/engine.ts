@@ -306,7 +306,9 @@ export class Engine {
       Promise.all([lightOf(job.plan), resultOf(job.plan)].map((target) => this.#drawer.draw(job, target, region, options, (draw) => this.pool.run('probe', { draw }, options)))),
     );
     const straight = (rgba: readonly number[]) => [...rgba.slice(0, 3).map((v) => (rgba[3] > 0 ? v / rgba[3] : 0)), rgba[3]];
-    return { light: straight(light), codes: straight(picture).map((v) => Math.round(Math.min(1, Math.max(0, v)) * 255)), level };
+    // In single precision, as files are written: halves of a code fall on the same side.
+    const codes = straight(picture).map((v) => Math.round(Math.fround(Math.min(1, Math.max(0, v)) * 255)));
+    return { light: straight(light), codes, level };
   }
 
   /** Numbers of the picture or of a layer alone, in light or in picture values, within a mask if one is given; always at the same level. */

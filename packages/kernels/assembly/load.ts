@@ -129,6 +129,65 @@ export function load_f16(dst: usize, src: usize, n: i32): void {
   }
 }
 
+/** out += gain × half: light of many elements added in one pass. */
+export function add_f16(dst: usize, src: usize, n: i32, gain: f32): void {
+  const signMask = i32x4.splat(0x8000);
+  const magnitudeMask = i32x4.splat(0x7fff);
+  const rebias = i32x4.splat(112 << 23);
+  const denormalLimit = i32x4.splat(0x400);
+  const specialLimit = i32x4.splat(0x7c00);
+  const unit = f32x4.splat(5.9604644775390625e-8); // 2^-24
+  const absMask = i32x4.splat(0x7fffffff);
+  const infinity = f32x4.splat(f32.POSITIVE_INFINITY);
+  const largest = f32x4.splat(LARGEST);
+  const shortMagnitude = i16x8.splat(0x7fff);
+  const normalSpan = i16x8.splat(0x7800);
+  const leastNormal = i16x8.splat(0x400);
+  const none = i16x8.splat(0);
+  const by = f32x4.splat(gain);
+  let i = 0;
+  for (; i + 8 <= n; i += 8) {
+    const raw = v128.load(src + ((<usize>i) << 1));
+    const at = dst + ((<usize>i) << 2);
+    const magnitudes = v128.and(raw, shortMagnitude);
+    const isZero = i16x8.eq(magnitudes, none);
+    let low: v128;
+    let high: v128;
+    if (i16x8.all_true(v128.or(isZero, i16x8.lt_u(i16x8.sub(magnitudes, leastNormal), normalSpan)))) {
+      const zeroLow = i32x4.extend_low_i16x8_s(isZero);
+      const zeroHigh = i32x4.extend_high_i16x8_s(isZero);
+      const wideLow = i32x4.extend_low_i16x8_u(raw);
+      const wideHigh = i32x4.extend_high_i16x8_u(raw);
+      low = v128.or(v128.andnot(i32x4.add(i32x4.shl(v128.and(wideLow, magnitudeMask), 13), rebias), zeroLow), i32x4.shl(v128.and(wideLow, signMask), 16));
+      high = v128.or(v128.andnot(i32x4.add(i32x4.shl(v128.and(wideHigh, magnitudeMask), 13), rebias), zeroHigh), i32x4.shl(v128.and(wideHigh, signMask), 16));
+    } else {
+      low = finite(halfBits(i32x4.extend_low_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit), absMask, infinity, largest);
+      high = finite(halfBits(i32x4.extend_high_i16x8_u(raw), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit), absMask, infinity, largest);
+    }
+    v128.store(at, f32x4.add(v128.load(at), f32x4.mul(low, by)));
+    v128.store(at, f32x4.add(v128.load(at, 16), f32x4.mul(high, by)), 16);
+  }
+  for (; i < n; i++) {
+    const at = dst + ((<usize>i) << 2);
+    const one = halfBits(i32x4.splat(<i32>load<u16>(src + ((<usize>i) << 1))), signMask, magnitudeMask, rebias, denormalLimit, specialLimit, unit);
+    store<f32>(at, load<f32>(at) + gain * finiteScalar(f32x4.extract_lane(one, 0)));
+  }
+}
+
+/** out += gain × from */
+export function add_scaled(dst: usize, from: usize, n: i32, gain: f32): void {
+  const by = f32x4.splat(gain);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    const at = (<usize>i) << 2;
+    v128.store(dst + at, f32x4.add(v128.load(dst + at), f32x4.mul(v128.load(from + at), by)));
+  }
+  for (; i < n; i++) {
+    const at = (<usize>i) << 2;
+    store<f32>(dst + at, load<f32>(dst + at) + gain * load<f32>(from + at));
+  }
+}
+
 export function fill(dst: usize, value: f32, n: i32): void {
   const wide = f32x4.splat(value);
   let i = 0;

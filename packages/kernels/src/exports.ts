@@ -13,6 +13,8 @@ export interface KernelExports {
   load_u16_table(dst: number, src: number, n: number, table: number): void;
   load_u32(dst: number, src: number, n: number): void;
   load_f16(dst: number, src: number, n: number): void;
+  add_f16(dst: number, src: number, n: number, gain: number): void;
+  add_scaled(dst: number, from: number, n: number, gain: number): void;
   load_f32(dst: number, src: number, n: number): void;
   fill(dst: number, value: number, n: number): void;
   srgb_encode(p: number, n: number): void;

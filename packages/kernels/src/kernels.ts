@@ -68,18 +68,24 @@ export class Kernels extends Codecs implements Backend {
 
   load(out: Register, offset: number, plane: Plane, start: number, count: number, how: 'as-is' | 'to-light'): void {
     const e = this.exports;
-    const { data, type } = plane;
+    const { type } = plane;
     const to = at(out) + offset * 4;
-    const first = data.byteOffset + start * data.BYTES_PER_ELEMENT;
-    // Shared memory is copied word by word only where both sides lie alike towards the words.
-    const from = this.staging + (first & 7);
-    this.bytes.set(new Uint8Array(data.buffer, first, count * data.BYTES_PER_ELEMENT), from);
+    const from = this.#staged(plane, start, count);
     if (how === 'to-light' && type === 'u8') e.load_u8_table(to, from, count, this.#byteTable);
     else if (how === 'to-light' && type === 'u16') e.load_u16_table(to, from, count, this.#words());
     else {
       this.#loaders[type](to, from, count);
       if (how === 'to-light') this.#decodeRun(out, offset, count);
     }
+  }
+
+  /** Stored samples where the loops can read them. */
+  #staged({ data }: Plane, start: number, count: number): number {
+    const first = data.byteOffset + start * data.BYTES_PER_ELEMENT;
+    // Shared memory is copied word by word only where both sides lie alike towards the words.
+    const from = this.staging + (first & 7);
+    this.bytes.set(new Uint8Array(data.buffer, first, count * data.BYTES_PER_ELEMENT), from);
+    return from;
   }
 
   /** The transfer loops run in whole vectors, so a run inside a register is decoded aside. */
@@ -99,6 +105,27 @@ export class Kernels extends Codecs implements Backend {
       for (let i = 0; i < 65536; i++) table[i] = srgbDecode(i / 65535);
     }
     return this.wordTable;
+  }
+
+  accumulate(out: Register, offset: number, plane: Plane, start: number, count: number, gain: number): void {
+    const { type } = plane;
+    const to = at(out) + offset * 4;
+    const from = this.#staged(plane, start, count);
+    if (type === 'f16') {
+      this.exports.add_f16(to, from, count, gain);
+      return;
+    }
+    const aside = this.staging + 65536;
+    this.#loaders[type](aside, from, count);
+    this.exports.add_scaled(to, aside, count, gain);
+  }
+
+  addScaled(target: ColorRegisters, from: ColorRegisters, gain: readonly [number, number, number], count: number): void {
+    for (const [c, register] of target.entries()) this.exports.add_scaled(at(register), at(from[c]), count, gain[c]);
+  }
+
+  multiply(color: ColorRegisters, by: ColorRegisters, count: number): void {
+    for (const [c, register] of color.entries()) this.exports.multiply_alpha(at(register), at(by[c]), count);
   }
 
   fill(out: Register, value: number, offset: number, count: number): void {

@@ -48,6 +48,11 @@ function MaskField({ param: { label }, ...props }: FieldProps<Of<'mask'>>) {
   return <ReferenceField label={label} parts={useDocument().masks} {...props} />;
 }
 
+/** A mix that was kept, or the one on the light board. */
+function ScenarioField({ param: { label }, ...props }: FieldProps<Of<'scenario'>>) {
+  return <ReferenceField label={label} parts={[{ id: '', name: 'The light board' }, ...useDocument().light.scenarios]} {...props} />;
+}
+
 /** Rows of the schedule, one below the other, and a list to add more from. */
 function MaterialsField({ value, onChange }: FieldProps<Of<'materials'>>) {
   const document = useDocument();
@@ -105,6 +110,7 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
     ),
   },
   mask: { one: MaskField },
+  scenario: { one: ScenarioField },
   materials: { one: MaterialsField },
   places: { one: ({ param: { least, most } }) => <p className="text-[12px] text-faint">Drag the handles on the picture{most > least ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p> },
   strokes: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} strokes.</p> },

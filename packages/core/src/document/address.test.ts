@@ -31,7 +31,7 @@ describe('addresses', () => {
     expect(() => applyEdit(document, { type: 'set-params', ...at, params: { nonsense: 1 } })).toThrow(/no parameter “nonsense”/);
     expect(() => applyEdit(document, { type: 'set-params', ...at, params: { [name]: 'much' } })).toThrow(/expected/);
   });
-  it('of a layer with a picture of its own', () => expect(paramsAt(document, { layerId: 'layer-1' })?.values).toEqual({ source: 'source-1' }));
+  it('of a layer with a picture of its own', () => expect(paramsAt(document, { layerId: 'layer-1' })?.values).toEqual({ source: 'source-1', isRelit: false }));
   it('name elements, materials and masks as well', () => {
     const named: readonly [Address, string][] = [[{ sourceId: 'source-1' }, 'element 1'], [{ materialId: 'material-1' }, 'M01'], [{ maskId: 'mask-1' }, 'Near'], [{ layerId: 'layer-1' }, 'element 1']];
     for (const [at, title] of named) expect(titleAt(document, at)).toBe(title);

@@ -6,7 +6,11 @@ import { isTermType, termLabel, termSpec } from '../masks/registry.ts';
 import { completeParams, type KeptValues, type Parametric } from '../params/table.ts';
 import { sun, sunOf } from '../sun/sun.ts';
 import { isPictureLayer, lackOf } from './layers.ts';
+import { groupsOf, settingOf } from '../light/board.ts';
+import { lightGroup, lightValues } from '../light/group.ts';
+import { groupName } from '../light/names.ts';
 import { refuse } from './edits/define.ts';
+import { withLight } from './edits/light.ts';
 import { patchChain, patchLayer } from './edits/in-layers.ts';
 import { withTerm } from './mask-edits.ts';
 import type { TazzelDocument } from '../model/model.ts';
@@ -27,8 +31,12 @@ export interface TermAddress {
 export interface PartAddress {
   readonly part: 'camera' | 'sun' | 'tone';
 }
+/** A light group on the board. */
+export interface LightAddress {
+  readonly lightId: string;
+}
 /** Whatever has parameters. */
-export type ParamAddress = LayerAddress | TermAddress | PartAddress;
+export type ParamAddress = LayerAddress | TermAddress | PartAddress | LightAddress;
 export type Address = ParamAddress | { readonly maskId: string; readonly termId?: undefined } | { readonly sourceId: string } | { readonly materialId: string };
 
 /** What is declared of something, and its values in full; null if it is not there, has none, or a later version brought it. */
@@ -39,6 +47,7 @@ export function paramsAt(document: TazzelDocument, at: ParamAddress): { readonly
     if (at.part === 'camera') return document.camera && { of: camera, values: cameraOf(document.camera) };
     return document.sun && { of: sun, values: sunOf(document.sun) };
   }
+  if ('lightId' in at) return groupsOf(document).some(({ id }) => id === at.lightId) ? { of: lightGroup, values: settingOf(document.light.mix, at.lightId) as unknown as KeptValues } : null;
   if ('maskId' in at) {
     const term = findMask(document, at.maskId)?.terms.find(({ id }) => id === at.termId);
     return term && isTermType(term.type) ? complete(termSpec(term.type), term.params) : null;
@@ -57,6 +66,7 @@ export function withParams(document: TazzelDocument, at: ParamAddress, params: K
     const own = { camera, sun }[at.part];
     return { ...document, [at.part]: { from: 'hand', params: completeParams(own, { ...document[at.part]?.params, ...params }) } };
   }
+  if ('lightId' in at) return withLight(document, at.lightId, lightValues({ ...settingOf(document.light.mix, at.lightId), ...params } as unknown as KeptValues));
   if ('maskId' in at) return withTerm(document, at.maskId, at.termId, (term) => [{ ...term, params: completeParams(termSpec(term.type), { ...term.params, ...params }) }]);
   const complete = (use: { type: string; params: KeptValues }) => completeParams(correctionById(use.type), { ...use.params, ...params });
   if (at.correctionId !== undefined) return patchChain(document, at.layerId, at.correctionId, (correction) => ({ ...correction, params: complete(correction) }));
@@ -73,6 +83,10 @@ export function withParams(document: TazzelDocument, at: ParamAddress, params: K
 export function titleAt(document: TazzelDocument, at: Address): string | null {
   if ('part' in at) return at.part === 'tone' ? 'Tone line' : document[at.part] ? { camera, sun }[at.part].label : null;
   if ('sourceId' in at) return findSource(document, at.sourceId)?.name ?? null;
+  if ('lightId' in at) {
+    const group = groupsOf(document).find(({ id }) => id === at.lightId);
+    return group ? groupName(group) : null;
+  }
   if ('materialId' in at) return findMaterial(document, at.materialId)?.name ?? null;
   if ('maskId' in at) {
     const mask = findMask(document, at.maskId);

@@ -1,13 +1,14 @@
 /** What a picture is compared with: documents that differ from it in what one wants to judge. */
 import type { Layer, MaskUse, NamedState, TazzelDocument } from '../model/model.ts';
 import { beforeDocument, chainOf, elementDocument, findLayer, findSource } from '../model/query.ts';
+import { findScenario, withMix } from '../light/board.ts';
 import { masksOnlyOf } from './uses.ts';
 
-/** The base as rendered; the picture without a layer; without the corrections of some materials; a state that was kept; an element as it is. */
-export type Against = { readonly kind: 'base' } | { readonly kind: 'layer'; readonly layerId: string } | { readonly kind: 'surface'; readonly materialIds: readonly string[] } | { readonly kind: 'state'; readonly stateId: string } | { readonly kind: 'source'; readonly sourceId: string };
+/** The base as rendered; the picture without a layer; without the corrections of some materials; a state that was kept; an element as it is; another lighting. */
+export type Against = { readonly kind: 'base' } | { readonly kind: 'layer'; readonly layerId: string } | { readonly kind: 'surface'; readonly materialIds: readonly string[] } | { readonly kind: 'state'; readonly stateId: string } | { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'scenario'; readonly scenarioId: string };
 
 /** The document as it was in a state. */
-export const documentIn = (document: TazzelDocument, { buildUp, masks, tone }: NamedState): TazzelDocument => ({ ...document, buildUp, masks, tone });
+export const documentIn = (document: TazzelDocument, { buildUp, masks, tone, mix }: NamedState): TazzelDocument => ({ ...withMix(document, mix), buildUp, masks, tone });
 
 /** Null if there is no such layer or state any more. */
 export function documentAgainst(document: TazzelDocument, against: Against): TazzelDocument | null {
@@ -21,6 +22,10 @@ export function documentAgainst(document: TazzelDocument, against: Against): Taz
     case 'source': {
       const source = findSource(document, against.sourceId);
       return source && elementDocument(document, source);
+    }
+    case 'scenario': {
+      const scenario = findScenario(document, against.scenarioId);
+      return scenario && withMix(document, scenario.mix);
     }
     case 'state': {
       const state = document.states.find(({ id }) => id === against.stateId);

@@ -29,6 +29,13 @@ const repainted = after(rich, { type: 'set-source', sourceId: 'source-3', patch:
 /** Kept as a state, and then changed. */
 const later = after(rich, { type: 'keep-state', name: 'Noon' }, { type: 'set-tone', tone: 'reinhard' }, { type: 'remove-layer', layerId: 'layer-2' }, { type: 'add-mask', name: 'More', terms: [] });
 
+/** With four light groups, elements and a beauty; mixed, kept twice and mixed again. */
+const lamps = after(rich, { type: 'add-sources', sources: ['beauty', 'light-group', 'light-group', 'light-group', 'gi', 'specular'].map((role, i) => source(11 + i, { role: role as never, name: `${role} ${['', 'sun', 'sky', 'lamps', '', ''][i]}` })) });
+const lit = after(lamps, { type: 'begin-mix', start: 'night' }, { type: 'keep-scenario', name: 'Night' }, { type: 'begin-mix', start: 'clear-day' }, { type: 'keep-scenario', name: 'Day' }, { type: 'link-lights', sourceIds: ['source-12', 'source-13'] });
+const LIGHT_EDITS: readonly string[] = ['set-mix', 'reset-lights', 'switch-lights', 'begin-mix', 'keep-scenario', 'load-scenario', 'replace-scenario', 'rename-scenario', 'remove-scenario', 'add-scenarios', 'blend-scenarios', 'link-lights', 'unlink-lights', 'learn-lights', 'set-frames', 'add-light-mix', 'add-light', 'split-light'];
+const mixOf = (d: TazzelDocument) => d.light.mix.map(({ sourceId, params }) => [sourceId, params.on ?? true, params.intensityStops ?? 0]);
+const NIGHT = [['source-12', false, 0], ['source-13', true, -5], ['source-14', true, 1]];
+
 /** One example for each edit, and what it must have done. */
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
   'set-camera': [{ type: 'set-camera', params: { focalMillimetres: 35 } }, (d) => expect(d.camera).toMatchObject({ from: 'hand', params: { focalMillimetres: 35, heightMetres: 1.6 } })],
@@ -83,6 +90,24 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'rename-state': [{ type: 'rename-state', stateId: 'state-1', name: 'Dusk' }, (d) => expect(d.states[0].name).toBe('Dusk')],
   'remove-state': [{ type: 'remove-state', stateId: 'state-1' }, (d) => expect(d.states).toEqual([])],
   'set-samplers': [{ type: 'set-samplers', samplers: [[3.7, 2.2], [99, -4]] }, (d) => expect(d.samplers).toEqual([[3, 2], [7, 0]])],
+  'set-mix': [{ type: 'set-mix', mix: [{ sourceId: 'source-13', params: { on: false } }] }, (d) => expect(mixOf(d)).toEqual([['source-13', false, 0]])],
+  'reset-lights': [{ type: 'reset-lights', what: 'all' }, (d) => expect(mixOf(d)).toEqual([])],
+  'switch-lights': [{ type: 'switch-lights', on: false }, (d) => expect(mixOf(d).map(([, on]) => on)).toEqual([false, false, false])],
+  'begin-mix': [{ type: 'begin-mix', start: 'night' }, (d) => expect(mixOf(d)).toEqual(NIGHT)],
+  'keep-scenario': [{ type: 'keep-scenario', name: ' Noon ' }, (d) => expect(d.light.scenarios.map(({ id, name }) => [id, name])).toEqual([['scenario-1', 'Night'], ['scenario-2', 'Day'], ['scenario-3', 'Noon']])],
+  'load-scenario': [{ type: 'load-scenario', scenarioId: 'scenario-1' }, (d) => expect(mixOf(d)).toEqual(NIGHT)],
+  'replace-scenario': [{ type: 'replace-scenario', scenarioId: 'scenario-1' }, (d) => expect(d.light.scenarios[0].mix).toEqual(d.light.mix)],
+  'rename-scenario': [{ type: 'rename-scenario', scenarioId: 'scenario-2', name: 'Noon' }, (d) => expect(d.light.scenarios[1].name).toBe('Noon')],
+  'remove-scenario': [{ type: 'remove-scenario', scenarioId: 'scenario-1' }, (d) => expect(d.light.scenarios.map(({ name }) => name)).toEqual(['Day'])],
+  'add-scenarios': [{ type: 'add-scenarios', scenarios: [{ name: 'A', mix: [] }, { name: 'B', mix: lit.light.mix }] }, (d) => expect(d.light.scenarios.map(({ id }) => id)).toEqual(['scenario-1', 'scenario-2', 'scenario-3', 'scenario-4'])],
+  'blend-scenarios': [{ type: 'blend-scenarios', fromId: 'scenario-1', toId: 'scenario-2', share: 0 }, (d) => expect(mixOf(d)).toEqual(NIGHT)],
+  'link-lights': [{ type: 'link-lights', sourceIds: ['source-13', 'source-14'] }, (d) => expect(d.light.links).toEqual([['source-12', 'source-13', 'source-14']])],
+  'unlink-lights': [{ type: 'unlink-lights', sourceId: 'source-13' }, (d) => expect(d.light.links).toEqual([])],
+  'learn-lights': [{ type: 'learn-lights', own: [{ sourceId: 'source-14', color: [2, 0.8, 0.2] }, { sourceId: 'source-99', color: [1, 1, 1] }] }, (d) => expect(d.light.own).toEqual([{ sourceId: 'source-14', color: [2, 0.8, 0.2] }])],
+  'set-frames': [{ type: 'set-frames', frames: { perSecond: 24, seed: 3, keys: [{ seconds: 2, scenarioId: 'scenario-2', passage: 'fade' }, { seconds: 0, scenarioId: 'scenario-1', passage: 'cut' }] } }, (d) => expect(d.light.frames.keys.map(({ seconds }) => seconds)).toEqual([0, 2])],
+  'add-light-mix': [{ type: 'add-light-mix' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ type: 'light', params: { scenario: '' } })],
+  'add-light': [{ type: 'add-light', sourceId: 'source-12' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'element', blend: 'add', params: { source: 'source-12', isRelit: false } })],
+  'split-light': [{ type: 'split-light', by: 'elements' }, (d) => expect(d.buildUp.scene.slice(0, 2)).toMatchObject([{ type: 'light', visible: false }, { kind: 'group', visible: true, layers: [{ blend: 'add', params: { isRelit: true } }, { params: { isRelit: true } }] }])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
@@ -90,7 +115,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);
@@ -201,7 +226,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-params', layerId: 'layer-1', params: { exposureStops: 1 } }, /Element has no parameter “exposureStops”/],
     [{ type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } }, /element 1: its element is missing/],
     [{ type: 'add-layer', layer: 'element', params: { source: 'source-99' }, zone: 'scene' }, /Element: its element is missing/],
-    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, fill, snapshot/],
+    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, fill, snapshot/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],

@@ -7,6 +7,7 @@ import { type CorrectionEdit, correctionEdits } from './edits/corrections.ts';
 import type { Handlers } from './edits/define.ts';
 import { type DocumentEdit, documentEdits } from './edits/document.ts';
 import { type LayerEdit, layerEdits } from './edits/layers.ts';
+import { type LightEdit, lightEdits } from './edits/light.ts';
 import { type MaskEdit, maskEdits } from './edits/masks.ts';
 import { type MaterialEdit, materialEdits } from './edits/materials.ts';
 import { type ParamEdit, paramEdits } from './edits/params.ts';
@@ -18,10 +19,10 @@ import type { Layer, TazzelDocument } from '../model/model.ts';
 import { findLayer } from '../model/query.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SurfaceEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SurfaceEdit | LightEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...surfaceEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...surfaceEdits, ...lightEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

@@ -3,6 +3,7 @@
  * not fit.
  */
 import { srgbDecode } from '../color/srgb.ts';
+import { EMPTY_BOARD } from '../model/model.ts';
 
 type Table = Record<string, unknown>;
 const isTable = (value: unknown): value is Table => typeof value === 'object' && value !== null && !Array.isArray(value);
@@ -42,6 +43,7 @@ const steps: Readonly<Record<number, (document: Table) => Table>> = {
     return { ...document, masks, tone: { type: 'straight', params: {} }, camera: cameras.length > 0 ? cameraOfTerm(cameras[0], document.size) : null, sun: null };
   },
   3: (document) => ({ states: [], samplers: [], ...document }),
+  4: (document) => ({ light: EMPTY_BOARD, ...document, states: Array.isArray(document.states) ? document.states.map((state) => (isTable(state) ? { mix: [], ...state } : state)) : document.states }),
 };
 
 /** Lines of masks had a kind, fields of their own beside their parameters, and no id. */

@@ -9,6 +9,7 @@ import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
+import { lightGroup } from '../light/group.ts';
 import { isTermType, termSpec } from '../masks/registry.ts';
 import { isToneId, toneById } from '../tone/registry.ts';
 import type { Size } from '../raster/region.ts';
@@ -17,7 +18,7 @@ import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { PLACEMENT_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
 import { LIMITS, shortened } from '../limits.ts';
-import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
+import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, LIGHT_PASSAGES, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
 
 const text = (most: number = LIMITS.fileName) => yup.string().strict().defined().max(most, `\${path} has more than ${most} letters`);
 const id = () => text(LIMITS.id).min(1);
@@ -167,8 +168,33 @@ export const frame = yup.object({
 export const toneSchema = yup.object(declared((type) => (isToneId(type) ? toneById(type) : null), 'tone')).noUnknown().strict();
 
 const ofScene = (of: Parametric, origins: readonly string[]) => yup.object({ from: text().oneOf(origins), params: fits((params) => completeParams(of, params), 'do not fit') }).noUnknown().strict();
+const isSet = (list: readonly unknown[]) => new Set(list).size === list.length;
+const mixSchema = yup
+  .array(yup.object({ sourceId: id(), params: fits((params) => completeParams(lightGroup, params), 'do not fit') }).noUnknown().strict().defined())
+  .strict()
+  .defined()
+  .max(LIMITS.sources)
+  .test('once', '${path} sets a light group twice', (mix) => isSet(mix.map((setting) => setting?.sourceId)));
 /** What stands before the build-up and the masks of a state. */
-export const stateHead = yup.object({ id: id(), name: text(LIMITS.name).min(1), tone: toneSchema }).noUnknown().strict();
+export const stateHead = yup.object({ id: id(), name: text(LIMITS.name).min(1), tone: toneSchema, mix: mixSchema }).noUnknown().strict();
+export const scenarioSchema = yup.object({ id: id(), name: text(LIMITS.name).min(1), mix: mixSchema }).noUnknown().strict();
+/** The light board without its scenarios, which are checked one by one. */
+export const boardSchema = yup
+  .object({
+    mix: mixSchema,
+    own: yup.array(yup.object({ sourceId: id(), color: yup.array(within(0, 65504)).strict().defined().length(3) }).noUnknown().strict().defined()).strict().defined().max(LIMITS.sources),
+    links: yup.array(yup.array(id()).strict().defined().min(2)).strict().defined().max(LIMITS.sources).test('once', '${path} holds a light group twice', (links) => isSet(links.flat())),
+    frames: yup
+      .object({
+        perSecond: within(1, LIMITS.framesPerSecond),
+        seed: whole().min(0).max(2 ** 31),
+        keys: yup.array(yup.object({ seconds: within(0, LIMITS.seconds), scenarioId: id(), passage: text().oneOf(LIGHT_PASSAGES) }).noUnknown().strict().defined()).strict().defined().max(LIMITS.lightKeys),
+      })
+      .noUnknown()
+      .strict(),
+  })
+  .noUnknown()
+  .strict();
 export const samplersSchema = yup.array(yup.array(whole().min(0).max(LIMITS.side)).strict().defined().length(2)).strict().defined().max(LIMITS.samplers);
 export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));
 export const sunSchema = ofScene(sun, ['file', 'hand']);

@@ -16,9 +16,9 @@ import { LIMITS, shortened } from '../limits.ts';
 import { withIds } from './mask-edits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, MAX_GROUP_DEPTH, type NamedState, type Source, type TazzelDocument } from '../model/model.ts';
+import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, EMPTY_BOARD, type LightBoard, type LightScenario, MAX_GROUP_DEPTH, type NamedState, type Source, type TazzelDocument } from '../model/model.ts';
 import { chainOf } from '../model/query.ts';
-import { cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -40,7 +40,7 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, states: givenStates = [], samplers: givenSamplers = [], ...others } = raw;
+  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, light: givenLight = EMPTY_BOARD, states: givenStates = [], samplers: givenSamplers = [], ...others } = raw;
   const head = { ...others, name: named(raw.name) };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
@@ -56,7 +56,7 @@ export function readDocument(json: unknown): ReadDocument {
 
   const partsOfState = new Map<string, { masks: unknown; buildUp: unknown }>();
   const seen: Record<string, Set<string>> = {};
-  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer' | 'state', most: number, nameLimit: number = LIMITS.name): T[] => {
+  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer' | 'state' | 'scenario', most: number, nameLimit: number = LIMITS.name): T[] => {
     if (!Array.isArray(value)) {
       problems.push(`The list of ${what}s is missing.`);
       return [];
@@ -166,14 +166,19 @@ export function readDocument(json: unknown): ReadDocument {
   const picture = layers(buildUp.picture, 'picture', 0);
   const { format, version, id: documentId, name, size } = head as unknown as TazzelDocument;
   const samplers = optional<TazzelDocument['samplers']>(givenSamplers, samplersSchema, 'list of colour samplers') ?? [];
+  const { scenarios: givenScenarios = [], ...givenBoard } = (typeof givenLight === 'object' && givenLight !== null ? givenLight : {}) as Partial<LightBoard>;
+  const scenarios = list<LightScenario>(givenScenarios, () => scenarioSchema, 'scenario', LIMITS.scenarios);
+  const board = optional<Omit<LightBoard, 'scenarios'>>(givenBoard, boardSchema, 'light board') ?? EMPTY_BOARD;
+  const keys = board.frames.keys.filter(({ scenarioId }) => keep(scenarios.some(({ id }) => id === scenarioId), 'A moment of the frames was left out: its scenario is missing.'));
+  const light: LightBoard = { ...board, scenarios, frames: keys.length === board.frames.keys.length ? board.frames : { ...board.frames, keys } };
   const states = list<NamedState>(Array.isArray(givenStates) ? givenStates.map(headOfState) : givenStates, () => stateHead, 'state', LIMITS.states).map((state): NamedState => {
     // A state is the document with another finish: it is read as one.
     const { masks: ownMasks, buildUp: ownBuildUp } = partsOfState.get(state.id) ?? {};
-    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, states: [], samplers: [], sources, materials });
+    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, light: { ...EMPTY_BOARD, mix: state.mix }, states: [], samplers: [], sources, materials });
     problems.push(...inside.problems.map((sentence) => `In the state “${shortened(state.name, 60)}”: ${sentence}`));
     return { ...state, buildUp: inside.document.buildUp, masks: inside.document.masks };
   });
-  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, states, samplers }, problems, remarks: [...strangeTone(tone), ...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
+  return { document: { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, light, states, samplers }, problems, remarks: [...strangeTone(tone), ...strangersIn([...scene, ...picture]), ...strangeLines(masks)] };
 }
 
 /** Corrections and layers of a later version, by the layers that they are or that hold them. */

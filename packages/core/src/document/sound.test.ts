@@ -18,7 +18,7 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 
 /** A document with something of everything: layer-1 and 2 are elements, 3 a correction, 4 a group around layer-1. */
 function rich(): TazzelDocument {
-  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' });
+  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' });
   const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
   return after(base, ...terms);
 }
@@ -85,6 +85,25 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'return-to-state', stateId: 'state-1' },
   { type: 'remove-state', stateId: 'state-1' },
   { type: 'set-samplers', samplers: [[1, 2], [3, 4]] },
+  { type: 'set-params', lightId: 'source-4', params: { intensityStops: 1.5, takes: 'chosen', color: [1, 0.5, 0.2], denoisePercent: 20 } },
+  { type: 'set-mix', mix: [{ sourceId: 'source-5', params: { on: false } }] },
+  { type: 'reset-lights', what: 'colour', sourceId: 'source-4' },
+  { type: 'switch-lights', on: false },
+  { type: 'begin-mix', start: 'night' },
+  { type: 'keep-scenario', name: 'Night' },
+  { type: 'load-scenario', scenarioId: 'scenario-1' },
+  { type: 'replace-scenario', scenarioId: 'scenario-1' },
+  { type: 'rename-scenario', scenarioId: 'scenario-1', name: 'Blue hour' },
+  { type: 'remove-scenario', scenarioId: 'scenario-1' },
+  { type: 'add-scenarios', scenarios: [{ name: 'Noon', mix: [{ sourceId: 'source-4', params: { intensityStops: 1 } }] }] },
+  { type: 'blend-scenarios', fromId: 'scenario-1', toId: 'scenario-1', share: 0.5 },
+  { type: 'link-lights', sourceIds: ['source-4', 'source-5'] },
+  { type: 'unlink-lights', sourceId: 'source-4' },
+  { type: 'learn-lights', own: [{ sourceId: 'source-4', color: [1.5, 0.9, 0.4] }] },
+  { type: 'set-frames', frames: { perSecond: 12, seed: 7, keys: [{ seconds: 0, scenarioId: 'scenario-1', passage: 'cut' }] } },
+  { type: 'add-light-mix' },
+  { type: 'add-light', sourceId: 'source-4' },
+  { type: 'split-light', by: 'elements' },
 ];
 
 const HOSTILE: readonly unknown[] = [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, -1, -0, 0.5, 1.5, 1e9, 1e300, 65536, '', long, 'constructor', '__proto__', 'layer-1', 'layer-2', 'mask-1', 'source-1', [], {}, [null], true, 'scene', '\ud800', ['a', 'a']];

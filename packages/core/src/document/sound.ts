@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
@@ -16,7 +16,7 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, tone, states, samplers, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
@@ -30,6 +30,7 @@ export function unsoundness(document: TazzelDocument): string | null {
     listProblem(masks, 'mask', LIMITS.masks, maskProblem) ??
     buildUpProblem(document) ??
     samplersProblem(document) ??
+    lightProblem(document) ??
     statesProblem(document)
   );
 }
@@ -39,12 +40,22 @@ function samplersProblem({ samplers }: TazzelDocument): string | null {
   return problem && `The colour samplers: ${problem}.`;
 }
 
+function lightProblem({ light }: TazzelDocument): string | null {
+  const { scenarios, ...board } = light ?? {};
+  const problem = soundBoards.has(light) ? null : misfit(boardSchema, board);
+  if (problem) return `The light board: ${problem}.`;
+  soundBoards.add(light);
+  const lost = light.frames.keys.find(({ scenarioId }) => !scenarios.some(({ id }) => id === scenarioId));
+  return lost ? 'The frames: a scenario is missing.' : listProblem(scenarios, 'scenario', LIMITS.scenarios, (scenario) => misfit(scenarioSchema, scenario));
+}
+const soundBoards = new WeakSet<object>();
+
 /** The sources with which a state was found to be one that can be stored. */
 const soundStates = new WeakMap<NamedState, object>();
 
 function statesProblem(document: TazzelDocument): string | null {
   return (
-    listProblem(document.states, 'state', LIMITS.states, ({ id, name, tone }) => misfit(stateHead, { id, name, tone })) ??
+    listProblem(document.states, 'state', LIMITS.states, ({ id, name, tone, mix }) => misfit(stateHead, { id, name, tone, mix })) ??
     document.states.reduce<string | null>((found, state) => {
       if (found || soundStates.get(state) === document.sources) return found;
       const inside = documentIn(document, state);

@@ -27,7 +27,7 @@ describe('a state', () => {
   });
   it('and colour samplers are there in documents of earlier versions: none', () => {
     const { states: _, samplers: __, ...before } = { ...small, version: 3 };
-    expect(parseDocument(before)).toMatchObject({ version: 4, states: [], samplers: [] });
+    expect(parseDocument(before)).toMatchObject({ version: 5, states: [], samplers: [] });
     expect(readDocument({ ...small, samplers: [[1, 'x']] })).toMatchObject({ document: { samplers: [] }, problems: [expect.stringMatching(/^The list of colour samplers was left out/)] });
   });
   it('grows with the picture', () => {

@@ -33,6 +33,11 @@ export interface Backend extends LocalLoops, SmoothLoop {
    * NaN becomes 0 and infinities ±65504, so that one bad sample cannot spread.
    */
   load(out: Register, at: number, plane: Plane, start: number, count: number, how: 'as-is' | 'to-light'): void;
+  /** Adds `gain` times the samples that `load` would read as they are. */
+  accumulate(out: Register, at: number, plane: Plane, start: number, count: number, gain: number): void;
+  /** target += gain × from, each channel with its own. */
+  addScaled(target: ColorRegisters, from: ColorRegisters, gain: readonly [number, number, number], count: number): void;
+  multiply(color: ColorRegisters, by: ColorRegisters, count: number): void;
   fill(out: Register, value: number, at: number, count: number): void;
   /** out = opacity × alpha × mask (or 1 − mask); a register that is null counts as 1. */
   coverage(out: Register, count: number, opacity: number, alpha: Register | null, mask: Register | null, invertMask: boolean): Coverage;

@@ -200,7 +200,13 @@ export function restOf({ steps, keys, nodes }: PointsWork, from: number): Points
 }
 
 /** Nodes of the plan that steps read. */
-const nodesOf = (steps: readonly Step[]): number[] => steps.flatMap((step) => (step.kind === 'replace' ? [step.node] : step.kind === 'layer' && step.from.kind === 'picture' ? [step.from.node] : []));
+const nodesOf = (steps: readonly Step[]): number[] =>
+  steps.flatMap((step) => {
+    if (step.kind === 'replace') return [step.node];
+    if (step.kind !== 'layer') return [];
+    const origins = step.from.kind === 'sum' ? step.from.summands.flatMap(({ factors }) => factors.map(({ from }) => from)) : [step.from];
+    return [...origins.flatMap((from) => (from.kind === 'picture' ? [from.node] : [])), ...step.actions.flatMap((action) => (action.kind === 'multiply' ? [action.node] : []))];
+  });
 
 /** A tile of a kept picture. */
 export interface KeptTile {

@@ -20,6 +20,7 @@ import { remembered } from '../remembered.ts';
 import type { Region } from '../raster/region.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
+import { PlannedLight } from './plan-light.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import { type ConvertStep, keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
@@ -94,6 +95,7 @@ class Planner {
   readonly #sources = new Set<string>();
   readonly #problems = new Set<string>();
   readonly #snapshots = new Map<string, number>();
+  readonly #light: PlannedLight;
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
   #isDone = false;
@@ -109,6 +111,10 @@ class Planner {
     this.#graph = new PlanGraph(document);
     this.#upto = options.upto;
     this.#only = options.only;
+    this.#light = new PlannedLight(document, this.#graph, {
+      take: (sourceId) => !options.missing?.has(sourceId) && Boolean(this.#sources.add(sourceId)),
+      denoised: (node, params) => this.#denoised(node, params),
+    });
   }
 
   plan(): Plan {
@@ -196,6 +202,13 @@ class Planner {
     return this.#graph.add({ ...smoothing, input, guides });
   }
 
+  /** A light group without its grain. */
+  #denoised(node: number, strengthPercent: number): number {
+    const spec = correctionById('noise-reduction');
+    const params = completeParams(spec, { strengthPercent });
+    return spec.work === 'neighbourhood' && !spec.isNoOp(params) ? this.#spread(spec, { params, isNoOp: false, tableKey: '', table: null }, node, null) : node;
+  }
+
   /** An element as a picture of its own, as what it is. */
   #element({ sourceId, load }: PlannedRead): number {
     const run = this.#graph.begin(null);
@@ -223,6 +236,8 @@ class Planner {
         return source;
       },
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
+      mixed: (mix) => this.#light.mixed(mix),
+      relit: (sourceId) => this.#light.relit(sourceId),
     });
   }
 
@@ -272,6 +287,11 @@ class Planner {
       [from, load, actions] = [{ kind: 'picture', node }, 'as-is', []];
     };
     if (origin.scale) actions.push(origin.scale);
+    if (origin.times) {
+      convert('light');
+      actions.push({ kind: 'scale', scale: 1, offset: origin.times.plus }, { kind: 'multiply', node: origin.times.node });
+      bounded = false;
+    }
     const placement = placementOf(layer);
     if (placement && !isUnplaced(placement)) {
       if (Math.abs(placement.scaleX) < LEAST_SCALE || Math.abs(placement.scaleY) < LEAST_SCALE) {

@@ -32,6 +32,12 @@ export function referenceBackend(spanLength = 1024): Backend {
         out.values[at + i] = how === 'to-light' ? srgbDecode(value) : value;
       }
     },
+    accumulate: (out, at, plane, start, count, gain) => {
+      const read = sampleReader(plane);
+      for (let i = 0; i < count; i++) out.values[at + i] += Math.fround(gain) * read(start + i);
+    },
+    addScaled: (target, from, gain, count) => eachPixel(target, count, (rgb, i) => rgb.map((v, c) => v + Math.fround(gain[c]) * from[c].values[i])),
+    multiply: (color, by, count) => eachPixel(color, count, (rgb, i) => rgb.map((v, c) => v * by[c].values[i])),
     fill: (out, value, at, count) => void out.values.fill(value, at, at + count),
     coverage: (out, count, opacity, alpha, mask, invertMask) => {
       let empty = true;

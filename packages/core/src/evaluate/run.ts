@@ -7,8 +7,10 @@ import { readingById } from '../readings/registry.ts';
 import type { Region } from '../raster/region.ts';
 import type { Backend, ColorRegisters, Coverage, PlaceRegisters, Register } from './backend.ts';
 import type { Pixels } from './pixels.ts';
+import type { Factor, Sum } from '../layers/define.ts';
 import type { CloseGroupStep, CorrectStep, LayerStep, PlannedBlend, PlannedCorrection, PlannedMask, ReplaceStep, Step } from './steps.ts';
 import type { SourceView } from '../raster/view.ts';
+import { coversWhole, overlaps, type Part, type Span, spansOf } from './spans.ts';
 
 /** Where the evaluator gets its pixels from, at the level it works on. */
 export interface Inputs {
@@ -144,7 +146,8 @@ export class Evaluator {
     else if (pixels) {
       hasAlpha = !pixels.opaque;
       this.#copyFrom(pixels, 3, this.#spanAlpha, task, span);
-    } else if (from.kind === 'fill') backend.generate(from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span));
+    } else if (from.kind === 'sum') hasAlpha = false;
+    else if (from.kind === 'fill') backend.generate(from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span));
     const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
     if (covered === 'empty') return opaque;
     // What covers everything and is not worked on goes where it is wanted at once.
@@ -157,9 +160,11 @@ export class Evaluator {
     // Colours are only read where they are seen.
     if (source) this.#loadColor(this.#span, source, span, parts, step.load);
     if (pixels) for (const channel of [0, 1, 2] as const) this.#copyFrom(pixels, channel, this.#span[channel], task, span);
+    if (from.kind === 'sum') this.#sumUp(from, task, span);
     if (hasAlpha && (source?.premultiplied || pixels)) backend.divideAlpha(this.#span, this.#spanAlpha, span.count);
     for (const action of step.actions) {
       if (action.kind === 'correct') this.#correct(action.correction, task, span);
+      else if (action.kind === 'multiply') backend.multiply(this.#span, this.#pictureColor(action.node, task, span), span.count);
       else if (action.kind === 'scale') backend.scale(this.#span, action.scale, action.offset, span.count);
       else if (action.kind === 'clamp') backend.clampToUnit(this.#span, span.count);
       else backend.transfer(action.kind === 'to-light' ? 'decode' : 'encode', this.#span, span.count);
@@ -171,6 +176,49 @@ export class Evaluator {
     }
     backend.blend(step.blend, step.zone, this.#sum, this.#sumAlpha, this.#span, this.#weight, span.count, opaque);
     return opaque || covered === 'full';
+  }
+
+  /** Light of many elements into the span, in one pass. */
+  #sumUp({ summands, plus }: Sum, task: RunTask, span: Span): void {
+    const backend = this.#backend;
+    for (const register of this.#span) backend.fill(register, plus, 0, span.count);
+    for (const { factors, gain } of summands) {
+      const [first, ...more] = factors;
+      const source = first.from.kind === 'source' && first.load === 'as-is' && !first.scale && more.length === 0 ? task.inputs.source(first.from.sourceId) : null;
+      if (source) {
+        // Most light is stored as what it is: read, scaled and added in one go.
+        const parts = overlaps(span, source);
+        for (const channel of [0, 1, 2] as const) {
+          const plane = source.color[Math.min(channel, source.color.length - 1)];
+          if (gain[channel] !== 0) for (const part of parts) backend.accumulate(this.#span[channel], part.at, plane, part.start, part.length, gain[channel]);
+        }
+        continue;
+      }
+      const product = this.#factorInto(this.#scratch, first, task, span);
+      for (const factor of more) backend.multiply(product, this.#factorInto(this.#other(0), factor, task, span), span.count);
+      backend.addScaled(this.#span, product, gain, span.count);
+    }
+  }
+
+  #factorInto(into: ColorRegisters, { from, scale, load }: Factor, task: RunTask, span: Span): ColorRegisters {
+    const backend = this.#backend;
+    if (from.kind === 'picture') return this.#pictureColor(from.node, task, span, into);
+    const source = task.inputs.source(from.sourceId);
+    this.#loadColor(into, source, span, overlaps(span, source), scale ? 'as-is' : load);
+    if (scale) backend.scale(into, scale.scale, scale.offset, span.count);
+    if (scale && load === 'to-light') backend.transfer('decode', into, span.count);
+    return into;
+  }
+
+  /** Colours of another picture of the plan, which is opaque. */
+  #pictureColor(node: number, task: RunTask, span: Span, into: ColorRegisters = this.#scratch): ColorRegisters {
+    for (const channel of [0, 1, 2] as const) this.#copyFrom(task.pictures.get(node) as Pixels, channel, into[channel], task, span);
+    return into;
+  }
+
+  #other(i: number): ColorRegisters {
+    this.#others[i] ??= [this.#backend.register(), this.#backend.register(), this.#backend.register()];
+    return this.#others[i];
   }
 
   #copyFrom({ planes }: Pixels, plane: number, into: Register, { region }: RunTask, span: Span): void {
@@ -270,8 +318,7 @@ export class Evaluator {
   /** With the place of the pixels and with the other elements that the correction asks for. */
   #apply(correction: PlannedCorrection, color: ColorRegisters, task: RunTask, span: Span): void {
     const others = correction.reads.map((read, i) => {
-      this.#others[i] ??= [this.#backend.register(), this.#backend.register(), this.#backend.register()];
-      const into = this.#others[i];
+      const into = this.#other(i);
       const source = read && task.inputs.source(read.sourceId);
       if (source) this.#loadColor(into, source, span, overlaps(span, source), read.load);
       else for (const register of into) this.#backend.fill(register, 0, 0, span.count);
@@ -359,63 +406,3 @@ export class Evaluator {
     for (const part of parts) this.#backend.load(out, part.at, plane, part.start, part.length, how);
   }
 }
-
-/** A run of pixels within one row: where it lies in the picture and where in the span. */
-interface Run {
-  readonly x: number;
-  readonly y: number;
-  readonly length: number;
-  readonly at: number;
-}
-
-interface Span {
-  /** Where the span begins in the tile's planes. */
-  readonly offset: number;
-  readonly count: number;
-  readonly runs: readonly Run[];
-}
-
-/** Cuts a region into spans: several whole rows where they fit, parts of a row where they do not. */
-export function* spansOf(region: Region, spanLength: number): Generator<Span> {
-  if (region.width >= spanLength) {
-    // Parts of about equal length, so that no short rest remains.
-    const part = Math.ceil(region.width / Math.ceil(region.width / spanLength));
-    for (let row = 0; row < region.height; row++) {
-      for (let x = 0; x < region.width; x += part) {
-        const count = Math.min(part, region.width - x);
-        yield { offset: row * region.width + x, count, runs: [{ x: region.x + x, y: region.y + row, length: count, at: 0 }] };
-      }
-    }
-    return;
-  }
-  const rowsPerSpan = Math.floor(spanLength / region.width);
-  for (let row = 0; row < region.height; row += rowsPerSpan) {
-    const rows = Math.min(rowsPerSpan, region.height - row);
-    const runs = Array.from({ length: rows }, (_, i) => ({ x: region.x, y: region.y + row + i, length: region.width, at: i * region.width }));
-    yield { offset: row * region.width, count: rows * region.width, runs };
-  }
-}
-
-/** A part of a span that a source covers: where it lies in the span and where its samples begin in the source's planes. */
-interface Part {
-  readonly at: number;
-  readonly start: number;
-  readonly length: number;
-}
-
-function overlaps(span: Span, source: SourceView): Part[] {
-  const { width, height } = source.color[0];
-  const parts: Part[] = [];
-  for (const run of span.runs) {
-    const row = run.y - source.y;
-    if (row < 0 || row >= height) continue;
-    const from = Math.max(run.x, source.x);
-    const to = Math.min(run.x + run.length, source.x + width);
-    if (to > from) parts.push({ at: run.at + from - run.x, start: row * width + from - source.x, length: to - from });
-  }
-  // Rows that follow each other in the source as well are one part.
-  return parts.length > 1 && parts.every((part, i) => i === 0 || follows(parts[i - 1], part)) ? [{ ...parts[0], length: parts.reduce((sum, part) => sum + part.length, 0) }] : parts;
-}
-
-const follows = (before: Part, part: Part) => part.at === before.at + before.length && part.start === before.start + before.length;
-const coversWhole = (span: Span, parts: readonly Part[]) => parts.reduce((sum, part) => sum + part.length, 0) === span.count;

@@ -38,7 +38,7 @@ export interface PlannedCorrection {
 }
 
 /** One action on the span of a layer before it is blended. */
-export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
+export type SpanAction = { readonly kind: 'to-light' } | { readonly kind: 'to-display' } | { readonly kind: 'clamp' } | { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | { readonly kind: 'multiply'; readonly node: number } | { readonly kind: 'correct'; readonly correction: PlannedCorrection };
 
 export interface LayerStep {
   readonly kind: 'layer';

@@ -4,14 +4,34 @@
  */
 import type { Zone } from '../color/zones.ts';
 import type { Domain } from '../corrections/define.ts';
-import type { Source, TazzelDocument } from '../model/model.ts';
+import type { LightMix, Source, TazzelDocument } from '../model/model.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Region } from '../raster/region.ts';
+import type { Triple } from '../vector.ts';
 import type { Fill } from './fill-pixel.ts';
 
 /** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
-export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill };
+export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill } | Sum;
+
+/** A number that is multiplied into a summand at every pixel: light of an element, or of another picture of the plan. */
+export interface Factor {
+  readonly from: { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number };
+  /** What stored values mean, where that is not what they are: value = scale × stored + offset. */
+  readonly scale: { readonly scale: number; readonly offset: number } | null;
+  /** Display values are decoded. */
+  readonly load: 'as-is' | 'to-light';
+}
+export interface Summand {
+  readonly factors: readonly Factor[];
+  readonly gain: Triple;
+}
+/** Σ gain × factor × factor …, and a number: light of many elements added in one pass. Opaque everywhere. */
+export interface Sum {
+  readonly kind: 'sum';
+  readonly summands: readonly Summand[];
+  readonly plus: number;
+}
 
 /** The pixels of a layer before anything is done to them. */
 export interface Beginning {
@@ -23,6 +43,15 @@ export interface Beginning {
   readonly scale: { readonly kind: 'scale'; readonly scale: number; readonly offset: number } | null;
   /** Where they lie, in pixels of the full picture; null if that is everywhere. */
   readonly domainRegion: Region | null;
+  /** A picture that they are multiplied with, after a number was added to them. */
+  readonly times?: Relit | null;
+}
+
+/** What an element is multiplied with to be lit by the light board. */
+export interface Relit {
+  readonly node: number;
+  /** Added before: the element's part of a light that no element has. */
+  readonly plus: number;
 }
 
 /** What the planner does for a kind. */
@@ -33,6 +62,10 @@ export interface Planning {
   source(sourceId: string): Source | null;
   /** The picture after a layer, as a node of the plan. */
   pictureAfter(layerId: string): number;
+  /** All light groups in a mix of the light board. */
+  mixed(mix: LightMix): Sum;
+  /** What makes an element one of the relit picture; null if it takes no part in the sum of elements, or there are no groups. */
+  relit(sourceId: string): Relit | null;
 }
 
 /** A place in the document, for what can be said of a layer there. */

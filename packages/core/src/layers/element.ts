@@ -1,4 +1,7 @@
 import { findSource } from '../model/query.ts';
+import { boardLack } from '../light/board.ts';
+import { partInSum } from '../light/relit.ts';
+import { flag } from '../params/flag.ts';
 import { element as elementParam } from '../params/references.ts';
 import { defineLayer } from './define.ts';
 
@@ -8,14 +11,18 @@ export const elementLayer = defineLayer({
   label: 'Element',
   summary: 'A render element or another picture.',
   isPlaced: true,
-  params: { source: elementParam({ label: 'Element', help: 'What the layer shows.' }) },
+  params: {
+    source: elementParam({ label: 'Element', help: 'What the layer shows.' }),
+    isRelit: flag({ label: 'Lit by the board', default: false, help: 'Its part of the light as it is mixed on the light board: all additive elements together are then the mix exactly, each by itself is an estimate.' }),
+  },
   nameOf: ({ document, values }) => findSource(document, values.source)?.name ?? 'Element',
   fault: ({ document, values }) => (findSource(document, values.source) === null ? 'its element is missing' : null),
+  problem: ({ document, values }) => (values.isRelit ? (boardLack(document) ?? (partInSum(document, values.source) === null ? 'it is not among the elements that add up to the beauty, so the light board cannot light it. Switch that off.' : null)) : null),
   boxOf: ({ document, values }) => {
     const source = findSource(document, values.source);
     return source && { x: source.x, y: source.y, ...(source.fit ?? { width: source.width, height: source.height }) };
   },
-  origin: (values, { zone, source: read }) => {
+  origin: (values, { zone, source: read, relit }) => {
     const source = read(values.source);
     if (!source) return null;
     const { scale, offset, encoding, x, y } = source;
@@ -27,6 +34,7 @@ export const elementLayer = defineLayer({
       bounded: encoding === 'display' && scale === 1 && offset === 0,
       scale: scale === 1 && offset === 0 ? null : { kind: 'scale', scale, offset },
       domainRegion: { x, y, width, height },
+      times: values.isRelit ? relit(source.id) : null,
     };
   },
 });

@@ -15,10 +15,11 @@ import type { KeptValues } from '../params/table.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
 import type { DocumentSun } from '../sun/sun.ts';
+import type { Triple } from '../vector.ts';
 import { shortened } from '../limits.ts';
 
 export const DOCUMENT_FORMAT = 'tazzel-document';
-export const DOCUMENT_VERSION = 4;
+export const DOCUMENT_VERSION = 5;
 
 /** What a source's alpha channel is used for. A source without one says `none`. */
 export type AlphaUse = 'none' | 'straight' | 'premultiplied' | 'ignore';
@@ -214,7 +215,51 @@ export interface NamedState {
   readonly buildUp: BuildUp;
   readonly masks: readonly Mask[];
   readonly tone: ToneUse;
+  /** Of the light board. */
+  readonly mix: LightMix;
 }
+
+/** How one light group is set: see light/group.ts. What is left out is as rendered. */
+export interface LightSetting {
+  readonly sourceId: string;
+  readonly params: KeptValues;
+}
+export type LightMix = readonly LightSetting[];
+
+/** A mix under a name. */
+export interface LightScenario {
+  readonly id: string;
+  readonly name: string;
+  readonly mix: LightMix;
+}
+
+/** When a scenario is reached in frames, and how: little by little from the one before, or at once. */
+export interface LightKey {
+  readonly seconds: number;
+  readonly scenarioId: string;
+  readonly passage: 'fade' | 'cut';
+}
+export const LIGHT_PASSAGES: readonly LightKey['passage'][] = ['fade', 'cut'];
+
+/** A short run of pictures in which the light changes. */
+export interface LightFrames {
+  readonly perSecond: number;
+  /** Of what flickers. */
+  readonly seed: number;
+  /** In the order of time. */
+  readonly keys: readonly LightKey[];
+}
+
+export interface LightBoard {
+  readonly mix: LightMix;
+  readonly scenarios: readonly LightScenario[];
+  /** The colour that a group's light has as rendered, luminance 1; those that are not named were not measured yet. */
+  readonly own: readonly { readonly sourceId: string; readonly color: Triple }[];
+  /** Groups that are changed together. None is in two of them. */
+  readonly links: readonly (readonly string[])[];
+  readonly frames: LightFrames;
+}
+export const EMPTY_BOARD: LightBoard = { mix: [], scenarios: [], own: [], links: [], frames: { perSecond: 12, seed: 1, keys: [] } };
 
 export interface TazzelDocument {
   readonly format: typeof DOCUMENT_FORMAT;
@@ -230,6 +275,7 @@ export interface TazzelDocument {
   /** Null before it is known. */
   readonly camera: DocumentCamera | null;
   readonly sun: DocumentSun | null;
+  readonly light: LightBoard;
   readonly states: readonly NamedState[];
   /** Pixels whose colours are watched. */
   readonly samplers: readonly Point[];
@@ -250,6 +296,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     tone: STRAIGHT_TONE,
     camera: null,
     sun: null,
+    light: EMPTY_BOARD,
     states: [],
     samplers: [],
   };

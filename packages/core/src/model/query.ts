@@ -79,7 +79,7 @@ export function surfaceOf(document: TazzelDocument, materialId: string): string[
 export const depthSource = (document: TazzelDocument): Source | null =>
   document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
-type IdPrefix = 'state' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
+type IdPrefix = 'state' | 'scenario' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
 
 /** Numbers beyond 15 digits are no numbers that were given here. */
 const highestIn = (ids: readonly string[], prefix: IdPrefix) =>
@@ -90,7 +90,7 @@ const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({
 
 /** The highest number that an id with a prefix has anywhere in the document. */
 const highestId = (document: TazzelDocument, prefix: IdPrefix): number =>
-  Math.max(...[idsIn(document.states), idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
+  Math.max(...[idsIn(document.states), idsIn(document.light.scenarios), idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
 
 /** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
 export const freshId = (document: TazzelDocument, prefix: IdPrefix): string => `${prefix}-${highestId(document, prefix) + 1}`;
@@ -112,7 +112,8 @@ export function maskUseAt(document: TazzelDocument, layerId: string, correctionI
 export function beforeDocument(document: TazzelDocument): TazzelDocument {
   const elements = layersInOrder(document).filter(({ layer }) => sourceIdOf(layer) !== null);
   const isBeauty = ({ layer }: LayerPlace) => findSource(document, sourceIdOf(layer) ?? '')?.role.endsWith('beauty');
-  const base = elements.find(isBeauty) ?? elements[0];
+  // A document that begins with its light mix has no other base.
+  const base = elements.find(isBeauty) ?? elements[0] ?? layersInOrder(document).find(({ layer }) => layer.kind === 'picture');
   if (base?.layer.kind !== 'picture') return { ...document, buildUp: { scene: [], picture: [] } };
   const plain: Layer = { ...base.layer, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
   return { ...document, buildUp: { scene: [], picture: [], [base.zone]: [plain] } };

@@ -20,7 +20,7 @@ import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFrom
 import { lut } from './lut.ts';
 import { moment } from './moment.ts';
 import { places } from './places.ts';
-import { element, layer, mask, materials } from './references.ts';
+import { element, layer, mask, materials, scenario } from './references.ts';
 import { strokes } from './strokes.ts';
 import { tones } from './tones.ts';
 
@@ -39,6 +39,7 @@ const params = {
   layer: layer({ label: 'Shows after', help: 'Any.' }),
   mask: mask({ label: 'Mask', help: 'Any.' }),
   materials: materials({ label: 'Materials', help: 'Any.' }),
+  scenario: scenario({ label: 'Mix', help: 'Any.' }),
   places: places({ label: 'Points', least: 2, most: 4, help: 'Any.' }),
   strokes: strokes({ label: 'Strokes', help: 'Any.' }),
   lut: lut({ label: 'Table', help: 'Any.' }),
@@ -66,7 +67,7 @@ describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind
   });
   it('refuses what is of another kind, and says what it expected', () => {
     // Any text can be an id, and a list can be empty.
-    const texts = ['element', 'layer', 'mask'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
+    const texts = ['element', 'layer', 'mask', 'scenario'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
     const lists = ['materials', 'places', 'strokes'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
     for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [1], [1, 2, 3, 4], ...texts, ...lists, [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);

@@ -11,6 +11,8 @@ export interface ElementParam extends ParamHead<'element', string> {
 export type LayerParam = ParamHead<'layer', string>;
 /** A mask of the shelf. */
 export type MaskParam = ParamHead<'mask', string>;
+/** A named mix of the light board; empty is the mix on the board. */
+export type ScenarioParam = ParamHead<'scenario', string>;
 /** Rows of the schedule. */
 export type MaterialsParam = ParamHead<'materials', readonly string[]>;
 
@@ -18,6 +20,7 @@ type Declared<P extends ParamHead<string, unknown>> = Omit<P, 'kind' | 'default'
 export const element = (param: Declared<ElementParam>): ElementParam => ({ kind: 'element', default: '', ...param });
 export const layer = (param: Declared<LayerParam>): LayerParam => ({ kind: 'layer', default: '', ...param });
 export const mask = (param: Declared<MaskParam>): MaskParam => ({ kind: 'mask', default: '', ...param });
+export const scenario = (param: Declared<ScenarioParam>): ScenarioParam => ({ kind: 'scenario', default: '', ...param });
 export const materials = (param: Declared<MaterialsParam>): MaterialsParam => ({ kind: 'materials', default: [], ...param });
 
 const isId = (given: unknown): given is string => typeof given === 'string' && given.length <= LIMITS.id;
@@ -33,6 +36,7 @@ const idOf = (what: string) => ({
 export const elementKind: ParamKind<ElementParam> = idOf('an element');
 export const layerKind: ParamKind<LayerParam> = idOf('a layer');
 export const maskKind: ParamKind<MaskParam> = idOf('a mask');
+export const scenarioKind: ParamKind<ScenarioParam> = idOf('a scenario');
 
 export const materialsKind: ParamKind<MaterialsParam> = {
   read: (_, given) => (Array.isArray(given) && given.length <= LIMITS.termMaterials && given.every((id) => isId(id) && id !== '') ? given : new Unfit(`a list of at most ${LIMITS.termMaterials} ids of materials`)),

@@ -10,11 +10,11 @@ import { type MomentParam, momentKind } from './moment.ts';
 import { type NumberParam, numberKind } from './number.ts';
 import { type PointParam, pointKind } from './point.ts';
 import { type PlacesParam, placesKind } from './places.ts';
-import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskParam, maskKind, type MaterialsParam, materialsKind } from './references.ts';
+import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskParam, maskKind, type MaterialsParam, materialsKind, type ScenarioParam, scenarioKind } from './references.ts';
 import { type StrokesParam, strokesKind } from './strokes.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | StrokesParam;
+export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -37,6 +37,7 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   mask: maskKind,
   materials: materialsKind,
   places: placesKind,
+  scenario: scenarioKind,
   strokes: strokesKind,
 };
 

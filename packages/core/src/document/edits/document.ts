@@ -6,7 +6,7 @@ import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
 import type { Layer, Mask, Material, Point, Source, TazzelDocument } from '../../model/model.ts';
-import { findMask } from '../../model/query.ts';
+import { findMask, findSource } from '../../model/query.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { takenOver } from './scene.ts';
 import { withinLimits } from './sources.ts';
@@ -35,7 +35,10 @@ export const documentEdits: Handlers<DocumentEdit> = {
       const finish = ({ masks, buildUp }: Pick<TazzelDocument, 'masks' | 'buildUp'>) => ({ masks: masks.map((mask) => scaledMask(mask, by.across, by.down)), buildUp: { scene: buildUp.scene.map((layer) => scaledLayer(layer, by)), picture: buildUp.picture.map((layer) => scaledLayer(layer, by)) } });
       const scaled = scales ? { ...finish(document), states: document.states.map((state) => ({ ...state, ...finish(state) })) } : {};
       const samplers = document.samplers.map(([x, y]): Point => [Math.min(size.width - 1, Math.floor(x * (scales ? by.across : 1))), Math.min(size.height - 1, Math.floor(y * (scales ? by.down : 1)))]);
-      return { ...document, ...scaled, samplers, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      // Light that was rendered anew may have another colour.
+      const isSame = (id: string) => sources.find((source) => source.id === id)?.file.hash === findSource(document, id)?.file.hash;
+      const light = { ...document.light, own: document.light.own.filter(({ sourceId }) => isSame(sourceId)) };
+      return { ...document, ...scaled, light, samplers, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   build: {

@@ -7,6 +7,7 @@ import { LIMITS, shortened } from '../../limits.ts';
 import type { Source } from '../../model/model.ts';
 import { findSource } from '../../model/query.ts';
 import { type Handlers, named, refuse } from './define.ts';
+import { withoutLight } from './light.ts';
 
 type SourcePatch = Partial<Pick<Source, 'name' | 'encoding' | 'role' | 'alpha' | 'scale' | 'offset' | 'inSum' | 'fit' | 'x' | 'y'>>;
 
@@ -49,7 +50,7 @@ export const sourceEdits: Handlers<SourceEdit> = {
         if (document.masks.length > 0) refuse(`Masks depend on ${source.name}. Remove the corrections that use them first.`);
         return { ...document, sources: document.sources.filter((other) => other !== source), materials: document.materials.filter((material) => material.sourceId !== sourceId) };
       }
-      return { ...document, sources: document.sources.filter((other) => other !== source) };
+      return { ...document, sources: document.sources.filter((other) => other !== source), light: withoutLight(document.light, sourceId), states: document.states.map((kept) => ({ ...kept, mix: kept.mix.filter((setting) => setting.sourceId !== sourceId) })) };
     },
   },
 };

@@ -2,10 +2,11 @@
 import { LIMITS } from '../../limits.ts';
 import type { NamedState, Point, TazzelDocument } from '../../model/model.ts';
 import { freshId } from '../../model/query.ts';
+import { documentIn } from '../against.ts';
 import { type Handlers, named, refuse } from './define.ts';
 
 export type StateEdit =
-  /** Keeps build-up, masks and tone line as they are now. */
+  /** Keeps build-up, masks, tone line and light mix as they are now. */
   | { type: 'keep-state'; name: string }
   | { type: 'return-to-state'; stateId: string }
   | { type: 'rename-state'; stateId: string; name: string }
@@ -19,16 +20,13 @@ export const stateEdits: Handlers<StateEdit> = {
     label: 'Keep this state',
     apply: (document, { name }) => {
       if (document.states.length >= LIMITS.states) refuse(`A document keeps at most ${LIMITS.states} states. Remove one first.`);
-      const { buildUp, masks, tone } = document;
-      return { ...document, states: [...document.states, { id: freshId(document, 'state'), name: named(name, 'a state'), buildUp, masks, tone }] };
+      const { buildUp, masks, tone, light } = document;
+      return { ...document, states: [...document.states, { id: freshId(document, 'state'), name: named(name, 'a state'), buildUp, masks, tone, mix: light.mix }] };
     },
   },
   'return-to-state': {
     label: 'Return to a state',
-    apply: (document, { stateId }) => {
-      const { buildUp, masks, tone } = find(document, stateId);
-      return { ...document, buildUp, masks, tone };
-    },
+    apply: (document, { stateId }) => documentIn(document, find(document, stateId)),
   },
   'rename-state': {
     label: 'Rename state',

@@ -1,0 +1,74 @@
+/** Light of the board in a plan: groups added with their gains, and what lights elements by it. */
+import type { Factor, Relit, Sum, Summand } from '../layers/define.ts';
+import { mixedGroups } from '../light/board.ts';
+import { elementTerms, FLOOR, partInSum } from '../light/relit.ts';
+import type { LightMix, TazzelDocument } from '../model/model.ts';
+import { findSource } from '../model/query.ts';
+import type { PlanGraph } from './plan-graph.ts';
+
+export interface LightPlanning {
+  /** An element is going to be read; false if it cannot be. */
+  take(sourceId: string): boolean;
+  /** The picture of a node without its grain. */
+  denoised(node: number, strengthPercent: number): number;
+}
+
+const ALL = [1, 1, 1] as const;
+
+export class PlannedLight {
+  /** What elements are multiplied with; undefined before it is asked for. */
+  #ratio: number | null | undefined;
+
+  constructor(
+    readonly document: TazzelDocument,
+    readonly graph: PlanGraph,
+    readonly planning: LightPlanning,
+  ) {}
+
+  /** All light groups in a mix. Those that are off are not even read. */
+  mixed(mix: LightMix): Sum {
+    const summands = mixedGroups(this.document, mix).flatMap(({ source, values, gain }): Summand[] => {
+      const factor = gain.some((value) => value !== 0) ? this.#factor(source.id) : null;
+      if (!factor) return [];
+      if (values.denoisePercent === 0) return [{ factors: [factor], gain }];
+      const run = this.graph.begin(null);
+      this.#push(run, { kind: 'sum', summands: [{ factors: [factor], gain: ALL }], plus: 0 }, 'normal');
+      return [{ factors: [{ from: { kind: 'picture', node: this.planning.denoised(this.graph.cut(run), values.denoisePercent) }, scale: null, load: 'as-is' }], gain }];
+    });
+    return { kind: 'sum', summands, plus: 0 };
+  }
+
+  /** What makes an element its part of the mix on the board. */
+  relit(sourceId: string): Relit | null {
+    const plus = partInSum(this.document, sourceId);
+    if (plus === null) return null;
+    this.#ratio ??= this.#makeRatio();
+    return this.#ratio === null ? null : { node: this.#ratio, plus };
+  }
+
+  /** The mix over the sum of the elements: one picture for all of them. */
+  #makeRatio(): number | null {
+    const mix = this.mixed(this.document.light.mix);
+    const summands = elementTerms(this.document).flatMap(({ sourceIds }): Summand[] => {
+      const factors = sourceIds.map((id) => this.#factor(id));
+      return factors.every((factor) => factor !== null) ? [{ factors, gain: ALL }] : [];
+    });
+    if (summands.length === 0) return null;
+    const run = this.graph.begin(null);
+    this.#push(run, mix, 'normal');
+    this.#push(run, { kind: 'sum', summands, plus: FLOOR }, 'divide');
+    return this.graph.cut(run);
+  }
+
+  #push(run: Parameters<PlanGraph['push']>[0], from: Sum, blend: string): void {
+    this.graph.push(run, { kind: 'layer', layerId: '', from, load: 'as-is', actions: [], blend, zone: 'scene', opacity: 1, mask: null });
+  }
+
+  /** Light of an element; null if it cannot be read. */
+  #factor(sourceId: string): Factor | null {
+    const source = findSource(this.document, sourceId);
+    if (!source || !this.planning.take(sourceId)) return null;
+    const { scale, offset, encoding } = source;
+    return { from: { kind: 'source', sourceId }, scale: scale === 1 && offset === 0 ? null : { scale, offset }, load: encoding === 'display' ? 'to-light' : 'as-is' };
+  }
+}

@@ -1,0 +1,97 @@
+/** The light board of a document: its groups, what they are set to, and the named mixes. */
+import type { LightBoard, LightMix, LightScenario, Source, TazzelDocument } from '../model/model.ts';
+import { isSame, type KeptValues } from '../params/table.ts';
+import type { Triple } from '../vector.ts';
+import { AS_RENDERED, gainOf, type LightValues, lightValues } from './group.ts';
+
+/** The light groups that count, in the order of the elements. */
+export const groupsOf = ({ sources }: Pick<TazzelDocument, 'sources'>): readonly Source[] => sources.filter(({ role, inSum }) => role === 'light-group' && inSum !== 'out');
+
+/** Why nothing can be lit by the board, as words about it; null if it can. */
+export const boardLack = (document: Pick<TazzelDocument, 'sources'>): string | null => (groupsOf(document).length === 0 ? 'the document has no light groups. Add those elements of the render.' : null);
+
+export const findScenario = ({ light }: Pick<TazzelDocument, 'light'>, id: string): LightScenario | null => light.scenarios.find((scenario) => scenario.id === id) ?? null;
+
+export const settingOf = (mix: LightMix, sourceId: string): LightValues => {
+  const found = mix.find((setting) => setting.sourceId === sourceId);
+  return found ? lightValues(found.params) : AS_RENDERED;
+};
+
+/** The colour of a group's light as rendered, luminance 1; null before it was measured. */
+export const ownColour = ({ own }: LightBoard, sourceId: string): Triple | null => own.find((one) => one.sourceId === sourceId)?.color ?? null;
+
+/** The groups that are changed together with one, itself among them. */
+export const linkedWith = ({ links }: LightBoard, sourceId: string): readonly string[] => links.find((ids) => ids.includes(sourceId)) ?? [sourceId];
+
+/** Groups that are one row: those linked with it that are there, in the order of the elements. */
+export function rowsOf(document: Pick<TazzelDocument, 'sources' | 'light'>): readonly (readonly Source[])[] {
+  const rows: Source[][] = [];
+  const seen = new Set<string>();
+  for (const source of groupsOf(document)) {
+    if (seen.has(source.id)) continue;
+    const row = linkedWith(document.light, source.id).flatMap((id) => groupsOf(document).find((each) => each.id === id) ?? []);
+    for (const { id } of row) seen.add(id);
+    rows.push(row);
+  }
+  return rows;
+}
+
+export interface MixedGroup {
+  readonly source: Source;
+  readonly values: LightValues;
+  readonly gain: Triple;
+}
+
+/** What every group of a document contributes in a mix. */
+export const mixedGroups = (document: Pick<TazzelDocument, 'sources' | 'light'>, mix: LightMix = document.light.mix): readonly MixedGroup[] =>
+  groupsOf(document).map((source) => {
+    const values = settingOf(mix, source.id);
+    return { source, values, gain: gainOf(values, ownColour(document.light, source.id)) };
+  });
+
+/** Only what differs from how it was rendered. */
+const kept = (values: LightValues): KeptValues => Object.fromEntries(Object.entries(values).filter(([name, value]) => !isSame(value, AS_RENDERED[name as keyof LightValues] as typeof value)));
+
+/** A mix with another setting of one group. One that is as rendered is not kept. */
+export function withSetting(mix: LightMix, sourceId: string, values: LightValues): LightMix {
+  const params = kept(values);
+  const others = mix.filter((setting) => setting.sourceId !== sourceId);
+  if (Object.keys(params).length === 0) return others;
+  const at = mix.findIndex((setting) => setting.sourceId === sourceId);
+  return at < 0 ? [...mix, { sourceId, params }] : mix.with(at, { sourceId, params });
+}
+
+/** The document with another mix on its board. */
+export const withMix = (document: TazzelDocument, mix: LightMix): TazzelDocument => ({ ...document, light: { ...document.light, mix } });
+
+/** The document with only some groups lit, for a look at them. */
+export const soloOf = (document: TazzelDocument, sourceIds: readonly string[]): TazzelDocument =>
+  withMix(document, groupsOf(document).reduce<LightMix>((mix, { id }) => withSetting(mix, id, { ...settingOf(mix, id), on: sourceIds.includes(id) }), document.light.mix));
+
+/** Both ways of lighting at once: the first by 1 − share, the second by share, as their pictures would be cross-faded in light. */
+export function blended(document: Pick<TazzelDocument, 'sources' | 'light'>, from: LightMix, to: LightMix, share: number): LightMix {
+  if (share <= 0) return from;
+  if (share >= 1) return to;
+  return groupsOf(document).reduce<LightMix>((mix, { id }) => {
+    const own = ownColour(document.light, id);
+    const [a, b] = [settingOf(from, id), settingOf(to, id)];
+    const [one, other] = [gainOf(a, own), gainOf(b, own)];
+    const gain = one.map((value, c) => (1 - share) * value + share * other[c]) as unknown as Triple;
+    const denoisePercent = Math.round((1 - share) * a.denoisePercent + share * b.denoisePercent);
+    const flickerPercent = Math.round((1 - share) * a.flickerPercent + share * b.flickerPercent);
+    return withSetting(mix, id, { ...settingFor(gain, own), denoisePercent, flickerPercent });
+  }, []);
+}
+
+/** The setting that multiplies a group's light by a gain, as far as one does. */
+export function settingFor(gain: Triple, own: Triple | null): LightValues {
+  if (gain.every((value) => value <= 0)) return { ...AS_RENDERED, on: false };
+  const [r, g, b] = gain;
+  if (Math.max(r, g, b) - Math.min(r, g, b) <= 1e-9 * Math.max(r, g, b)) return { ...AS_RENDERED, intensityStops: Math.log2(r) };
+  const light = (own ?? [1, 1, 1]).map((value, c) => value * gain[c]) as unknown as Triple;
+  const chosen: LightValues = { ...AS_RENDERED, takes: 'chosen', color: light };
+  // What the colour alone does leaves the rest to the intensity.
+  const alone = gainOf(chosen, own);
+  const at = alone.indexOf(Math.max(...alone));
+  return { ...chosen, intensityStops: Math.log2(gain[at] / alone[at]) };
+}
