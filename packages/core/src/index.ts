@@ -20,6 +20,7 @@ export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type 
 export { blended, findScenario, groupsOf, linkedWith, type MixedGroup, mixedGroups, ownColour, rowsOf, settingFor, settingOf, soloOf, withMix, withSetting } from './light/board.ts';
 export { LIGHTS_FORMAT, type LightsFile, lightsFile, mixFor, type NamedMix, readLights } from './light/file.ts';
 export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValues, MOST_COLOUR_GAIN, type Recolouring, recoloured } from './light/group.ts';
+export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures } from './light/measure.ts';
 export { groupName, instancesIn, type LightKind, lightKind } from './light/names.ts';
 export { elementTerms } from './light/relit.ts';
 export { type LightStart, lightStarts, startMix } from './light/starts.ts';
@@ -112,7 +113,7 @@ export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence,
 export { materialPlaces, materialsIn } from './masks/material.ts';
 export { dabsOf, paintedPlane, paintKeys, paintStroke, strokeBounds } from './masks/paint.ts';
 export { suggestedMasks } from './document/suggest.ts';
-export { type Reads, sourceOf } from './masks/read.ts';
+export { readLight, type Reads, sourceOf } from './masks/read.ts';
 export { isTermType, knownTerm, maskTerms, termLabel, termSpec } from './masks/registry.ts';
 export { isJustMaterials, maskNameOf, materialTerm, newMask, newTerm, strokesOf, usesMaterial } from './document/mask-edits.ts';
 export { growCoverage, nearestInSet } from './raster/distance.ts';

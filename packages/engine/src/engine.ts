@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, levelWithin, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -55,6 +55,12 @@ export interface MeasureRequest {
   /** Only what it covers counts. */
   readonly mask?: MaskUse | null;
   readonly signal?: AbortSignal;
+}
+
+/** Light groups of a document, in the order in which they were measured. */
+export interface MeasuredLights {
+  readonly sourceIds: readonly string[];
+  readonly measures: LightMeasures;
 }
 
 /** Pixels of a document's picture or light. */
@@ -356,6 +362,24 @@ export class Engine {
       });
     };
     return this.pool.run('match', { from: await sampled(from), to: await sampled(to) }, task);
+  }
+
+  /** What is measured of the light groups that can be read, whatever they are set to. */
+  async measureLights(document: TazzelDocument, signal?: AbortSignal): Promise<MeasuredLights> {
+    const filter = document.sources.find(({ role }) => role === 'diffuse-filter') ?? null;
+    const view = async (source: Source): Promise<MaskView> => ({ ...(await this.#store.view(source, 0)), encoding: source.encoding, scale: source.scale, offset: source.offset });
+    const surfaces = filter && (await view(filter).catch(() => null));
+    const task = { priority: PRIORITY.card, signal };
+    const made: { sourceId: string; measure: LightMeasure }[] = [];
+    // One after the other: all groups at full size may be more than fits.
+    for (const group of groupsOf(document)) {
+      try {
+        made.push({ sourceId: group.id, measure: await this.pool.run('measure-light', { light: await view(group), filter: surfaces, size: document.size }, task) });
+      } catch (error) {
+        if (error instanceof Cancelled) throw error;
+      }
+    }
+    return { sourceIds: made.map(({ sourceId }) => sourceId), measures: await this.pool.run('join-lights', { groups: made.map(({ measure }) => measure) }, task) };
   }
 
   #fitsInFull(document: TazzelDocument): boolean {

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
 
@@ -120,6 +120,10 @@ export interface Tasks {
   measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
   /** What makes one sample of pixels agree with another. */
   match: { request: Readonly<Record<'from' | 'to', { pixels: ArrayBufferLike; mask: { plane: Plane; inverted: boolean } | null }>>; response: ColourMatch | null };
+  /** What is measured of a light group, at full size. */
+  'measure-light': { request: { light: MaskView; filter: MaskView | null; size: Size }; response: LightMeasure };
+  /** The same of all groups, put together. */
+  'join-lights': { request: { groups: readonly LightMeasure[] }; response: LightMeasures };
   /** Counts of pixels by value and column, and by colour. */
   scopes: { request: { pixels: ArrayBufferLike; size: Size; scale: Scale }; response: Scopes };
   /** Coverage as a grey PNG. */

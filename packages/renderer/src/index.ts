@@ -9,6 +9,7 @@ export { FIRST_RANGE, RenderJob } from './render/job.ts';
 export { Renderer, type RendererOptions } from './render/renderer.ts';
 export { defaultRequest, type Denoise, type MaterialLabel, type Progress, type Quality, type RenderEvents, type RenderRequest } from './render/request.ts';
 export { cameraFactsOf, cameraOfScene, towardsSun } from './scene/facts.ts';
+export { type GroupGain, type RelitScene, sceneWithMix } from './scene/mix.ts';
 export { kilnYard } from './scene/kiln-yard.ts';
 export { type CameraDescription, type ExposureDescription, lightGroups, type MaterialDescription, type SceneDescription } from './scene/model.ts';
 export { parseSceneFile } from './scene/schema.ts';

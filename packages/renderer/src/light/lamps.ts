@@ -28,8 +28,11 @@ const scaled = (color: Triple | readonly [number, number, number], by: number): 
 const cross = (a: Triple, b: Triple): Triple => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 const normalized = (a: Triple): Triple => scaled(a, 1 / Math.hypot(...a));
 
+/** Light behind coloured glass. */
+export const filtered = ([r, g, b]: readonly [number, number, number], filter: Triple | undefined): Triple => (filter ? [r * filter[0], g * filter[1], b * filter[2]] : [r, g, b]);
+
 export function lampOf(lamp: LampDescription, group: number): Lamp {
-  const white = kelvinToLinearSrgb(lamp.kelvin);
+  const white = filtered(kelvinToLinearSrgb(lamp.kelvin), lamp.filter);
   switch (lamp.kind) {
     case 'sphere':
       return sphere(lamp.center, lamp.radius, scaled(white, lamp.lumens / (4 * Math.PI ** 2 * lamp.radius ** 2)), group, lamp.lumens);

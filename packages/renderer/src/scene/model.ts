@@ -33,7 +33,7 @@ export type Surface =
   | { readonly kind: 'solid-glass'; readonly ior: number; readonly clearness: Triple }
   /** As solid glass, with waves on its upper side. */
   | { readonly kind: 'water'; readonly ior: number; readonly clearness: Triple; readonly waveMetres: number; readonly waveSlope: number }
-  | { readonly kind: 'luminous'; readonly luminance: number; readonly kelvin: number; readonly group: string | null };
+  | { readonly kind: 'luminous'; readonly luminance: number; readonly kelvin: number; readonly group: string | null; readonly filter?: Triple };
 
 export interface MaterialDescription {
   readonly name: string;
@@ -72,6 +72,8 @@ interface LampBase {
   readonly group: string | null;
   readonly lumens: number;
   readonly kelvin: number;
+  /** What each channel of its light is multiplied with, as by coloured glass. */
+  readonly filter?: Triple;
 }
 export type LampDescription = LampBase &
   (
@@ -87,6 +89,7 @@ export type SunDescription = {
   readonly lux: number | null;
   readonly kelvin: number;
   readonly angularDegrees: number;
+  readonly filter?: Triple;
 } & SunPlace;
 
 export type ExposureDescription =
@@ -128,6 +131,8 @@ export interface SceneDescription {
   readonly lamps: readonly LampDescription[];
   readonly sun: SunDescription | null;
   readonly sky: SkyDescription;
+  /** What each channel of the sky’s light is multiplied with. */
+  readonly skyFilter?: Triple;
   readonly cameras: readonly CameraDescription[];
   readonly fog: FogDescription | null;
 }

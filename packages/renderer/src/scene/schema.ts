@@ -13,6 +13,7 @@ const unit = () => number().min(0).max(1);
 const whole = () => number().integer();
 const triple = (of: () => yup.Schema = number) => yup.array(of()).strict().defined().length(3, '${path} must be three numbers');
 const color = () => triple(unit);
+const lightFilter = () => yup.array(number().min(0)).strict().length(3, '${path} must be three numbers').optional() as yup.Schema;
 const nullable = (schema: yup.Schema) => schema.nullable().defined();
 
 /** A long list of numbers, looked at in plain code: a schema for each of millions takes minutes. */
@@ -56,7 +57,7 @@ const surface = variants('kind', {
   'thin-glass': { ior: ior(), tint: color() },
   'solid-glass': { ior: ior(), clearness: color() },
   water: { ior: ior(), clearness: color(), waveMetres: length(), waveSlope: number().min(0).max(0.5) },
-  luminous: { luminance: number().min(0), kelvin: number().min(1000).max(40000), group: nullable(text()) },
+  luminous: { luminance: number().min(0), kelvin: number().min(1000).max(40000), group: nullable(text()), filter: lightFilter() },
 });
 const seed = () => whole().min(0);
 const shape = variants('kind', {
@@ -71,7 +72,7 @@ const shape = variants('kind', {
   mesh: { positions: numbers(9, (value) => Math.abs(value) <= LARGEST), indices: numbers(3, (value) => Number.isInteger(value) && value >= 0) },
 });
 
-const lampFields = { name: text(), group: nullable(text()), lumens: number().min(0), kelvin: number().min(1000).max(40000) };
+const lampFields = { name: text(), group: nullable(text()), lumens: number().min(0), kelvin: number().min(1000).max(40000), filter: lightFilter() };
 const lamp = variants(
   'kind',
   {
@@ -93,7 +94,7 @@ const lamp = variants(
   lampFields,
 );
 
-const sunFields = { lux: nullable(number().min(0)), kelvin: number().min(1000).max(40000), angularDegrees: number().min(0).max(20) };
+const sunFields = { lux: nullable(number().min(0)), kelvin: number().min(1000).max(40000), angularDegrees: number().min(0).max(20), filter: lightFilter() };
 const sun = variants(
   'place',
   {
@@ -142,6 +143,7 @@ const frame = record({
   name: text(),
   sun: yup.lazy((value) => (value === null ? yup.mixed().nullable().defined() : sun)) as unknown as yup.Schema,
   sky,
+  skyFilter: lightFilter(),
   fog: fog.nullable().defined(),
 });
 

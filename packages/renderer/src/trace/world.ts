@@ -1,6 +1,6 @@
 /** A scene made ready for rays: what workers get, and what they build of it. */
 import { kelvinToLinearSrgb, type Sky, skyOf, sunDirection, sunLux } from '@tazzel/core';
-import { type Lamp, lampOf } from '../light/lamps.ts';
+import { filtered, type Lamp, lampOf } from '../light/lamps.ts';
 import { type Painter, painterOf } from '../paint/patterns.ts';
 import { trianglesOf } from '../scene/mesh.ts';
 import { lightGroups, type MaterialDescription, type ObjectDescription, REST_GROUP, type SceneDescription, type Triple } from '../scene/model.ts';
@@ -78,7 +78,7 @@ function substanceOf({ surface }: MaterialDescription, groups: readonly string[]
     case 'water':
       return { ...base, kind: KIND.body, color: surface.clearness, ior: surface.ior, waveMetres: surface.waveMetres, waveSlope: surface.waveSlope };
     case 'luminous': {
-      const white = kelvinToLinearSrgb(surface.kelvin);
+      const white = filtered(kelvinToLinearSrgb(surface.kelvin), surface.filter);
       return { ...base, kind: KIND.luminous, color: [white[0] * surface.luminance, white[1] * surface.luminance, white[2] * surface.luminance], group: groups.indexOf(surface.group ?? REST_GROUP) };
     }
   }
@@ -90,6 +90,14 @@ export interface Sun {
   readonly light: Triple;
   /** 1 − cosine of its half angle. */
   readonly spread: number;
+}
+
+function filteredSky(sky: Sky, filter: Triple | undefined): Sky {
+  if (!filter) return sky;
+  return (x, y, z, out) => {
+    sky(x, y, z, out);
+    for (let c = 0; c < 3; c++) out[c] *= filter[c];
+  };
 }
 
 /** Everything a tracer looks up. Built once in each worker. */
@@ -117,11 +125,11 @@ export class World {
     this.firstLamp = firstLamp;
     this.lampOfObject = lampOfObject;
     const placed = scene.sun ? sunDirection(scene.sun) : null;
-    this.sky = skyOf(scene.sky, placed?.direction ?? null, placed?.altitudeDegrees ?? 45);
+    this.sky = filteredSky(skyOf(scene.sky, placed?.direction ?? null, placed?.altitudeDegrees ?? 45), scene.skyFilter);
     this.hasSky = scene.sky.kind !== 'none';
     const lux = scene.sun && placed ? (scene.sun.lux ?? sunLux(placed.altitudeDegrees)) : 0;
     if (scene.sun && placed && lux > 0) {
-      const white = kelvinToLinearSrgb(scene.sun.kelvin);
+      const white = filtered(kelvinToLinearSrgb(scene.sun.kelvin), scene.sun.filter);
       this.sun = { direction: placed.direction, light: [white[0] * lux, white[1] * lux, white[2] * lux], spread: 1 - Math.cos(((scene.sun.angularDegrees / 2) * Math.PI) / 180) };
     } else this.sun = null;
   }
