@@ -108,6 +108,21 @@ class Making {
     return layersInOrder(this.document).find(({ layer }) => !known.has(layer.id))?.layer.id ?? '';
   }
 
+  /** Sets a light group on the board. */
+  light(group: string, params: KeptValues): void {
+    this.apply({ type: 'set-params', lightId: this.source(`light_group_${group}`), params });
+  }
+
+  /** Keeps mixes: each begins with a starting point and changes some groups. The board is then as rendered. */
+  scenarios(list: readonly (readonly [name: string, start: string, changes: Readonly<Record<string, KeptValues>>])[]): void {
+    for (const [name, start, changes] of list) {
+      this.apply({ type: 'begin-mix', start });
+      for (const [group, params] of Object.entries(changes)) this.light(group, params);
+      this.apply({ type: 'keep-scenario', name });
+    }
+    this.apply({ type: 'reset-lights', what: 'all' });
+  }
+
   source(name: string): string {
     const found = this.document.sources.find((source) => source.name.includes(name));
     if (!found) throw new Error(`There is no element “${name}”: ${this.document.sources.map((source) => source.name).join(', ')}`);
@@ -183,6 +198,8 @@ async function writeDocuments(): Promise<void> {
     const { materials } = await engine.findSchedule(sources);
     making.apply({ type: 'set-materials', sourceId: materials[0].sourceId, materials });
     nameMaterials(making);
+    const { sourceIds, measures } = await engine.measureLights(making.document);
+    making.apply({ type: 'learn-lights', own: sourceIds.map((sourceId, i) => ({ sourceId, color: (measures.groups[i].own ?? [1, 1, 1]).map((value) => Math.round(value * 1e4) / 1e4) as unknown as readonly [number, number, number] })) });
     return making;
   };
   try {
@@ -222,14 +239,17 @@ function finishYard(making: Making): void {
   making.keepOff(light, 'Glass');
   making.apply({ type: 'add-chain-correction', layerId: light, correction: 'hue-saturation' });
   making.apply({ type: 'set-params', layerId: light, correctionId: 'correction-1', params: { saturationPercent: 0 } });
+  making.scenarios([['Clear day', 'clear-day', {}], ['Dusk', 'dusk', {}], ['Night', 'night', {}]]);
   // Masks that wait on the shelf: combined from several terms, exact at the edges.
   making.apply({ type: 'add-mask', name: 'Gravel in front', terms: [materialTerm([making.material('Gravel')]), making.term('depth', 'intersect', { nearMetres: 0, farMetres: 12, softFarMetres: 8 })] });
   making.apply({ type: 'add-mask', name: 'Roofs', terms: [making.term('facing', 'add', { direction: [0, 1, 0.6], spreadDegrees: 25, softDegrees: 10 }), materialTerm([making.material('Zinc')], 'intersect')] });
 }
 
 function finishRoom(making: Making): void {
-  making.element('light_group_interior_lamps', 'Lamps down', 'scene', 'subtract', 0.35);
-  making.element('light_group_environment', 'Daylight up', 'scene', 'add', 1);
+  making.apply({ type: 'add-light-mix' });
+  making.scenarios([['Morning', 'clear-day', { interior_lamps: { on: true, intensityStops: -3 } }], ['Late sun', 'late-sun', {}], ['Evening', 'dusk', { environment: { intensityStops: -1.5 }, interior_lamps: { intensityStops: 0 } }]]);
+  making.light('interior_lamps', { intensityStops: -0.6 });
+  making.light('environment', { intensityStops: 1 });
   making.exposure('Brighter', 0.45);
   making.correct('Oak', 'hue-saturation', { saturationPercent: 72 });
   making.correct('Plaster', 'hue-saturation', { saturationPercent: 45 });

@@ -2,8 +2,8 @@
  * What the interface asks the engine, and the one cache of its answers. A question is known by everything its answer depends on, so that what was answered once
  * is there at once, also for another part of the interface. Tiles of the picture and values under the pointer are no answers: they pass by.
  */
-import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, levelWithin, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Scopes, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
-import type { Engine, PixelValues, RebuildResult } from '@tazzel/engine';
+import { cardKey, elementDocument, type ElementLook, elementLook, elementValues, findMask, groupsOf, levelWithin, type Mask, maskKey, type Material, type MaskUse, type Measure, type PlanOptions, type RebuildPairs, type RebuildSplit, type Scale, type Scopes, type Size, sizeAtLevel, type Source, sourceIdentity, type TazzelDocument } from '@tazzel/core';
+import type { Engine, MeasuredLights, PixelValues, RebuildResult } from '@tazzel/engine';
 import { type QueryClient, type UseQueryResult, useQuery } from '@tanstack/react-query';
 import { withProgress } from './notices.tsx';
 import { useWorkspace } from './workspace/context.ts';
@@ -54,6 +54,11 @@ export const questions = {
   },
   /** What is watched at a pixel. */
   sample: (document: TazzelDocument, x: number, y: number): Question<PixelValues> => ({ key: ['sample', document.id, x, y, cardKey(document, {})], ask: (engine, signal) => engine.probe(document, x, y, 0, { signal }) }),
+  /** What is measured of the light groups: whatever they are set to. */
+  lights: (document: TazzelDocument): Question<MeasuredLights> => ({
+    key: ['lights', document.id, document.size.width, document.size.height, ...[...groupsOf(document), ...document.sources.filter(({ role }) => role === 'diffuse-filter').slice(0, 1)].map((source) => `${source.id} ${sourceIdentity(source)}`)],
+    ask: (engine, signal) => engine.measureLights(document, signal),
+  }),
   /** Waveforms and vectorscopes of the picture. */
   scopes: (document: TazzelDocument, scale: Scale): Question<Scopes> => ({ key: ['scopes', document.id, cardKey(document, {}), scale], ask: (engine, signal) => engine.scopes(document, scale, signal) }),
   /** Where a material is seen through glass or in mirrors. */

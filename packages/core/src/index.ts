@@ -4,6 +4,7 @@ export { type BlendMode, type BlendModeId, blendMode, blendModes, blendModesFor,
 export { DIVIDE_FLOOR } from './blend/separable.ts';
 export { multiply as multiplyMatrix } from './color/oklab.ts';
 export * as oklab from './color/oklab.ts';
+export { LINEAR_TO_XYZ, LOCI, type LocusId, temperatureOf, whiteOf } from './color/locus.ts';
 export { kelvinToLinearSrgb, kelvinToXy, xyYToLinearSrgb } from './color/kelvin.ts';
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, type Primaries, REC709, rgbToRgb, rgbToXyz, toRec709 } from './color/primaries.ts';
 export { monotoneCurve } from './color/monotone.ts';
@@ -21,7 +22,8 @@ export { blended, findScenario, groupsOf, linkedWith, type MixedGroup, mixedGrou
 export { LIGHTS_FORMAT, type LightsFile, lightsFile, mixFor, type NamedMix, readLights } from './light/file.ts';
 export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValues, MOST_COLOUR_GAIN, type Recolouring, recoloured } from './light/group.ts';
 export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures } from './light/measure.ts';
-export { groupName, instancesIn, type LightKind, lightKind } from './light/names.ts';
+export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
+export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';
 export { elementTerms } from './light/relit.ts';
 export { type LightStart, lightStarts, startMix } from './light/starts.ts';
 export { whyNot } from './document/why-not.ts';

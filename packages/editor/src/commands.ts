@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, type LayerPlace, layersOf, newTerm, PAINTED_LIGHT, type PaintedLight, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LIGHT, type PaintedLight, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
@@ -28,7 +28,7 @@ export interface CommandHost {
 export interface Command {
   readonly id: string;
   readonly label: string;
-  readonly group: 'Document' | 'Build-up' | 'Corrections' | 'Masks' | 'Picture' | 'Stages' | 'Help';
+  readonly group: 'Document' | 'Build-up' | 'Corrections' | 'Light' | 'Masks' | 'Picture' | 'Stages' | 'Help';
   /** As react-hotkeys-hook writes them: `mod` is Ctrl, or Command on a Mac. */
   readonly keys: readonly string[];
   isEnabled(host: CommandHost): boolean;
@@ -326,6 +326,20 @@ export const commands: readonly Command[] = [
       session.actions.set({ maskDisplay: next[session.getState().maskDisplay] });
     },
   },
+
+  ...(
+    [
+      ['mix-light', 'Mix the light: all light groups in the place of the beauty', { type: 'add-light-mix' }],
+      ['split-lights', 'The mix put together by its lights', { type: 'split-light', by: 'lights' }],
+      ['split-elements', 'The mix put together by elements in its light', { type: 'split-light', by: 'elements' }],
+      ['lights-on', 'All lights on', { type: 'switch-lights', on: true }],
+      ['lights-off', 'All lights off', { type: 'switch-lights', on: false }],
+      ['light-intensities', 'Intensities of all lights as rendered', { type: 'reset-lights', what: 'intensity' }],
+      ['light-colours', 'Colours of all lights as rendered', { type: 'reset-lights', what: 'colour' }],
+      ...lightStarts.map(({ id, label }) => [`begin-${id}`, `Begin the light with: ${label.toLowerCase()}`, { type: 'begin-mix', start: id }] as const),
+    ] as const
+  ).map(([id, label, edit]) => editing({ id, label, group: 'Light', keys: [] }, ({ session }) => (groupsOf(session.getState().document).length > 0 ? edit : null))),
+  editing({ id: 'keep-scenario', label: 'Keep this light mix under a name', group: 'Light', keys: [] }, ({ session }) => ({ type: 'keep-scenario', name: `Lighting ${session.getState().document.light.scenarios.length + 1}` })),
 
   ...stages.map(({ id, label }, i): Command => ({ id: `stage-${id}`, label: `Stage: ${label}`, group: 'Stages', keys: [`alt+${i + 1}`], isEnabled: always, run: (host) => host.goToStage(id) })),
 

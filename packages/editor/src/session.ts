@@ -2,22 +2,24 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { type Against, chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, isCorrectionId, layersInOrder, type LayerPlace, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { type Against, chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, groupsOf, isCorrectionId, layersInOrder, type LayerPlace, type LightBoard, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
 /** How the picture is compared with another: alone in its place, up to a line, the same part beside each other, or by what differs. */
 export type Compare = 'off' | 'before' | 'wipe' | 'beside' | 'difference';
 /** What it is compared with: the selected layer and surface are those of the moment. */
-export type CompareWith = { readonly kind: 'base' | 'layer' | 'surface' } | Extract<Against, { kind: 'state' | 'source' }>;
+export type CompareWith = { readonly kind: 'base' | 'layer' | 'surface' } | Extract<Against, { kind: 'state' | 'source' | 'scenario' }>;
 /**
- * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, the tone line, or a mask of the shelf with the line of it that is open. What is selected of the
+ * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, the tone line, a light group, or a mask of the shelf with the line of it that is open. What is selected of the
  * other kinds stays what it was, since a correction of the layer at hand may get the mask of the materials at hand.
  */
 export type Focus =
   | { readonly kind: 'layer' }
   | { readonly kind: 'material' }
   | { readonly kind: 'tone' }
+  /** A light group on the board. */
+  | { readonly kind: 'light'; readonly lightId: string }
   | {
       readonly kind: 'mask';
       readonly maskId: string;
@@ -94,6 +96,8 @@ export interface Session {
   readonly thumbnail: boolean;
   /** A picture layer or group that is looked at alone. */
   readonly soloLayerId: string | null;
+  /** Light groups that are looked at without the others; empty shows all. */
+  readonly soloLightIds: readonly string[];
   /** Where the wipe stands, 0…1 of the picture's width. */
   readonly wipeAt: number;
   readonly maskDisplay: MaskDisplay;
@@ -124,6 +128,11 @@ export interface SessionActions {
   selectSource(sourceId: string | null): void;
   /** Then no layer is at hand. */
   selectToneLine(): void;
+  selectLight(lightId: string): void;
+  /** What was measured of light groups, for every state that has them. No step of the history. */
+  learnLights(own: LightBoard['own']): void;
+  /** Looks at light groups without the others, or at all again. */
+  soloLights(lightIds: readonly string[]): void;
   /** Shows a mask of the shelf on the picture. */
   showMask(maskId: string): void;
   /** Opens a line of the shown mask, or closes all, and takes a tool for it. */
@@ -166,6 +175,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     loupe: 0,
     thumbnail: false,
     soloLayerId: null,
+    soloLightIds: [],
     wipeAt: 0.5,
     maskDisplay: 'off',
     refusal: null,
@@ -254,6 +264,11 @@ export function createSession(document: TazzelDocument): SessionStore {
       const made = store.getState().document.masks.at(-1);
       if (made) actions.showMask(made.id);
     },
+    selectLight: (lightId) => store.setState({ focus: { kind: 'light', lightId }, tool: 'select' }),
+    learnLights: (own) => {
+      if (own.length > 0) adopt(everywhere(store.getState().history, (document) => applyEdit(document, { type: 'learn-lights', own })));
+    },
+    soloLights: (lightIds) => store.setState(({ soloLightIds }) => ({ soloLightIds: lightIds.every((id) => soloLightIds.includes(id)) ? [] : lightIds })),
     selectToneLine: () => store.setState({ focus: { kind: 'tone' }, selectedLayerId: null, selectedCorrectionId: null, tool: 'select' }),
     set: (patch) => store.setState(patch),
   };
@@ -282,6 +297,7 @@ function keptSelection(state: Session, document: TazzelDocument): Partial<Sessio
     selectedSourceId: document.sources.some((source) => source.id === state.selectedSourceId) ? state.selectedSourceId : null,
     viewedSourceId: document.sources.some((source) => source.id === state.viewedSourceId) ? state.viewedSourceId : null,
     soloLayerId: state.soloLayerId !== null && findLayer(document, state.soloLayerId) ? state.soloLayerId : null,
+    soloLightIds: state.soloLightIds.filter((id) => document.sources.some((source) => source.id === id)),
     ...keptFocus(state, document),
   };
 }
@@ -291,6 +307,7 @@ export function comparedWith({ document, compareWith, selectedLayerId, selectedM
   if (compareWith.kind === 'layer') return selectedLayerId === null ? { kind: 'base' } : { kind: 'layer', layerId: selectedLayerId };
   if (compareWith.kind === 'surface') return selectedMaterialIds.length === 0 ? { kind: 'base' } : { kind: 'surface', materialIds: selectedMaterialIds };
   if (compareWith.kind === 'state') return document.states.some(({ id }) => id === compareWith.stateId) ? compareWith : { kind: 'base' };
+  if (compareWith.kind === 'scenario') return document.light.scenarios.some(({ id }) => id === compareWith.scenarioId) ? compareWith : { kind: 'base' };
   if (compareWith.kind === 'source') return document.sources.some(({ id }) => id === compareWith.sourceId) ? compareWith : { kind: 'base' };
   return { kind: 'base' };
 }
@@ -301,6 +318,9 @@ export function openTerm({ document, focus }: Pick<Session, 'document' | 'focus'
   const term = findMask(document, focus.maskId)?.terms.find(({ id }) => id === focus.termId);
   return term ? { maskId: focus.maskId, term } : null;
 }
+
+/** The light group that is at hand. */
+export const openLight = ({ document, focus }: Pick<Session, 'document' | 'focus'>): Source | null => (focus.kind === 'light' ? (groupsOf(document).find(({ id }) => id === focus.lightId) ?? null) : null);
 
 /** The correction that is at hand: a layer, or a link of its chain. */
 export function openCorrection({ document, selectedLayerId, selectedCorrectionId }: Pick<Session, 'document' | 'selectedLayerId' | 'selectedCorrectionId'>) {
@@ -316,7 +336,7 @@ export function openCorrection({ document, selectedLayerId, selectedCorrectionId
 function keptFocus({ focus, tool, selectedLayerId, selectedCorrectionId }: Session, document: TazzelDocument): Pick<Session, 'focus' | 'tool'> {
   const mask = focus.kind === 'mask' ? findMask(document, focus.maskId) : null;
   const find = (wanted: string | null) => mask?.terms.find(({ id }) => id === wanted);
-  const kept: Focus = focus.kind !== 'mask' ? focus : mask ? { ...focus, termId: find(focus.termId)?.id ?? null, soloTermId: find(focus.soloTermId)?.id ?? null } : { kind: 'layer' };
+  const kept: Focus = focus.kind === 'light' && !openLight({ document, focus }) ? { kind: 'layer' } : focus.kind !== 'mask' ? focus : mask ? { ...focus, termId: find(focus.termId)?.id ?? null, soloTermId: find(focus.soloTermId)?.id ?? null } : { kind: 'layer' };
   const open = openTerm({ document, focus: kept });
-  return { focus: kept, tool: (tool === 'pick' && !open && !openCorrection({ document, selectedLayerId, selectedCorrectionId })) || (tool === 'brush' && (!open || strokesOf(open.term) === null)) ? 'select' : tool };
+  return { focus: kept, tool: (tool === 'pick' && !open && !openLight({ document, focus: kept }) && !openCorrection({ document, selectedLayerId, selectedCorrectionId })) || (tool === 'brush' && (!open || strokesOf(open.term) === null)) ? 'select' : tool };
 }

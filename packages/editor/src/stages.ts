@@ -2,6 +2,7 @@
 export const stages = [
   { id: 'elements', label: 'Elements' },
   { id: 'build-up', label: 'Build-up' },
+  { id: 'light', label: 'Light' },
   { id: 'surfaces', label: 'Surfaces' },
   { id: 'deliver', label: 'Deliver' },
 ] as const;

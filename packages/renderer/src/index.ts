@@ -1,5 +1,5 @@
 export { RenderError, type RenderErrorCode } from './errors.ts';
-export { displayElement, type DisplayView, displayViews } from './elements/display.ts';
+export { displayElement, type DisplayView, displayViews, LIGHT_MIX } from './elements/display.ts';
 export { colorOfNumber, type IdRow, materialIds, nameOfColor, objectIds } from './elements/ids.ts';
 export { chooseElements, ELEMENT_SETS, elementHints, elementRow, elementRows, type ElementSet, isInSet, SET_LABELS } from './elements/registry.ts';
 export { type DepthRange, type ElementPicture, meansOf, type Rendering, resolveElement, suggestDepthRange } from './elements/resolve.ts';
@@ -8,9 +8,9 @@ export type { RenderPort, RequestMessage, ResponseMessage } from './render/proto
 export { FIRST_RANGE, RenderJob } from './render/job.ts';
 export { Renderer, type RendererOptions } from './render/renderer.ts';
 export { defaultRequest, type Denoise, type MaterialLabel, type Progress, type Quality, type RenderEvents, type RenderRequest } from './render/request.ts';
-export { cameraFactsOf, cameraOfScene, towardsSun } from './scene/facts.ts';
+export { cameraFactsOf, cameraOfScene, settingsOf, towardsSun } from './scene/facts.ts';
 export { type GroupGain, type RelitScene, sceneWithMix } from './scene/mix.ts';
 export { kilnYard } from './scene/kiln-yard.ts';
 export { type CameraDescription, type ExposureDescription, lightGroups, type MaterialDescription, type SceneDescription } from './scene/model.ts';
-export { parseSceneFile } from './scene/schema.ts';
+export { parseSceneFile, readScene } from './scene/schema.ts';
 export type { SceneSource } from './render/protocol.ts';

@@ -1,13 +1,14 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText, withMix } from '@tazzel/core';
 import type { DeliverFormat } from '@tazzel/engine';
 import { type ExrWriteCompression, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 import { layerNamed } from '../layers.ts';
+import { scenarioNamed } from './light.ts';
 
 const COMPRESSIONS: Readonly<Record<string, ExrWriteCompression>> = { zip: 'ZIP', zips: 'ZIPS', piz: 'PIZ', rle: 'RLE', none: 'NONE' };
-const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
+export const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
 
 export const flatten: Command = {
   name: 'flatten',
@@ -25,6 +26,7 @@ export const flatten: Command = {
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
     tone: { type: 'string', value: 'ID or ID:NAME=VALUE,…', help: `The curve of the tone line for this picture only: ${tones.map(({ id }) => id).join(', ')}.` },
     lut: { type: 'string', value: 'FILE', help: 'A table of colours (.cube or .clf) over the finished picture.' },
+    scenario: { type: 'string', value: 'NAME', help: 'A lighting scenario of the document instead of the mix on its light board.' },
     look: { type: 'string', multiple: true, value: 'FILE', help: 'A look for this picture only: corrections that were kept in another document.' },
     force: { type: 'boolean', help: 'Replace the picture if it exists.' },
   },
@@ -57,7 +59,8 @@ export const flatten: Command = {
 
 /** The document with looks and a table of colours from files. */
 async function withFiles(document: TazzelDocument, invocation: Invocation): Promise<TazzelDocument> {
-  let result = document;
+  const scenario = text(invocation, 'scenario');
+  let result = scenario === undefined ? document : withMix(document, scenarioNamed(document, scenario).mix);
   for (const file of texts(invocation, 'look')) {
     const { look, problems } = readLook(jsonOf(await readFile(file, 'utf8'), file));
     const { edit, missing } = applyLook(result, look);

@@ -5,6 +5,7 @@ import type { LayerKind } from './kind.ts';
 const kinds: Readonly<Record<string, LayerKind>> = {
   element: { hatch: 'hatch-element' },
   fill: fillKind,
+  light: { hatch: 'hatch-light' },
   snapshot: { hatch: 'hatch-snapshot' },
 };
 

@@ -1,5 +1,5 @@
 /** What stands over the picture while it is compared, read, or looked at in parts. */
-import { findLayer, readingById } from '@tazzel/core';
+import { findLayer, findSource, groupName, readingById } from '@tazzel/core';
 import type { Compare, CompareWith } from '@tazzel/editor';
 import { questions } from '../answers.ts';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
@@ -11,11 +11,12 @@ const WORDS: Readonly<Record<Exclude<Compare, 'off'>, string>> = { before: 'Befo
 
 const GAINS = [0, 1, 2, 3, 4, 5, 6].map((stops) => ({ value: String(stops), label: `× ${2 ** stops}` }));
 
-const optionOf = (compared: CompareWith) => (compared.kind === 'state' ? `state ${compared.stateId}` : compared.kind === 'source' ? `source ${compared.sourceId}` : compared.kind);
+const optionOf = (compared: CompareWith) => (compared.kind === 'state' ? `state ${compared.stateId}` : compared.kind === 'source' ? `source ${compared.sourceId}` : compared.kind === 'scenario' ? `scenario ${compared.scenarioId}` : compared.kind);
 function comparedAs(value: string): CompareWith {
   const [kind, id = ''] = value.split(' ', 2);
   if (kind === 'state') return { kind, stateId: id };
   if (kind === 'source') return { kind, sourceId: id };
+  if (kind === 'scenario') return { kind, scenarioId: id };
   return { kind: kind === 'layer' || kind === 'surface' ? kind : 'base' };
 }
 
@@ -26,12 +27,13 @@ export function CompareCorner({ compare }: { compare: Exclude<Compare, 'off'> })
   const stops = useSession((state) => state.differenceStops);
   const hasLayer = useSession((state) => state.selectedLayerId !== null);
   const hasSurface = useSession((state) => state.selectedMaterialIds.length > 0);
-  const [states, sources] = [usePart((document) => document.states), usePart((document) => document.sources)];
+  const [states, sources, scenarios] = [usePart((document) => document.states), usePart((document) => document.sources), usePart((document) => document.light.scenarios)];
   const options: readonly ChoiceOption<string>[] = [
     { value: 'base', label: 'the base as rendered' },
     ...(hasLayer || compareWith.kind === 'layer' ? [{ value: 'layer', label: 'without the selected layer' }] : []),
     ...(hasSurface || compareWith.kind === 'surface' ? [{ value: 'surface', label: 'without this surface’s corrections' }] : []),
     ...states.map(({ id, name }) => ({ value: `state ${id}`, label: name, group: 'States' })),
+    ...scenarios.map(({ id, name }) => ({ value: `scenario ${id}`, label: name, group: 'Lighting' })),
     ...sources.map(({ id, name }) => ({ value: `source ${id}`, label: name, group: 'Elements' })),
   ];
   const value = optionOf(compareWith);
@@ -65,9 +67,12 @@ export function Legend() {
   );
 }
 
-/** Which layer is looked at alone. */
+/** Which layer, or which lights, are looked at alone. */
 export function SoloCorner() {
-  const name = useSession(({ soloLayerId, document }) => (soloLayerId === null ? null : findLayer(document, soloLayerId)?.layer.name));
+  const name = useSession(({ soloLayerId, soloLightIds, document }) => {
+    if (soloLightIds.length > 0) return soloLightIds.flatMap((id) => findSource(document, id) ?? []).map(groupName).join(', ');
+    return soloLayerId === null ? null : findLayer(document, soloLayerId)?.layer.name;
+  });
   return name ? <Corner below>Alone: {name}</Corner> : null;
 }
 

@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { dabsOf, documentAgainst, elementDocument, type ElementLook, findMask, findSource, type Mask, maskKey, maskUseAt, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { dabsOf, documentAgainst, elementDocument, type ElementLook, findMask, findSource, type Mask, maskKey, maskUseAt, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, soloOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { type Compare, comparedWith, type SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -55,6 +55,7 @@ export class Viewport {
   #maskOverlay: Overlay | null = null;
   #outlineOverlay: Overlay | null = null;
   #hatch: OffscreenCanvas | null = null;
+  #soloFrom: { readonly document: TazzelDocument; readonly lightIds: readonly string[]; readonly shown: TazzelDocument } | null = null;
   readonly #unsubscribe: () => void;
   readonly #listeners = new Set<() => void>();
   #state: ViewportState = { zoom: 1, fitted: true, busy: false, settled: false, problems: [] };
@@ -207,7 +208,7 @@ export class Viewport {
 
   #update(): void {
     if (!this.#canvas || this.#canvas.width === 0) return;
-    const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId } = this.session.getState();
+    const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId, soloLightIds } = this.session.getState();
     if (this.#fitted && this.#fittedFor !== compare) {
       this.#fittedFor = compare;
       this.fit();
@@ -217,7 +218,7 @@ export class Viewport {
     const visible = this.#visible(level);
     const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
     const focus = viewed || lookAt ? null : selectedLayerId;
-    const shown = viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? document);
+    const shown = viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? (soloLightIds.length > 0 ? this.#soloOf(document, soloLightIds) : document));
     const options = !viewed && !lookAt && soloLayerId !== null ? { only: soloLayerId } : NO_OPTIONS;
     this.#after.show(shown, options, focus, reading);
     this.#after.look(level, visible);
@@ -231,6 +232,12 @@ export class Viewport {
     this.#updateOutline();
     this.#redraw();
     if (this.#state.settled !== this.#isSettled) this.#publish();
+  }
+
+  /** With only some lights lit: the same object for the same document. */
+  #soloOf(document: TazzelDocument, lightIds: readonly string[]): TazzelDocument {
+    if (this.#soloFrom?.document !== document || this.#soloFrom.lightIds !== lightIds) this.#soloFrom = { document, lightIds, shown: soloOf(document, lightIds) };
+    return this.#soloFrom.shown;
   }
 
   /** The same document object for the same document, so that nothing is computed twice. */

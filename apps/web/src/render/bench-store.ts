@@ -1,6 +1,6 @@
 /** The render bench without its looks: the scene in hand, what is chosen, the render that runs. */
-import type { Region } from '@tazzel/core';
-import { type CameraDescription, chooseElements, defaultRequest, type Denoise, type DepthRange, displayViews, type DisplayView, elementRows, ELEMENT_SETS, FIRST_RANGE, isInSet, kilnYard, type Layout, type MaterialLabel, type Progress, type Renderer, type Rendering, type RenderJob, type RenderRequest, type SaveSettings, type SceneDescription, type SceneSource, suggestDepthRange } from '@tazzel/renderer';
+import { AS_RENDERED, gainOf, kelvinToLinearSrgb, type LightValues, type Region, type Triple } from '@tazzel/core';
+import { type CameraDescription, chooseElements, defaultRequest, type Denoise, type DepthRange, displayViews, type DisplayView, elementRows, ELEMENT_SETS, FIRST_RANGE, type GroupGain, isInSet, kilnYard, type Layout, LIGHT_MIX, lightGroups, type MaterialLabel, parseSceneFile, type Progress, readScene, type Renderer, type Rendering, type RenderJob, type RenderRequest, type SaveSettings, type SceneDescription, type SceneSource, sceneWithMix, settingsOf, suggestDepthRange } from '@tazzel/renderer';
 import { startWebRenderer } from '@tazzel/renderer/web';
 import kernelsUrl from '@tazzel/kernels/kernels.wasm?url';
 import { createStore } from 'zustand/vanilla';
@@ -43,6 +43,8 @@ export interface BenchState {
   /** Whether light is shown as the denoiser leaves it. */
   readonly clean: boolean;
   readonly suggestedRange: DepthRange | null;
+  /** How light groups are set, by their names: a mix is tried while the render runs. */
+  readonly mix: Readonly<Record<string, LightValues>>;
 }
 
 export const FIRST_CHOICES: Choices = {
@@ -72,8 +74,15 @@ export const isBusy = ({ job, progress }: BenchState): boolean => job !== null &
 /** The chosen camera as it was changed here, or as it is in the scene. */
 export const cameraOf = ({ scene, choices }: BenchState): CameraDescription | null => choices.cameras[choices.camera] ?? scene?.cameras.find(({ name }) => name === choices.camera) ?? null;
 
+/** The colour of a group's lamps: that of the first, since those of one group are usually alike. The sky's is not known before it is rendered. */
+function lampColour({ lamps, sun, materials }: SceneDescription, group: string): Triple | null {
+  const shining = materials.flatMap(({ surface }) => (surface.kind === 'luminous' ? [surface] : []));
+  const lamp = group === 'sun' ? sun : [...lamps, ...shining].find((each) => (each.group ?? 'rest') === group);
+  return lamp ? (kelvinToLinearSrgb(lamp.kelvin).map((value, c) => value * (lamp.filter?.[c] ?? 1)) as unknown as Triple) : null;
+}
+
 export class RenderBench {
-  readonly store = createStore<BenchState>(() => ({ scene: null, problem: null, choices: FIRST_CHOICES, region: null, job: null, progress: null, views: [], shown: 0, clean: false, suggestedRange: null }));
+  readonly store = createStore<BenchState>(() => ({ scene: null, problem: null, choices: FIRST_CHOICES, region: null, job: null, progress: null, views: [], shown: 0, clean: false, suggestedRange: null, mix: {} }));
   readonly #tileListeners = new Set<(region: Region | null) => void>();
   #renderer: Promise<Renderer> | null = null;
   #opening = 0;
@@ -233,6 +242,45 @@ export class RenderBench {
   show(shown: number): void {
     this.store.setState({ shown });
     this.#tell(null);
+  }
+
+  /** Sets a light group of the mix, and shows the mix. */
+  setLight(group: string, values: Partial<LightValues>): void {
+    const { mix, views } = this.store.getState();
+    this.store.setState({ mix: { ...mix, [group]: { ...(mix[group] ?? AS_RENDERED), ...values } } });
+    const at = views.findIndex(({ element }) => element === LIGHT_MIX);
+    if (at >= 0) this.show(at);
+  }
+
+  resetMix(): void {
+    this.store.setState({ mix: {} });
+    this.#tell(null);
+  }
+
+  /** What each group of the scene is multiplied with. */
+  gains(): Triple[] {
+    const { scene, mix } = this.store.getState();
+    return scene ? lightGroups(scene).map((group) => gainOf(mix[group] ?? AS_RENDERED, lampColour(scene, group))) : [];
+  }
+
+  /** The scene as it was opened: what the renderer made of it has no shapes. */
+  description(): SceneDescription {
+    const source = this.#source;
+    return readScene('description' in source ? source.description : parseSceneFile(source.file, source.fileName));
+  }
+
+  /** Writes a mix into the lamps of the scene that is open: the next render is lit by it. Without one it is the mix that is shown here, which is reset, or the light would be mixed twice. */
+  async writeMix(given: readonly GroupGain[] | null = null): Promise<readonly string[]> {
+    await this.begin();
+    const { job } = this.store.getState();
+    const scene = this.store.getState().scene && this.description();
+    if (!scene) throw new Error(this.store.getState().problem ?? 'No scene is open in the render bench.');
+    const gains = given ?? lightGroups(scene).map((name, i) => ({ name, gain: this.gains()[i] }));
+    const { scene: relit, missing } = sceneWithMix(scene, gains, job?.exposureEv ? settingsOf(job.exposureEv) : null);
+    if (missing.length === gains.length) throw new Error(`“${scene.name}”, which is open in the render bench, has none of these light groups. Open the scene that the document was rendered of there first.`);
+    await this.openScene({ description: relit });
+    this.store.setState({ mix: {} });
+    return missing;
   }
 
   setClean(clean: boolean): void {

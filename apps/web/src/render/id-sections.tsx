@@ -1,5 +1,5 @@
 /** Numbers and colours of materials, and the depth range. */
-import { colorOfNumber, FIRST_RANGE, lightGroups } from '@tazzel/renderer';
+import { colorOfNumber, FIRST_RANGE } from '@tazzel/renderer';
 import { useStore } from 'zustand';
 import { Button } from '../ui/button.tsx';
 import { NumberField } from '../ui/number-field.tsx';
@@ -42,24 +42,6 @@ export function MaterialSection() {
             </li>
           );
         })}
-      </ul>
-    </Section>
-  );
-}
-
-export function GroupSection() {
-  const scene = useStore(bench.store, (state) => state.scene);
-  if (!scene) return null;
-  const members = (group: string) => (group === 'sun' || group === 'environment' ? 1 : group === 'rest' ? scene.lamps.filter((lamp) => lamp.group === null).length : scene.lamps.filter((lamp) => lamp.group === group).length);
-  return (
-    <Section title="Light groups">
-      <ul className="text-[12px]">
-        {lightGroups(scene).map((group) => (
-          <li key={group} className="flex justify-between border-b py-px">
-            <span>{group}</span>
-            <span className="figure text-faint">{group === 'environment' ? 'sky' : group === 'sun' ? (scene.sun ? 'sun' : 'none') : `${members(group)} lamps`}</span>
-          </li>
-        ))}
       </ul>
     </Section>
   );

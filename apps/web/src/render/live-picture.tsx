@@ -50,10 +50,11 @@ class LivePainter {
     const rendering = bench.rendering();
     const view = views[shown];
     if (!rendering || !view || !this.#context) return;
+    const gains = bench.gains();
     const start = performance.now();
     for (const [key, region] of this.#dirty) {
       this.#dirty.delete(key);
-      this.#context.putImageData(new ImageData(displayElement(rendering, view, clean, region), region.width, region.height), region.x, region.y);
+      this.#context.putImageData(new ImageData(displayElement(rendering, view, clean, region, gains), region.width, region.height), region.x, region.y);
       if (performance.now() - start > FRAME_MILLISECONDS) break;
     }
     if (this.#dirty.size > 0) this.#frame = requestAnimationFrame(() => this.#paint());

@@ -14,7 +14,8 @@ import { ThemeButton } from '../ui/theme-button.tsx';
 import { bench, isBusy } from './bench-store.ts';
 import { CameraSection } from './camera-section.tsx';
 import { ElementList } from './element-list.tsx';
-import { DepthSection, GroupSection, MaterialSection } from './id-sections.tsx';
+import { DepthSection, MaterialSection } from './id-sections.tsx';
+import { LightSection } from './light-section.tsx';
 import { LivePicture } from './live-picture.tsx';
 import { QualitySection } from './quality-section.tsx';
 import { SaveSection } from './save-section.tsx';
@@ -116,9 +117,9 @@ export function RenderPage() {
         <CameraSection disabled={busy} />
         <QualitySection disabled={busy} setsRegion={setsRegion} onSetRegion={setSetsRegion} />
         <SaveSection disabled={busy} />
+        <LightSection />
         <DepthSection />
         <MaterialSection />
-        <GroupSection />
       </aside>
 
       <ProgressStrip canStart={scene !== null} />

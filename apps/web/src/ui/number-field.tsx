@@ -14,6 +14,8 @@ interface NumberFieldProps {
   readonly initial: number;
   readonly help?: string;
   readonly disabled?: boolean;
+  /** The label is only spoken: it is written somewhere else. */
+  readonly bare?: boolean;
   /** `gesture` is the same for all steps of one drag, so that they undo as one. */
   readonly onChange: (value: number, gesture: string) => void;
 }
@@ -27,7 +29,7 @@ const stride = (event: { shiftKey: boolean; altKey: boolean }) => (event.shiftKe
  * A number with its unit: typed (also as a sum, `50 + 12.5`), dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
  * a double click on its name.
  */
-export function NumberField({ label, value, min, max, usual = [min, max], step, digits, unit, initial, help, disabled, onChange }: NumberFieldProps) {
+export function NumberField({ label, value, min, max, usual = [min, max], step, digits, unit, initial, help, disabled, bare = false, onChange }: NumberFieldProps) {
   const id = useId();
   const [draft, setDraft] = useState<string | null>(null);
   const gesture = useRef(0);
@@ -57,10 +59,12 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
   const to = share(value);
 
   return (
-    <div className="grid grid-cols-[minmax(64px,32%)_minmax(0,1fr)_80px] items-center gap-x-2 py-0.5" title={help}>
-      <label htmlFor={id} className="narrow truncate" onDoubleClick={() => commit(initial)} title={`${label}: a double click resets`}>
-        {label}
-      </label>
+    <div className={`grid ${bare ? 'grid-cols-[minmax(0,1fr)_80px]' : 'grid-cols-[minmax(64px,32%)_minmax(0,1fr)_80px] py-0.5'} items-center gap-x-2`} title={help}>
+      {!bare && (
+        <label htmlFor={id} className="narrow truncate" onDoubleClick={() => commit(initial)} title={`${label}: a double click resets`}>
+          {label}
+        </label>
+      )}
       {/* For the pointer alone: the field beside it is the same number for keyboard and screen reader. */}
       <div
         aria-hidden
@@ -103,6 +107,7 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
           id={id}
           inputMode="text"
           autoComplete="off"
+          aria-label={bare ? label : undefined}
           disabled={disabled}
           className="figure w-full min-w-0 bg-transparent text-right outline-none"
           value={draft ?? value.toFixed(digits)}

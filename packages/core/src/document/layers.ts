@@ -58,5 +58,5 @@ export function scaledLayer(layer: Layer, by: Growth): Layer {
 export const usedSourceIds = (document: TazzelDocument): ReadonlySet<string> =>
   new Set(layersInOrder(document).flatMap(({ layer }) => {
     const known = isPictureLayer(layer) ? knownLayer(layer) : null;
-    return known ? referencesOf(known.spec, known.values, 'element') : [];
+    return known ? [...referencesOf(known.spec, known.values, 'element'), ...(known.spec.uses?.({ document, values: known.values, layerId: layer.id }) ?? [])] : [];
   }));

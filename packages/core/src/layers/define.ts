@@ -92,6 +92,8 @@ export interface LayerSpec<P extends ParamTable = ParamTable> {
   readonly fault?: (standing: Standing<ParamValues<P>>) => string | null;
   /** Why it shows nothing, as a sentence about it; null if it does. */
   readonly problem?: (standing: Standing<ParamValues<P>>) => string | null;
+  /** Elements that it reads beside those that its parameters name. */
+  readonly uses?: (standing: Standing<ParamValues<P>>) => readonly string[];
   /** Where its own pixels lie, if not everywhere. */
   readonly boxOf?: (standing: Standing<ParamValues<P>>) => Region | null;
   /** Where its pixels come from; null if it shows nothing. */

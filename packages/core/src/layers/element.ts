@@ -1,6 +1,6 @@
 import { findSource } from '../model/query.ts';
 import { boardLack } from '../light/board.ts';
-import { partInSum } from '../light/relit.ts';
+import { litBy, partInSum } from '../light/relit.ts';
 import { flag } from '../params/flag.ts';
 import { element as elementParam } from '../params/references.ts';
 import { defineLayer } from './define.ts';
@@ -18,6 +18,7 @@ export const elementLayer = defineLayer({
   nameOf: ({ document, values }) => findSource(document, values.source)?.name ?? 'Element',
   fault: ({ document, values }) => (findSource(document, values.source) === null ? 'its element is missing' : null),
   problem: ({ document, values }) => (values.isRelit ? (boardLack(document) ?? (partInSum(document, values.source) === null ? 'it is not among the elements that add up to the beauty, so the light board cannot light it. Switch that off.' : null)) : null),
+  uses: ({ document, values }) => (values.isRelit ? litBy(document) : []),
   boxOf: ({ document, values }) => {
     const source = findSource(document, values.source);
     return source && { x: source.x, y: source.y, ...(source.fit ?? { width: source.width, height: source.height }) };

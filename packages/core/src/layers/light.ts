@@ -1,4 +1,4 @@
-import { boardLack, findScenario } from '../light/board.ts';
+import { boardLack, findScenario, groupsOf } from '../light/board.ts';
 import { scenario } from '../params/references.ts';
 import { defineLayer } from './define.ts';
 
@@ -11,5 +11,6 @@ export const light = defineLayer({
   params: { scenario: scenario({ label: 'Mix', help: 'The mix on the light board, or a scenario that was kept.' }) },
   nameOf: ({ document, values }) => findScenario(document, values.scenario)?.name ?? 'Light mix',
   problem: ({ document, values }) => boardLack(document) ?? (values.scenario !== '' && !findScenario(document, values.scenario) ? 'the scenario that it shows is gone. Choose another one.' : null),
+  uses: ({ document }) => groupsOf(document).map(({ id }) => id),
   origin: ({ scenario: id }, { document, mixed }) => ({ from: mixed((findScenario(document, id) ?? document.light).mix), domain: 'light', bounded: false, scale: null, domainRegion: null }),
 });

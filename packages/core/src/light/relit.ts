@@ -8,6 +8,7 @@
  */
 import { rebuildSet, type RebuildTerm } from '../elements/rebuild-set.ts';
 import type { TazzelDocument } from '../model/model.ts';
+import { groupsOf } from './board.ts';
 import { remembered } from '../remembered.ts';
 
 /** Far below what a picture shows, and above what counts as black where light is divided. */
@@ -27,3 +28,6 @@ export function partInSum(document: Pick<TazzelDocument, 'sources'>, sourceId: s
   if (!own) return null;
   return own.sourceIds.length > 1 ? 0 : FLOOR / terms.filter(({ sourceIds }) => sourceIds.length === 1).length;
 }
+
+/** All elements that lighting one by the board reads: the groups, and what adds up to the beauty. */
+export const litBy = (document: Pick<TazzelDocument, 'sources'>): readonly string[] => [...groupsOf(document).map(({ id }) => id), ...elementTerms(document).flatMap(({ sourceIds }) => sourceIds)];

@@ -1,5 +1,5 @@
-import { clampUnit, completeParams, computesInLight, correctionById, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
-import { openCorrection, openTerm } from '../session.ts';
+import { chromatic, clampUnit, completeParams, computesInLight, correctionById, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
+import { openCorrection, openLight, openTerm } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 type Pixel = { readonly x: number; readonly y: number };
@@ -36,12 +36,20 @@ async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNull
   return taken && { type: 'set-params' as const, ...address, params: taken satisfies KeptValues };
 }
 
-/** Takes what lies at a pixel for the line of a mask or the correction that is open, and is put away. Where nothing can be taken it stays in the hand. */
+/** The colour of a place in the picture, for a lamp that is to shine in it. */
+async function takenByLight(host: ToolHost, lightId: string, { x, y }: Pixel) {
+  const { light } = await host.probe(host.session.getState().document, x, y, AROUND);
+  const color = chromatic(triple(light));
+  return color && { type: 'set-params' as const, lightId, params: { takes: 'chosen', color: color.map((value) => Math.max(0, value)) as unknown as Triple } };
+}
+
+/** Takes what lies at a pixel for the light group, the line of a mask or the correction that is open, and is put away. Where nothing can be taken it stays in the hand. */
 export async function pickAt(host: ToolHost, pixel: Pixel | null): Promise<void> {
   const term = openTerm(host.session.getState());
   const correction = openCorrection(host.session.getState());
   if (!pixel) return;
-  const edit = term ? await takenByTerm(host, term, pixel) : correction ? await takenByCorrection(host, correction, pixel) : null;
+  const light = openLight(host.session.getState());
+  const edit = light ? await takenByLight(host, light.id, pixel) : term ? await takenByTerm(host, term, pixel) : correction ? await takenByCorrection(host, correction, pixel) : null;
   if (edit && host.session.actions.edit(edit)) host.session.actions.set({ tool: 'select' });
 }
 

@@ -6,6 +6,7 @@ import { type DepthRange, type Rendering, suggestDepthRange } from '../elements/
 import { fileStem, type Saved, type SaveSettings, splitSave } from '../elements/save.ts';
 import { type FilmMemory, MOST_SAMPLES, tilesAcross, tilesDown } from '../film/film.ts';
 import { groupName, PATHS } from '../film/slots.ts';
+import { settingsOf } from '../scene/facts.ts';
 import { type CameraDescription, lightGroups, type SceneDescription } from '../scene/model.ts';
 import { tileRegion } from '../trace/tiles.ts';
 import type { TraceSettings } from '../trace/tracer.ts';
@@ -114,7 +115,9 @@ export class RenderJob {
   /** What has been gathered so far, without copying it. Without a range, the request's or a suggestion from all depths counts. */
   renderingWithin(range: DepthRange | null): Rendering {
     const { film, request, camera } = this.#parts;
-    return { scene: this.#scene, camera, film, denoised: this.#denoised, depthRange: range ?? request.depthRange ?? suggestDepthRange(film) ?? FIRST_RANGE };
+    // What was metered is said like what was set: a render after this one can be exposed alike.
+    const exposed = this.exposureEv === null || camera.exposure.kind === 'settings' ? camera : { ...camera, exposure: settingsOf(this.exposureEv) };
+    return { scene: this.#scene, camera: exposed, film, denoised: this.#denoised, depthRange: range ?? request.depthRange ?? suggestDepthRange(film) ?? FIRST_RANGE };
   }
 
   get rendering(): Rendering {

@@ -3,6 +3,9 @@ import { type Camera, type CameraFacts, camera, defaultsOf, matricesOf, type Siz
 import { anglesOfSight } from '../trace/camera.ts';
 import type { CameraDescription, SceneDescription } from './model.ts';
 
+/** Settings of a camera that exposes as an exposure value (at ISO 100) says. @source ISO 2720:1974 */
+export const settingsOf = (ev: number): Extract<CameraDescription['exposure'], { kind: 'settings' }> => ({ kind: 'settings', fNumber: 8, shutterSeconds: Math.min(3600, Math.max(1e-5, 64 / 2 ** ev)), iso: 100 });
+
 /** A scene's camera as a document knows cameras. */
 export function cameraOfScene(description: CameraDescription): Camera {
   const { at, focalMillimetres, sensorMillimetres, shiftMillimetres, focus, exposure } = description;
