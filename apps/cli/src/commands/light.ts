@@ -31,9 +31,8 @@ export const light: Command = {
     await withEngine(async (engine) => {
       const opened = await openProject(engine, invocation.files[0], invocation.problem);
       if (groupsOf(opened).length === 0) throw new Error('The document has no light groups. Add those elements of the render.');
-      const { document: measured, listed } = await withMeasures(engine, opened);
-      const document = await changed(measured, invocation);
-      if (invocation.values.list === true || (out === undefined && sceneOut === undefined)) listed(document, invocation);
+      const { document, listed } = await withMeasures(engine, await changed(opened, invocation), invocation);
+      if (invocation.values.list === true || (out === undefined && sceneOut === undefined)) listed();
       if (out !== undefined) await write(engine, document, out, invocation);
       if (scene !== undefined && sceneOut !== undefined) {
         const { scene: relit, missing } = sceneWithMix(readScene(parseSceneFile(await readFile(scene), scene)), mixedGroups(document).map(({ source, gain }) => ({ name: source.name, gain })));
@@ -46,10 +45,11 @@ export const light: Command = {
 };
 
 /** The document with the colours of its lamps, which mixes are made of, and what lists it with its figures. */
-async function withMeasures(engine: Engine, document: TazzelDocument) {
+async function withMeasures(engine: Engine, document: TazzelDocument, invocation: Invocation) {
   const { sourceIds, measures } = await engine.measureLights(document);
   const own = sourceIds.flatMap((sourceId, i) => (ownColour(document.light, sourceId) ? [] : [{ sourceId, color: measures.groups[i].own ?? ([1, 1, 1] as Triple) }]));
-  const listed = (mixed: TazzelDocument, invocation: Invocation) => {
+  const mixed = own.length > 0 ? applyEdit(document, { type: 'learn-lights', own }) : document;
+  const listed = () => {
     const groups = mixedGroups(mixed).filter(({ source }) => sourceIds.includes(source.id));
     const { shares, noise, totalNoise } = mixFigures(measures, sourceIds.map((id) => groups.find(({ source }) => source.id === id)?.gain ?? [1, 1, 1]));
     const rows = groups.map(({ source, values, gain }) => {
@@ -63,7 +63,7 @@ async function withMeasures(engine: Engine, document: TazzelDocument) {
     if (mixed.light.scenarios.length > 0) invocation.say(`scenarios: ${mixed.light.scenarios.map(({ name }) => name).join(', ')}`);
     invocation.result({ groups: rows, noise: totalNoise, scenarios: mixed.light.scenarios.map(({ id, name }) => ({ id, name })) });
   };
-  return { document: own.length > 0 ? applyEdit(document, { type: 'learn-lights', own }) : document, listed };
+  return { document: mixed, listed };
 }
 
 async function changed(document: TazzelDocument, invocation: Invocation): Promise<TazzelDocument> {

@@ -8,6 +8,7 @@ import { Button } from '../ui/button.tsx';
 import { Menu } from '../ui/menu.tsx';
 import { Section } from '../ui/section.tsx';
 import { useActions, useDocument, usePart, useSession, useWorkspace } from '../workspace/context.ts';
+import { FramesSection } from './frames-section.tsx';
 import { LightDetails } from './light-details.tsx';
 import { LightRow, percentOf } from './light-row.tsx';
 import { useLightFigures, useOwnColours } from './use-lights.ts';
@@ -43,7 +44,7 @@ export function LightBench() {
       </div>
       {shown === null ? (
         <Section title="Not in the picture">
-          <p className="mb-1.5 text-faint">The mix takes the place of the beauty, which waits underneath, switched off. Nothing else of the build-up changes.</p>
+          <p className="mb-1.5 text-faint">The mix takes the place of the beauty, which waits underneath, switched off; so do layers of single light groups. Nothing else of the build-up changes.</p>
           <Button look="main" onClick={() => actions.edit({ type: 'add-light-mix' })}>
             Mix the light
           </Button>
@@ -78,6 +79,7 @@ export function LightBench() {
         </ul>
       </section>
       {shown !== null && <AfterMix />}
+      {shown !== null && <FramesSection />}
       {shown !== null && <BackToScene />}
     </>
   );

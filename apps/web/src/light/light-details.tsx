@@ -40,7 +40,7 @@ export function LightDetails({ group, figure }: { group: Source; figure: LightFi
           <NumberField label="Tint" value={white.tint} min={-100} max={100} step={1} digits={0} unit="" initial={0} help="Above 0 greener, below 0 more magenta." onChange={(tint, gesture) => set({ color: lightOf(white.kelvin, tint) }, gesture)} />
         </>
       )}
-      <PickButton label="Take a colour from the picture" before={() => actions.selectLight(group.id)} />
+      <PickButton label="Take from the picture" before={() => actions.selectLight(group.id)} />
       <Reach own={own} values={values} onTake={(next) => set({ color: next })} />
       <ParamFields params={{ denoisePercent, flickerPercent }} values={completeParams(lightGroup, { ...values } as unknown as KeptValues)} onChange={set} />
       {figure && values.on && isGrainy(figure) && (

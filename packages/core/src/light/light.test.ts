@@ -9,6 +9,7 @@ import { emptyDocument, type TazzelDocument } from '../model/model.ts';
 import type { Triple } from '../vector.ts';
 import { blended, mixedGroups, rowsOf, settingFor, settingOf, soloOf, withSetting } from './board.ts';
 import { lightsFile, mixFor, readLights } from './file.ts';
+import { frameCount, frameDocument, mixAt } from './frames.ts';
 import { AS_RENDERED, chromatic, gainOf, MOST_COLOUR_GAIN, recoloured } from './group.ts';
 import { groupName, instancesIn, lightKind } from './names.ts';
 import { lightStarts, startMix } from './starts.ts';
@@ -173,5 +174,37 @@ describe('files of mixes', () => {
     expect(scenarios).toHaveLength(1);
     expect(problems).toEqual([expect.stringMatching(/^The mix “Odd” was left out: Light group has no parameter “watts”/), expect.stringMatching(/^The mix number 3 was left out/)]);
     expect(withSetting([], 'source-1', AS_RENDERED)).toEqual([]);
+  });
+});
+
+describe('frames', () => {
+  const night = after(yard, { type: 'begin-mix', start: 'night' }, { type: 'keep-scenario', name: 'Night' }, { type: 'reset-lights', what: 'all' }, { type: 'keep-scenario', name: 'Noon' });
+  const [dark, noon] = night.light.scenarios;
+  const moments = (...keys: readonly (readonly [number, string, 'fade' | 'cut'])[]): TazzelDocument => after(night, { type: 'set-frames', frames: { perSecond: 10, seed: 3, keys: keys.map(([seconds, scenarioId, passage]) => ({ seconds, scenarioId, passage })) } });
+  const run = moments([0, dark.id, 'fade'], [2, noon.id, 'fade'], [3, dark.id, 'cut']);
+  it('go from one scenario to the next, little by little or at once', () => {
+    expect([frameCount(run.light.frames), frameCount(yard.light.frames), mixAt(yard, 1)]).toEqual([31, 0, null]);
+    expect(mixAt(run, 0)).toEqual(dark.mix);
+    expect(mixAt(run, 1)).toEqual(blended(run, dark.mix, noon.mix, 0.5));
+    expect(mixAt(run, 2.9)).toEqual(noon.mix);
+    expect(mixAt(run, 3)).toEqual(dark.mix);
+    expect(mixAt(run, 99)).toEqual(dark.mix);
+    expect(frameDocument(run, 20).light.mix).toEqual(noon.mix);
+    expect(frameDocument(yard, 3)).toBe(yard);
+  });
+  it('lamps that flicker tremble about what they are set to, each by itself, the same for the same seed', () => {
+    const lit = after(run, { type: 'set-params', lightId: 'source-3', params: { flickerPercent: 40 } }, { type: 'set-params', lightId: 'source-4', params: { flickerPercent: 40 } }, { type: 'replace-scenario', scenarioId: dark.id }, { type: 'replace-scenario', scenarioId: noon.id });
+    const gainsAt = (document: TazzelDocument, id: string) => Array.from({ length: 300 }, (_, i) => 2 ** settingOf(mixAt(document, i / 100) ?? [], id).intensityStops);
+    const [lamps, rest] = [gainsAt(lit, 'source-3'), gainsAt(lit, 'source-4')];
+    for (const gain of [...lamps, ...rest]) expect(Math.abs(gain - 1)).toBeLessThanOrEqual(0.4 + 1e-9);
+    expect(Math.max(...lamps) - Math.min(...lamps)).toBeGreaterThan(0.3);
+    expect(lamps.reduce((sum, gain) => sum + gain, 0) / 300).toBeCloseTo(1, 0.7);
+    expect(lamps).not.toEqual(rest);
+    expect(gainsAt(lit, 'source-3')).toEqual(lamps);
+    expect(gainsAt(after(lit, { type: 'set-frames', frames: { ...lit.light.frames, seed: 4 } }), 'source-3')).not.toEqual(lamps);
+    expect(gainsAt(lit, 'source-1').every((gain) => gain === 1)).toBe(true);
+  });
+  it('a scenario that is removed takes its moments with it', () => {
+    expect(after(run, { type: 'remove-scenario', scenarioId: dark.id }).light.frames.keys.map(({ scenarioId }) => scenarioId)).toEqual([noon.id]);
   });
 });

@@ -91,28 +91,38 @@ function cellOf(light: ReadLight, filter: ReadLight | null, { width, height }: S
   return { mean, noise: squares.map((sum) => Math.sqrt(sum / Math.max(1, compared)) / 6) as unknown as Triple, apart };
 }
 
+/** A square of pixels and those around it, read once: neighbours are compared many times. */
+function squareOf(read: ReadChannel, x0: number, y0: number, side: number): Float64Array {
+  const across = side + 2;
+  const out = new Float64Array(across * across);
+  for (let y = 0, i = 0; y < across; y++) for (let x = 0; x < across; x++) out[i++] = read(x0 - 1 + x, y0 - 1 + y);
+  return out;
+}
+
 /** Mean light of some squares, and the squared differences of their pixels from their neighbours, as far as those are of one surface. */
 function differencesIn(light: ReadLight, filter: ReadLight | null, places: readonly (readonly [number, number])[], side: number) {
   const [sums, squares] = [[0, 0, 0], [0, 0, 0]];
   const apart = new Float32Array(places.length * side * side);
+  const across = side + 2;
   let [compared, at] = [0, 0];
   for (const [x0, y0] of places) {
-    for (let y = y0; y < y0 + side; y++) {
-      for (let x = x0; x < x0 + side; x++) {
-        const isCompared = !filter || filter.every((read) => isOneSurface(read, x, y));
+    const surface = filter?.map((read) => squareOf(read, x0, y0, side));
+    const values = light.map((read) => squareOf(read, x0, y0, side));
+    for (let y = 1; y <= side; y++) {
+      for (let x = 1; x <= side; x++, at++) {
+        const i = y * across + x;
+        const isCompared = surface === undefined || surface.every((channel) => isOneSurface(channel, i, across));
         if (isCompared) compared++;
         for (let c = 0; c < 3; c++) {
-          const read = light[c];
-          const value = read(x, y);
-          sums[c] += value;
+          const v = values[c];
+          sums[c] += v[i];
           if (!isCompared) continue;
-          const corners = read(x - 1, y - 1) + read(x + 1, y - 1) + read(x - 1, y + 1) + read(x + 1, y + 1);
-          const sides = read(x, y - 1) + read(x - 1, y) + read(x + 1, y) + read(x, y + 1);
-          const difference = corners - 2 * sides + 4 * value;
-          squares[c] += difference ** 2;
+          const corners = v[i - across - 1] + v[i - across + 1] + v[i + across - 1] + v[i + across + 1];
+          const sides = v[i - across] + v[i - 1] + v[i + 1] + v[i + across];
+          const difference = corners - 2 * sides + 4 * v[i];
+          squares[c] += difference * difference;
           apart[at] += (LUMINANCE_SHARES[c] * difference) / 6;
         }
-        at++;
       }
     }
   }
@@ -120,9 +130,9 @@ function differencesIn(light: ReadLight, filter: ReadLight | null, places: reado
   return { mean: sums.map((sum) => sum / count) as unknown as Triple, squares, compared, apart };
 }
 
-function isOneSurface(read: ReadChannel, x: number, y: number): boolean {
-  const own = read(x, y);
-  for (let dy = -1; dy <= 1; dy++) for (let dx = -1; dx <= 1; dx++) if (!(Math.abs(read(x + dx, y + dy) - own) <= ANOTHER_SURFACE)) return false;
+function isOneSurface(channel: Float64Array, i: number, across: number): boolean {
+  const own = channel[i];
+  for (let row = i - across; row <= i + across; row += across) for (let k = row - 1; k <= row + 1; k++) if (!(Math.abs(channel[k] - own) <= ANOTHER_SURFACE)) return false;
   return true;
 }
 

@@ -73,12 +73,13 @@ const patchScenario = (document: TazzelDocument, scenarioId: string, patch: Part
 const lightLayers = (document: TazzelDocument) => layersInOrder(document).filter(({ layer }) => isPictureLayer(layer) && layer.type === 'light');
 const isRelit = (layer: Layer): boolean => (layer.kind === 'group' ? layer.layers.some(isRelit) : layer.kind === 'picture' && layer.type === 'element' && layer.params.isRelit === true);
 
-/** The layer of the mix in the place of the beauty, with the groups of an old one as they are. */
+/** The layer of the mix in the place of the beauty. What showed light that the mix holds as well is switched off, or it would be counted twice. */
 function withMixLayer(document: TazzelDocument): TazzelDocument {
   const { scene } = document.buildUp;
   const isBase = (layer: Layer) => findSource(document, sourceIdOf(layer) ?? '')?.role.endsWith('beauty') === true && layer.kind === 'picture' && layer.blend === 'normal';
   const base = scene.findIndex(isBase);
-  const hidden = base < 0 ? document : { ...document, buildUp: { ...document.buildUp, scene: scene.with(base, { ...scene[base], visible: false }) } };
+  const isOfMix = (layer: Layer) => findSource(document, sourceIdOf(layer) ?? '')?.role === 'light-group';
+  const hidden = { ...document, buildUp: { ...document.buildUp, scene: scene.map((layer, i) => (i === base || isOfMix(layer) ? { ...layer, visible: false } : layer)) } };
   const links = [...document.light.links, ...instancesIn(groupsOf(document)).filter((ids) => !ids.some((id) => document.light.links.flat().includes(id)))];
   return layerEdits['add-layer'].apply(onBoard(hidden, { links }), { type: 'add-layer', layer: 'light', zone: 'scene', index: base + 1 });
 }
