@@ -179,6 +179,18 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('option', { name: /^Toe and shoulder/ }).click();
     await settled(page);
   },
+  light: async (page, address) => {
+    await page.goto(`${address}/demo/reading-room`);
+    await settled(page);
+    await page.getByRole('link', { name: 'Light', exact: true }).click();
+    await settled(page);
+    await page.getByRole('button', { name: 'Load Evening' }).click();
+    await settled(page);
+    await page.getByRole('radio', { name: 'Elements' }).click();
+    await page.getByRole('button', { name: 'Environment: colour and more' }).click();
+    await page.getByText(/^grain .*, as rendered/).waitFor({ timeout: 60_000 });
+    await settled(page);
+  },
   beside: async (page, address) => {
     await page.goto(`${address}/document/demo/build-up`);
     await settled(page);

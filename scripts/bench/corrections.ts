@@ -139,8 +139,8 @@ const stepsInPage = `async (canvas, field) => {
   return { late, delays };
 }`;
 
-/** Slider steps on the demo at fit zoom: how many frames pass until they are seen. */
-export async function benchSteps(): Promise<void> {
+/** Slider steps on the demo at fit zoom, of a correction over all or of a group on the light board: how many frames pass until they are seen. */
+export async function benchSteps(of: 'exposure' | 'light'): Promise<void> {
   const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
   const browser = await chromium.launch(browserOptions);
@@ -149,13 +149,18 @@ export async function benchSteps(): Promise<void> {
     await page.goto(`http://localhost:${(server.address() as { port: number }).port}/demo`);
     const settled = () => page.locator('[data-settled="true"]').waitFor({ timeout: 300_000 });
     await settled();
-    await page.getByRole('button', { name: 'Correct all below …' }).click();
-    await page.getByRole('option', { name: 'Exposure' }).first().click();
+    if (of === 'exposure') {
+      await page.getByRole('button', { name: 'Correct all below …' }).click();
+      await page.getByRole('option', { name: 'Exposure' }).first().click();
+    } else {
+      await page.getByRole('link', { name: 'Light', exact: true }).click();
+      await page.getByRole('button', { name: 'Mix the light' }).click();
+    }
     await settled();
     await page.waitForTimeout(1500);
-    await page.getByRole('complementary', { name: 'Bench' }).getByRole('textbox', { name: 'Exposure', exact: true }).evaluate((field) => field.setAttribute('data-bench-field', ''));
+    await page.getByRole('complementary', { name: 'Bench' }).getByRole('textbox', { name: of === 'exposure' ? 'Exposure' : 'Environment', exact: true }).evaluate((field) => field.setAttribute('data-bench-field', ''));
     const { late, delays } = await page.evaluate<Steps>(`(${stepsInPage})(document.querySelector('[data-testid="picture"]'), document.querySelector('[aria-label="Bench"] [data-bench-field]'))`);
-    console.log(`(t) slider steps on the demo at fit zoom: ${late} of ${delays.length} later than the next frame but one (goal ≤ 5 %), half of them within ${median(delays)} frames`);
+    console.log(`(t) slider steps on the demo at fit zoom, ${of}: ${late} of ${delays.length} later than the next frame but one (goal ≤ 5 %), half of them within ${median(delays)} frames`);
   } finally {
     await browser.close();
     server.close();

@@ -11,6 +11,7 @@ import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { benchCorrections, benchSteps } from './corrections.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
+import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
 import { compare, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
@@ -179,7 +180,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -192,7 +193,13 @@ try {
     const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
     await benchCorrections(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), kernels, WIDTH, HEIGHT);
     engine.pool.terminate();
-    await benchSteps();
+    await benchSteps('exposure');
+  }
+  if (only === undefined || only === '--light') {
+    const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+    await benchLight(engine, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
+    engine.pool.terminate();
+    await benchSteps('light');
   }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);

@@ -30,7 +30,7 @@ const list = (path: string, ...more: readonly string[]): Listed => JSON.parse(ru
 describe('light', () => {
   it('lists groups with their shares, temperatures and grain', () => {
     const { groups } = list(project);
-    expect(groups.map(({ group }) => group)).toEqual(['Sun', 'Environment', 'Interior lamps', 'Facade lamps', 'Yard lights', 'Rest']);
+    expect(groups.map(({ group }) => group)).toEqual(['Sun', 'Environment', 'Interior lamps', 'Facade lamps', 'Yard lights', 'Rest', 'Background, as seen']);
     expect(groups.reduce((sum, { share }) => sum + share, 0)).toBeCloseTo(1, 6);
     const lamps = groups[2];
     expect([lamps.share > 0.5, lamps.kelvin > 2000 && lamps.kelvin < 3500]).toEqual([true, true]);
@@ -48,7 +48,7 @@ describe('light', () => {
   it('mixes travel in a file of their own', () => {
     const file = join(folder, 'evening.lights.json');
     expect(run('light', evening, '--out', file).status).toBe(0);
-    expect(JSON.parse(readFileSync(file, 'utf8'))).toMatchObject({ format: 'tazzel-lights', version: 1, scenarios: [{ name: 'Evening', groups: [{ group: 'Sun' }, { group: 'Environment' }, { group: 'Interior lamps' }, { group: 'Facade lamps' }, { group: 'Yard lights' }] }] });
+    expect(JSON.parse(readFileSync(file, 'utf8'))).toMatchObject({ format: 'tazzel-lights', version: 1, scenarios: [{ name: 'Evening', groups: [{ group: 'Sun' }, { group: 'Environment' }, { group: 'Interior lamps' }, { group: 'Facade lamps' }, { group: 'Yard lights' }, { group: 'Background, as seen' }] }] });
     const other = join(folder, 'other.lights.json');
     writeFileSync(other, JSON.stringify({ format: 'tazzel-lights', version: 1, scenarios: [{ name: 'Candles', groups: [{ group: 'Candles', params: { intensityStops: 1 } }, { group: 'sun', params: { on: false } }] }] }));
     const loaded = run('light', project, '--load', other, '--list', '--json');

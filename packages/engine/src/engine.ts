@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart } from '@tazzel/core';
 import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -378,6 +378,12 @@ export class Engine {
       } catch (error) {
         if (error instanceof Cancelled) throw error;
       }
+    }
+    const own = (id: string) => made.findIndex(({ sourceId }) => sourceId === id);
+    for (const { id } of groupsOf(document)) {
+      const whole = partOf(document, findSource(document, id) as Source);
+      const [at, around] = [own(id), own(whole?.id ?? '')];
+      if (at >= 0 && around >= 0) made[around] = { ...made[around], measure: withoutPart(made[around].measure, made[at].measure) };
     }
     return { sourceIds: made.map(({ sourceId }) => sourceId), measures: await this.pool.run('join-lights', { groups: made.map(({ measure }) => measure) }, task) };
   }

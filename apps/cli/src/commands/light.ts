@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, CoreError, findScenario, groupName, groupsOf, kelvinToLinearSrgb, levelWithin, type LightScenario, lightsFile, lightStarts, mixedGroups, mixFigures, mixFor, ownColour, readLights, sameGroup, settingOf, type TazzelDocument, temperatureOf, type Triple } from '@tazzel/core';
+import { applyEdit, CoreError, findScenario, groupName, groupsOf, kelvinToLinearSrgb, lampGains, levelWithin, type LightScenario, lightsFile, lightStarts, mixedGroups, mixFigures, mixFor, ownColour, readLights, sameGroup, settingOf, type TazzelDocument, temperatureOf, type Triple } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import { openNodeFile } from '@tazzel/engine/node';
 import { writeProject } from '@tazzel/formats';
@@ -35,7 +35,7 @@ export const light: Command = {
       if (invocation.values.list === true || (out === undefined && sceneOut === undefined)) listed();
       if (out !== undefined) await write(engine, document, out, invocation);
       if (scene !== undefined && sceneOut !== undefined) {
-        const { scene: relit, missing } = sceneWithMix(readScene(parseSceneFile(await readFile(scene), scene)), mixedGroups(document).map(({ source, gain }) => ({ name: source.name, gain })));
+        const { scene: relit, missing } = sceneWithMix(readScene(parseSceneFile(await readFile(scene), scene)), lampGains(document));
         for (const name of missing) invocation.problem(`${scene} has no light group “${groupName({ name })}”: its part of the mix is not in it.`);
         await writeParts(sceneOut, [Buffer.from(`${JSON.stringify(relit, null, 1)}\n`)]);
         invocation.say(`${sceneOut}: the lamps of ${relit.name} carry the mix. Reset the mix of the document when it is rendered, or it is lit twice.`);

@@ -1,4 +1,4 @@
-import { type BuildResult, builtInRecipes, buildExact, buildRecipe, type RebuildPairs, type RebuildSplit, type Recipe, rebuildSet, recipeOf } from '@tazzel/core';
+import { type BuildResult, builtInRecipes, buildExact, buildLit, buildRecipe, type RebuildPairs, type RebuildSplit, type Recipe, rebuildSet, recipeOf } from '@tazzel/core';
 import { safeName } from '@tazzel/formats';
 import { useEffect, useState } from 'react';
 import { download } from '../files.ts';
@@ -11,11 +11,13 @@ import { Menu } from '../ui/menu.tsx';
 import { Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useSession } from '../workspace/context.ts';
 
-type Grain = 'lit' | 'filter-raw' | 'lights';
+type Grain = 'lit' | 'filter-raw' | 'lights' | 'mix' | 'relit';
 const grains: readonly { value: Grain; label: string; hint: string }[] = [
   { value: 'lit', label: 'Lit elements', hint: 'Direct light, GI, reflection … one layer each' },
   { value: 'filter-raw', label: 'Filter × raw', hint: 'Light and surface colour apart, where both are there' },
   { value: 'lights', label: 'Light groups', hint: 'One layer for each lamp or set of lamps' },
+  { value: 'mix', label: 'Light mix', hint: 'All light groups in one layer, mixed on the light board' },
+  { value: 'relit', label: 'Elements in the light of the board', hint: 'Lit elements that sum to the light mix' },
 ];
 
 /** Makes the build-up of the elements in one step. */
@@ -27,8 +29,8 @@ export function BuildSection() {
   const [grain, setGrain] = useState<Grain>('lit');
   const [own, setOwn] = useState<readonly Recipe[]>([]);
   useEffect(() => void recipes().then(setOwn), []);
-  const [split, pairs]: [RebuildSplit, RebuildPairs] = grain === 'lights' ? ['lights', 'lit'] : ['elements', grain];
-  const canRebuild = rebuildSet(document.sources, split, pairs) !== null;
+  const [split, pairs]: [RebuildSplit, RebuildPairs] = grain === 'lights' ? ['lights', 'lit'] : ['elements', grain === 'filter-raw' ? grain : 'lit'];
+  const exact = grain === 'mix' ? buildLit(document, 'lights') : grain === 'relit' ? buildLit(document, 'elements') : rebuildSet(document.sources, split, pairs) && buildExact(document, split, pairs);
 
   const build = (result: BuildResult | null) => {
     if (!result || !actions.edit(result.edit)) return;
@@ -58,7 +60,7 @@ export function BuildSection() {
         <Choice label="Granularity of the rebuild" value={grain} options={grains} onChange={setGrain} />
       </Line>
       <div className="mt-1.5 flex flex-wrap gap-1.5">
-        <Button disabled={!canRebuild} title={canRebuild ? 'Beauty off, all light added under the tone line' : 'It needs a beauty, and elements of light beside it'} onClick={() => build(buildExact(document, split, pairs))}>
+        <Button disabled={!exact} title={exact ? 'Beauty off, all light added under the tone line' : grain === 'mix' || grain === 'relit' ? 'It needs the light groups of the render' : 'It needs a beauty, and elements of light beside it'} onClick={() => build(exact)}>
           Exact rebuild
         </Button>
         {builtInRecipes.map((recipe) => (

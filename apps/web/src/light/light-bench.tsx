@@ -1,7 +1,8 @@
-import { findLayer, groupsOf, isPictureLayer, layersInOrder, lightStarts, mixedGroups, rowsOf, type TazzelDocument } from '@tazzel/core';
+import { findLayer, groupsOf, isPictureLayer, lampGains, layersInOrder, lightStarts, rebuildSet, rowsOf, type TazzelDocument } from '@tazzel/core';
 import { openLight } from '@tazzel/editor';
 import { Plus } from 'lucide-react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
+import { questions, useAnswer } from '../answers.ts';
 import { CorrectionParams } from '../bench/correction-params.tsx';
 import { showNotes } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
@@ -52,6 +53,7 @@ export function LightBench() {
       ) : (
         <Split by={shown} />
       )}
+      <Sum />
       <section aria-label="Mix" className="border-b pt-2">
         <div className="flex h-6 items-center justify-between gap-2 px-3">
           <h3 className="lettering text-[10px] text-faint">Mix</h3>
@@ -85,6 +87,23 @@ export function LightBench() {
   );
 }
 
+/** Whether the groups are all the light that there is; said where they are not, and no hindrance. */
+function Sum() {
+  const document = useDocument();
+  const { data } = useAnswer(rebuildSet(document.sources, 'lights') ? questions.rebuild(document, 'lights', 'lit') : null, { keeps: ([what]) => what === 'rebuild' });
+  if (!data || data.verdict === 'adds-up') return null;
+  return (
+    <Section title="Do they add up?">
+      <p role="status" className="text-[12px] text-warn">
+        {data.sentence}
+      </p>
+      <p className="mt-1 text-[12px] text-faint">
+        They can be mixed all the same. <Link to="../elements" relative="path" className="underline">Elements</Link> has the check, and what may help.
+      </p>
+    </Section>
+  );
+}
+
 /** Which split of the light the picture is made of: what was done to the other one stays. */
 function Split({ by }: { by: 'lights' | 'elements' }) {
   const actions = useActions();
@@ -114,7 +133,7 @@ function BackToScene() {
   const write = async () => {
     try {
       const { bench } = await import('../render/bench-store.ts');
-      const missing = await bench.writeMix(mixedGroups(session.getState().document).map(({ source: { name }, gain }) => ({ name, gain })));
+      const missing = await bench.writeMix(lampGains(session.getState().document));
       actions.edit({ type: 'reset-lights', what: 'all' });
       showNotes('The lamps carry the mix now', ['Start the render: it will look as the mix did, and its files can take the place of the old ones under this build-up. The mix of the document is back to as rendered; undo brings it back. A camera that exposes automatically exposes anew.', ...missing.map((name) => `The scene has no group “${name}”.`)]);
       await navigate('/render');

@@ -32,7 +32,7 @@ export function LightRow({ row, figure, children }: { row: readonly Source[]; fi
   const isSelected = useSession(({ focus }) => focus.kind === 'light' && row.some(({ id }) => id === focus.lightId));
   const isSolo = useSession(({ soloLightIds }) => row.every(({ id }) => soloLightIds.includes(id)));
   const values = settingOf(board.mix, first.id);
-  const name = row.length === 1 ? groupName(first) : `${groupName(first)} + ${row.length - 1}`;
+  const name = groupName(first);
   const set = (params: Partial<LightValues>, gesture?: string) => actions.edit({ type: 'set-params', lightId: first.id, params }, gesture);
   return (
     <li aria-current={isSelected} className="border-b border-hair py-1 pr-2 pl-3 last:border-b-0 aria-[current=true]:bg-sheet">
@@ -41,7 +41,12 @@ export function LightRow({ row, figure, children }: { row: readonly Source[]; fi
         <button type="button" aria-label={`${name}: colour and more`} aria-expanded={isSelected} onClick={() => actions.selectLight(first.id)} className="flex min-w-0 flex-1 items-center gap-1.5 text-left">
           <span className="size-[15px] shrink-0 border border-ink" style={{ background: lightColour(ownColour(board, first.id), values) }} />
           <span className="truncate">{name}</span>
-          {row.length > 1 && <Link2 size={12} aria-label="Linked" className="shrink-0" />}
+          {row.length > 1 && (
+            <span title={`Linked with ${row.slice(1).map(groupName).join(', ')}`} className="figure flex shrink-0 items-center gap-0.5 text-[11px] text-faint">
+              <Link2 size={12} aria-label="linked with" />
+              {row.length - 1}
+            </span>
+          )}
         </button>
         {figure && (
           <span className="figure text-[11px] text-faint" title="Share of the picture’s light">

@@ -4,9 +4,11 @@ import { namedLike } from '../elements/materials.ts';
 import { type RebuildSet, rebuildSet } from '../elements/rebuild-set.ts';
 import { type RoleId, roleLabel } from '../elements/roles.ts';
 import { wordsOf } from '../elements/words.ts';
+import { layerSpec } from '../layers/registry.ts';
 import { shortened } from '../limits.ts';
 import type { ChainCorrection, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, Source, TazzelDocument } from '../model/model.ts';
 import { freshIds } from '../model/query.ts';
+import { defaultsOf } from '../params/table.ts';
 import { isJustMaterials, materialTerm, newMask } from './mask-edits.ts';
 
 /** A mask by the names of its materials: each that contains one of the words. */
@@ -120,6 +122,11 @@ export class Builder {
     return { id: this.#nextLayer(), kind: 'picture', type: 'element', params: { source: source.id }, name: shortened(source.name), visible: true, opacity: 1, mask: null, blend, chain: [], placement: null, ...more } as Layer;
   }
 
+  /** The mix on the light board. */
+  mix(): Layer {
+    return { id: this.#nextLayer(), kind: 'picture', type: 'light', params: defaultsOf(layerSpec('light')), name: 'Light mix', visible: true, opacity: 1, mask: null, blend: 'normal', chain: [], placement: null };
+  }
+
   group(name: string, isolated: boolean, layers: readonly Layer[]): GroupLayer {
     return { id: this.#nextLayer(), kind: 'group', name: shortened(name), visible: true, opacity: 1, mask: null, isolated, blend: isolated ? 'add' : 'normal', layers };
   }
@@ -135,10 +142,9 @@ export function summands(builder: Builder, set: RebuildSet, sources: readonly So
 }
 
 /** The elements that add up to the beauty as a group, each lit by the light board; null if there are none. */
-export function relitGroup(document: TazzelDocument): GroupLayer | null {
+export function relitGroup(document: TazzelDocument, builder: Builder = new Builder(document)): GroupLayer | null {
   const set = rebuildSet(document.sources, 'elements');
   if (!set) return null;
-  const builder = new Builder(document);
   // Of filter and raw it is the raw light that changes, which lies below.
   const lit = (layer: Layer, isRaw: boolean): Layer => (layer.kind === 'group' ? { ...layer, layers: layer.layers.map((inside, i) => lit(inside, i === 0)) } : layer.kind === 'picture' && isRaw ? { ...layer, params: { ...layer.params, isRelit: true } } : layer);
   return builder.group('Elements, relit', false, summands(builder, set, document.sources).map((layer) => lit(layer, true)));

@@ -11,7 +11,9 @@ import { CORRECTION_BLENDS } from '../blend/correction-blends.ts';
 import { layersWithKinds } from './migrations.ts';
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import { type MissingLight, type RebuildSet, rebuildSet, type RebuildPairs, type RebuildSplit } from '../elements/rebuild-set.ts';
-import { Builder, type Recipe, type RecipeElement, type RecipeEntry, type RecipeGroup, type RecipeMask, summands } from './builder.ts';
+import { groupsOf } from '../light/board.ts';
+import { baseSource } from './start.ts';
+import { Builder, relitGroup, type Recipe, type RecipeElement, type RecipeEntry, type RecipeGroup, type RecipeMask, summands } from './builder.ts';
 import { isRoleId, type RoleId, } from '../elements/roles.ts';
 import { THINGS, type ThingId } from '../elements/vocabulary.ts';
 import { CoreError } from '../errors.ts';
@@ -93,6 +95,17 @@ export function buildExact(document: TazzelDocument, split: RebuildSplit, pairs:
     // Which lights a scene has nobody knows.
     missing: split === 'lights' ? [] : set.missing.map(({ id, label }) => `${label} is missing: ${EMPTY[id] ?? 'its light will be missing'}.`),
   };
+}
+
+/** Beauty off, the light of the board in its place: its mix, or the elements in that light, with the mix beside them. Null without light groups, or without elements. */
+export function buildLit(document: TazzelDocument, by: RebuildSplit): BuildResult | null {
+  const builder = new Builder(document);
+  const base = baseSource(document.sources);
+  const elements = by === 'elements' ? relitGroup(document, builder) : null;
+  if (!base || groupsOf(document).length === 0 || (by === 'elements' && !elements)) return null;
+  const reference = builder.element(base, 'normal', { name: shortened(`${base.name}, for reference`), visible: false });
+  const mix = builder.mix();
+  return { edit: { type: 'build', name: by === 'lights' ? 'Light mix' : 'Exact rebuild in the light of the board', scene: [reference, ...(elements ? [{ ...mix, visible: false }, elements] : [mix])], picture: [], masks: [] }, missing: [] };
 }
 
 /** The document reduced to the sum of a set, or to how far it is from the beauty, brightened by some stops. */

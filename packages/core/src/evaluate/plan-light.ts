@@ -27,7 +27,7 @@ export class PlannedLight {
 
   /** All light groups in a mix. Those that are off are not even read. */
   mixed(mix: LightMix): Sum {
-    const summands = mixedGroups(this.document, mix).flatMap(({ source, values, gain }): Summand[] => {
+    const summands = mixedGroups(this.document, mix).flatMap(({ source, values, weight: gain }): Summand[] => {
       const factor = gain.some((value) => value !== 0) ? this.#factor(source.id) : null;
       if (!factor) return [];
       if (values.denoisePercent === 0) return [{ factors: [factor], gain }];

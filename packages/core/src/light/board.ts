@@ -1,11 +1,25 @@
 /** The light board of a document: its groups, what they are set to, and the named mixes. */
 import type { LightBoard, LightMix, LightScenario, Source, TazzelDocument } from '../model/model.ts';
+import { remembered } from '../remembered.ts';
 import { isSame, type KeptValues } from '../params/table.ts';
 import type { Triple } from '../vector.ts';
+import { lightKind } from './names.ts';
 import { AS_RENDERED, gainOf, type LightValues, lightValues } from './group.ts';
 
-/** The light groups that count, in the order of the elements. */
-export const groupsOf = ({ sources }: Pick<TazzelDocument, 'sources'>): readonly Source[] => sources.filter(({ role, inSum }) => role === 'light-group' && inSum !== 'out');
+const counts = ({ inSum }: Source) => inSum !== 'out';
+const lightGroups = remembered((sources: TazzelDocument['sources']): readonly Source[] => {
+  const groups = sources.filter((source) => source.role === 'light-group' && counts(source));
+  // The sky as it is seen is part of the environment's light, unless it is a group of its own: it gets a row, so that it can be darker than the light that it gives.
+  const seen = groups.some((group) => lightKind(group) === 'background') || environmentIn(groups) === null ? null : (sources.find((source) => source.role === 'background' && source.encoding !== 'data' && counts(source)) ?? null);
+  return seen ? [...groups, seen] : groups;
+});
+const environmentIn = (groups: readonly Source[]): Source | null => groups.find((group) => group.role === 'light-group' && lightKind(group) === 'environment') ?? null;
+
+/** The light groups that count, in the order of the elements, and the background as it is seen. */
+export const groupsOf = ({ sources }: Pick<TazzelDocument, 'sources'>): readonly Source[] => lightGroups(sources);
+
+/** The group whose light an element is part of: the environment, for the background that is seen. Null for a group of its own. */
+export const partOf = (document: Pick<TazzelDocument, 'sources'>, { role }: Source): Source | null => (role === 'background' ? environmentIn(groupsOf(document)) : null);
 
 /** Why nothing can be lit by the board, as words about it; null if it can. */
 export const boardLack = (document: Pick<TazzelDocument, 'sources'>): string | null => (groupsOf(document).length === 0 ? 'the document has no light groups. Add those elements of the render.' : null);
@@ -39,15 +53,26 @@ export function rowsOf(document: Pick<TazzelDocument, 'sources' | 'light'>): rea
 export interface MixedGroup {
   readonly source: Source;
   readonly values: LightValues;
+  /** What its light is multiplied with. */
   readonly gain: Triple;
+  /** What its pixels are multiplied with in the sum: what is part of another group is in there already. */
+  readonly weight: Triple;
 }
 
 /** What every group of a document contributes in a mix. */
-export const mixedGroups = (document: Pick<TazzelDocument, 'sources' | 'light'>, mix: LightMix = document.light.mix): readonly MixedGroup[] =>
-  groupsOf(document).map((source) => {
-    const values = settingOf(mix, source.id);
-    return { source, values, gain: gainOf(values, ownColour(document.light, source.id)) };
+export function mixedGroups(document: Pick<TazzelDocument, 'sources' | 'light'>, mix: LightMix = document.light.mix): readonly MixedGroup[] {
+  const gainIn = ({ id }: Source) => gainOf(settingOf(mix, id), ownColour(document.light, id));
+  return groupsOf(document).map((source) => {
+    const gain = gainIn(source);
+    const whole = partOf(document, source);
+    const around = whole ? gainIn(whole) : [0, 0, 0];
+    return { source, values: settingOf(mix, source.id), gain, weight: gain.map((value, c) => value - around[c]) as unknown as Triple };
   });
+}
+
+/** Gains by the names of elements, for lamps that are to carry the mix; the background that is seen only where it differs from the light it is part of. */
+export const lampGains = (document: Pick<TazzelDocument, 'sources' | 'light'>): readonly { readonly name: string; readonly gain: Triple }[] =>
+  mixedGroups(document).flatMap(({ source, gain, weight }) => (partOf(document, source) && weight.every((value) => value === 0) ? [] : [{ name: source.name, gain }]));
 
 /** Only what differs from how it was rendered. */
 const kept = (values: LightValues): KeptValues => Object.fromEntries(Object.entries(values).filter(([name, value]) => !isSame(value, AS_RENDERED[name as keyof LightValues] as typeof value)));

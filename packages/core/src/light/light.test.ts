@@ -7,7 +7,7 @@ import { luminanceOf } from '../color/luminance.ts';
 import { temperatureOf } from '../color/locus.ts';
 import { emptyDocument, type TazzelDocument } from '../model/model.ts';
 import type { Triple } from '../vector.ts';
-import { blended, mixedGroups, rowsOf, settingFor, settingOf, soloOf, withSetting } from './board.ts';
+import { blended, groupsOf, lampGains, mixedGroups, rowsOf, settingFor, settingOf, soloOf, withSetting } from './board.ts';
 import { lightsFile, mixFor, readLights } from './file.ts';
 import { frameCount, frameDocument, mixAt } from './frames.ts';
 import { AS_RENDERED, chromatic, gainOf, MOST_COLOUR_GAIN, recoloured } from './group.ts';
@@ -206,5 +206,24 @@ describe('frames', () => {
   });
   it('a scenario that is removed takes its moments with it', () => {
     expect(after(run, { type: 'remove-scenario', scenarioId: dark.id }).light.frames.keys.map(({ scenarioId }) => scenarioId)).toEqual([noon.id]);
+  });
+});
+
+describe('the sky that is seen', () => {
+  const sky = after(yard, { type: 'add-sources', sources: [source(9, { role: 'background', name: 'background' })] });
+  it('is a row of its own within the light of the environment, and nothing is read for it until it differs', () => {
+    expect(mixedGroups(sky).map(({ source: { id }, weight }) => [id, weight[0]])).toEqual([['source-1', 1], ['source-2', 1], ['source-3', 1], ['source-4', 1], ['source-9', 0]]);
+    expect(groupName(sky.sources[4])).toBe('Background, as seen');
+    const dark = after(sky, { type: 'set-params', lightId: 'source-9', params: { intensityStops: -2 } }, { type: 'set-params', lightId: 'source-2', params: { intensityStops: 1 } });
+    expect(mixedGroups(dark).slice(-1)[0]).toMatchObject({ gain: [0.25, 0.25, 0.25], weight: [-1.75, -1.75, -1.75] });
+    expect(lampGains(sky).map(({ name }) => name)).not.toContain('background');
+    expect(lampGains(dark).map(({ name }) => name)).toContain('background');
+  });
+  it('is none where the render delivers it as a group, or where no environment holds it', () => {
+    expect(groupsOf(groups('lg_sun', 'lg_lamps')).length).toBe(2);
+    const apart = after(groups('lg_sky', 'lg_background'), { type: 'add-sources', sources: [source(9, { role: 'background' })] });
+    expect(groupsOf(apart)).toHaveLength(2);
+    expect(groupsOf(after(groups('lg_sun'), { type: 'add-sources', sources: [source(9, { role: 'background' })] }))).toHaveLength(1);
+    expect(groupsOf(after(sky, { type: 'set-source', sourceId: 'source-9', patch: { inSum: 'out' } }))).toHaveLength(4);
   });
 });

@@ -136,6 +136,12 @@ function isOneSurface(channel: Float64Array, i: number, across: number): boolean
   return true;
 }
 
+/** A group without what is a group of its own: the light of the sky without the sky that is seen, which has no grain worth mentioning. */
+export const withoutPart = (whole: LightMeasure, part: LightMeasure): LightMeasure => {
+  const less = (a: Triple, b: Triple): Triple => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
+  return { ...whole, mean: less(whole.mean, part.mean), cells: whole.cells.map(({ mean, noise }, i) => ({ mean: less(mean, part.cells[i].mean), noise })) };
+};
+
 /** What was measured of each group by itself, put together. */
 export function joinedMeasures(groups: readonly LightMeasure[]): LightMeasures {
   const cells = groups[0]?.cells.length ?? 0;

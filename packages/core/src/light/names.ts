@@ -10,12 +10,14 @@ export type LightKind = 'sun' | 'environment' | 'background' | 'emission' | 'res
 const HEAD = /^(.*[ _.:-])?(light[ _.-]?(groups?|select|mix)|lg)[ _.:-]+/i;
 
 /** `light_group_interior_lamps` as “Interior lamps”. */
-export function groupName({ name }: Pick<Source, 'name'>): string {
+export function groupName({ name, role }: Pick<Source, 'name'> & Partial<Pick<Source, 'role'>>): string {
+  if (role === 'background') return 'Background, as seen';
   const own = name.replace(HEAD, '').replace(/[_.]+/g, ' ').trim();
   return own === '' ? name : own.charAt(0).toUpperCase() + own.slice(1);
 }
 
-export function lightKind(source: Pick<Source, 'name'>): LightKind {
+export function lightKind(source: Pick<Source, 'name'> & Partial<Pick<Source, 'role'>>): LightKind {
+  if (source.role === 'background') return 'background';
   const words = wordsOf(groupName(source));
   const says = (list: readonly string[]) => list.some((word) => words.includes(word));
   if (says(['background', 'backplate'])) return 'background';

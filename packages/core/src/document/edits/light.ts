@@ -1,5 +1,5 @@
 /** The light board: mixes, scenarios, frames, and the layers that are lit by it. */
-import { blended, findScenario, groupsOf, linkedWith, settingOf, withMix, withSetting } from '../../light/board.ts';
+import { blended, findScenario, groupsOf, linkedWith, partOf, settingOf, withMix, withSetting } from '../../light/board.ts';
 import { AS_RENDERED, type LightValues } from '../../light/group.ts';
 import { instancesIn } from '../../light/names.ts';
 import { lightStarts, startMix } from '../../light/starts.ts';
@@ -80,7 +80,9 @@ function withMixLayer(document: TazzelDocument): TazzelDocument {
   const base = scene.findIndex(isBase);
   const isOfMix = (layer: Layer) => findSource(document, sourceIdOf(layer) ?? '')?.role === 'light-group';
   const hidden = { ...document, buildUp: { ...document.buildUp, scene: scene.map((layer, i) => (i === base || isOfMix(layer) ? { ...layer, visible: false } : layer)) } };
-  const links = [...document.light.links, ...instancesIn(groupsOf(document)).filter((ids) => !ids.some((id) => document.light.links.flat().includes(id)))];
+  // Instances of a lamp, and the sky with the light that it gives, are one row until they are split.
+  const seen = groupsOf(document).flatMap((group) => (partOf(document, group) ? [[partOf(document, group)?.id as string, group.id]] : []));
+  const links = [...document.light.links, ...[...instancesIn(groupsOf(document)), ...seen].filter((ids) => !ids.some((id) => document.light.links.flat().includes(id)))];
   return layerEdits['add-layer'].apply(onBoard(hidden, { links }), { type: 'add-layer', layer: 'light', zone: 'scene', index: base + 1 });
 }
 
