@@ -162,3 +162,50 @@ test('an exterior from render to picture: mist far away, a brighter middle, an S
   await expect.poll(async () => sum(await colorAt(page, 0.53, 0.62))).toBeGreaterThan(sum(door));
   await sound(page);
 });
+
+test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a wall; corrections and light mixes kept apart, each loaded again', async ({ page }) => {
+  test.setTimeout(240_000);
+  await page.goto('/demo/reading-room');
+  await settled(page);
+  await correctAll(page, 'Exposure');
+  await type(page, 'Exposure', '0.3');
+  await correctAll(page, 'Contrast');
+  await bench(page).getByRole('textbox', { name: 'Contrast', exact: true }).fill('12');
+  await page.keyboard.press('Enter');
+  await correctAll(page, 'Highlight limit');
+  await page.getByRole('button', { name: 'Select the tone line' }).click();
+  await choose(page, page.getByRole('combobox', { name: 'Curve of the tone line' }), /^Toe and shoulder/);
+  await bench(page).getByRole('button', { name: 'Shoulder', exact: true }).focus();
+  for (let n = 0; n < 4; n++) await page.keyboard.press('ArrowLeft');
+  await stage(page, 'Surfaces');
+  for (const [surface, saturation] of [['Oak', '60'], ['Plaster', '30']] as const) {
+    await page.locator('tr[data-row]', { hasText: surface }).first().click();
+    await type(page, 'Saturation', saturation);
+  }
+  await sound(page);
+  // Corrections by themselves …
+  await stage(page, 'Build-up');
+  const looks = page.getByRole('region', { name: 'Looks', exact: true });
+  await looks.getByRole('button', { name: 'Keep corrections as a look' }).click();
+  await page.getByRole('menuitem', { name: 'All corrections and the tone line' }).click();
+  // … and the light mixes by themselves.
+  await stage(page, 'Light');
+  const saving = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Save all scenarios as a file' }).click();
+  const mixes = await saving;
+  expect(mixes.suggestedFilename()).toBe('kiln-yard-reading-room.lights.json');
+  const path = await mixes.path();
+
+  await openDemo(page);
+  await looks.getByRole('button', { name: /^Apply Kiln Yard, reading room/ }).click();
+  await settled(page);
+  expect(await cardNames(page)).toContain('Look: Kiln Yard, reading room');
+  await stage(page, 'Light');
+  await page.getByLabel('File of light mixes').setInputFiles(path);
+  await page.getByRole('button', { name: 'Load Morning' }).click();
+  await bench(page).getByRole('button', { name: 'Mix the light' }).click();
+  await settled(page);
+  await expect(bench(page).getByRole('checkbox', { name: 'Facade lamps on' })).not.toBeChecked();
+  await expect(bench(page).getByRole('textbox', { name: 'Interior lamps', exact: true })).toHaveValue('-3.00');
+  await sound(page);
+});

@@ -108,6 +108,50 @@ describe('a surface', () => {
     expect(surface.isComplete).toBe(true);
     expect(warm).toHaveBeenCalledTimes(1);
   });
+  it('what takes long is coarser while it moves, and fine again when it rests', async () => {
+    vi.useFakeTimers();
+    try {
+      const { engine, requests } = fakeEngine();
+      const seen = events();
+      const surface = new Surface(engine, seen);
+      const states = Array.from({ length: 6 }, (_, i) => after(large(), { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.9 - i / 10 } }));
+      const finish = async (ms: number) => {
+        await vi.advanceTimersByTimeAsync(ms);
+        requests.at(-1)?.finish();
+        await vi.advanceTimersByTimeAsync(0);
+      };
+      surface.show(states[0], {}, null);
+      surface.look(1, { x: 0, y: 0, width: 2000, height: 1500 });
+      await finish(90);
+      // One change by itself is drawn as it is.
+      await vi.advanceTimersByTimeAsync(1000);
+      surface.show(states[1], {}, null);
+      expect(requests.at(-1)?.level).toBe(1);
+      // The next comes at once: what is under way is given up.
+      await vi.advanceTimersByTimeAsync(16);
+      surface.show(states[2], {}, null);
+      expect(requests.at(-2)?.level).toBe(1);
+      expect(requests[1].signal?.aborted).toBe(true);
+      await vi.advanceTimersByTimeAsync(0);
+      expect(requests.at(-1)).toMatchObject({ level: 2, document: states[2] });
+      const tiles = requests.at(-1)?.tiles ?? [];
+      expect(tiles.reduce((sum, { width, height }) => sum + width * height, 0)).toBe(1000 * 750);
+      surface.show(states[3], {}, null);
+      await finish(20);
+      expect(requests.at(-1)).toMatchObject({ level: 2, document: states[3] });
+      await finish(20);
+      expect(surface.isComplete).toBe(false);
+      expect(seen.onBusy).toHaveBeenLastCalledWith(true);
+      await vi.advanceTimersByTimeAsync(300);
+      expect(requests.at(-1)).toMatchObject({ level: 1, document: states[3] });
+      expect(requests.at(-1)?.tiles).toHaveLength(tilesOf({ width: 2000, height: 1500 }).length);
+      await finish(90);
+      expect(surface.isComplete).toBe(true);
+      expect(seen.onBusy).toHaveBeenLastCalledWith(false);
+    } finally {
+      vi.useRealTimers();
+    }
+  });
   it('another level drops what is stale', async () => {
     const { engine, requests } = fakeEngine();
     const surface = new Surface(engine, events());

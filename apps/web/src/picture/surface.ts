@@ -20,6 +20,21 @@ interface Wanted {
   readonly reading: string | null;
 }
 
+/** A pass of the window, at its own level or, while things change, `coarser` times halved. */
+interface Pass {
+  readonly abort: AbortController;
+  readonly level: number;
+  readonly coarser: number;
+}
+
+/** As long as two changes may be apart and still belong to one movement. */
+const MOVEMENT_MS = 600;
+/** Without a change for that long, what was drawn coarsely is drawn at its own level. */
+const REST_MS = 200;
+/** What a pass may take while something moves: about one frame and a half. */
+const BRISK_MS = 24;
+const MOST_COARSE = 2;
+
 export interface SurfaceEvents {
   onChange(): void;
   onBusy(busy: boolean): void;
@@ -36,25 +51,49 @@ function align(region: Region, size: Size): Region {
   return { x, y, width: right - x, height: bottom - y };
 }
 
+/** Few tiles are shared out better in parts. */
+function quarters({ x, y, width, height }: Region): Region[] {
+  const half = TILE_SIZE / 2;
+  return [y, y + half].filter((top) => top < y + height).flatMap((top) => [x, x + half].filter((left) => left < x + width).map((left) => ({ x: left, y: top, width: Math.min(half, x + width - left), height: Math.min(half, y + height - top) })));
+}
+
+/** The part of a level that lies under a region of a finer one. */
+function reduced({ x, y, width, height }: Region, halvings: number, size: Size): Region {
+  const scale = 2 ** halvings;
+  const [left, top] = [Math.floor(x / scale), Math.floor(y / scale)];
+  return { x: left, y: top, width: Math.min(size.width, Math.ceil((x + width) / scale)) - left, height: Math.min(size.height, Math.ceil((y + height) / scale)) - top };
+}
+
 export class Surface {
   #window: Window | null = null;
   #wanted: Wanted | null = null;
   /** Tiles of the window that show the wanted state. */
   #fresh = new Set<string>();
-  #running: { abort: AbortController; level: number } | null = null;
+  #running: Pass | null = null;
   #again = false;
+  #isBusy = false;
+  /** When the last change came, and the one before. */
+  #changes: readonly [before: number, last: number] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
+  #rest: ReturnType<typeof setTimeout> | null = null;
+  /** What a pixel of the window's own level took of late. */
+  #msPerPixel = 0;
 
   constructor(
     readonly engine: Engine,
     readonly events: SurfaceEvents,
   ) {}
 
-  /** What to show. Tiles are renewed; a running pass is finished first, so that a drag always shows something. */
+  /**
+   * What to show. Tiles are renewed; a running pass is finished first, so that a drag always shows something. While it
+   * changes faster than passes end, passes are coarser; a fine one that such a change makes stale is given up.
+   */
   show(document: TazzelDocument, options: PlanOptions, focusLayerId: string | null, reading: string | null = null): void {
     const same = this.#wanted?.document === document && this.#wanted.options.upto === options.upto && this.#wanted.options.only === options.only && this.#wanted.reading === reading;
     this.#wanted = { document, options, focusLayerId, reading };
     if (same) return;
     this.#fresh.clear();
+    this.#changes = [this.#changes[1], performance.now()];
+    if (this.#running?.coarser === 0 && this.#coarser(this.#missing()) > 0) this.#running.abort.abort();
     void this.#pump();
   }
 
@@ -100,31 +139,86 @@ export class Surface {
     const window = this.#window;
     const wanted = this.#wanted;
     const tiles = this.#missing();
-    if (!window || !wanted || tiles.length === 0) return;
+    if (!window || !wanted || tiles.length === 0) return this.#setBusy(false);
     const abort = new AbortController();
-    this.#running = { abort, level: window.level };
+    const coarser = this.#coarser(tiles);
+    if (coarser > 0) this.#fresh.clear();
+    const pass: Pass = { abort, level: window.level, coarser };
+    this.#running = pass;
     this.#again = false;
-    this.events.onBusy(true);
+    this.#stopResting();
+    this.#setBusy(true);
+    const level = window.level + coarser;
+    const size = sizeAtLevel(wanted.document.size, level);
+    const regions = coarser === 0 ? tiles : tilesOf(size, align(reduced(window.region, coarser, size), size)).flatMap(quarters);
+    const begun = performance.now();
+    let pixels = 0;
     // From the middle outwards: that is where one looks.
-    const middle = { x: window.region.x + window.region.width / 2, y: window.region.y + window.region.height / 2 };
+    const middle = { x: (window.region.x + window.region.width / 2) / 2 ** coarser, y: (window.region.y + window.region.height / 2) / 2 ** coarser };
     const distance = (tile: Region) => Math.hypot(tile.x + tile.width / 2 - middle.x, tile.y + tile.height / 2 - middle.y);
     try {
       const { problems } = await this.engine.render({
         ...wanted,
-        level: window.level,
-        tiles: [...tiles].sort((a, b) => distance(a) - distance(b)),
+        level,
+        tiles: [...regions].sort((a, b) => distance(a) - distance(b)),
         signal: abort.signal,
-        onTile: (region, rgba) => this.#place(region, rgba, window.level, wanted),
+        onTile: (region, rgba) => {
+          pixels += region.width * region.height;
+          if (coarser > 0) this.#placeCoarsely(region, rgba, pass);
+          else this.#place(region, rgba, window.level, wanted);
+        },
       });
       this.events.onProblems(problems);
     } catch (error) {
       if (!(error instanceof Cancelled)) this.events.onProblems([(error as Error).message]);
     } finally {
       this.#running = null;
-      this.events.onBusy(false);
+      if (coarser === 0 && pixels > 0) this.#msPerPixel = (performance.now() - begun) / pixels;
     }
-    if (this.#again) await this.#pump();
-    else if (wanted.focusLayerId && this.#wanted === wanted) this.warm();
+    if (this.#again) return this.#pump();
+    if (coarser > 0) return this.#restThenRefine();
+    this.#setBusy(false);
+    if (wanted.focusLayerId && this.#wanted === wanted) this.warm();
+  }
+
+  /** How many times a pass over these tiles is halved, so that it keeps up with what is changed. */
+  #coarser(tiles: readonly Region[]): number {
+    const [before, last] = this.#changes;
+    const now = performance.now();
+    if (last - before > MOVEMENT_MS || now - last > REST_MS) return 0;
+    const expected = this.#msPerPixel * tiles.reduce((sum, { width, height }) => sum + width * height, 0);
+    return expected <= BRISK_MS ? 0 : Math.min(MOST_COARSE, Math.ceil(Math.log(expected / BRISK_MS) / Math.log(4)));
+  }
+
+  #restThenRefine(): void {
+    this.#stopResting();
+    this.#rest = setTimeout(() => {
+      this.#rest = null;
+      void this.#pump();
+    }, Math.max(0, this.#changes[1] + REST_MS + 1 - performance.now()));
+  }
+
+  #stopResting(): void {
+    if (this.#rest !== null) clearTimeout(this.#rest);
+    this.#rest = null;
+  }
+
+  #setBusy(isBusy: boolean): void {
+    if (this.#isBusy === isBusy) return;
+    this.#isBusy = isBusy;
+    this.events.onBusy(isBusy);
+  }
+
+  /** Enlarged to the window's level; the tiles stay to be drawn at their own. */
+  #placeCoarsely(region: Region, rgba: Uint8ClampedArray<ArrayBuffer>, { level, coarser }: Pass): void {
+    const window = this.#window;
+    if (!window || window.level !== level) return;
+    const tile = new OffscreenCanvas(region.width, region.height);
+    tile.getContext('2d')?.putImageData(new ImageData(rgba, region.width, region.height), 0, 0);
+    const scale = 2 ** coarser;
+    window.context.imageSmoothingEnabled = true;
+    window.context.drawImage(tile, region.x * scale - window.region.x, region.y * scale - window.region.y, region.width * scale, region.height * scale);
+    this.events.onChange();
   }
 
   #place(region: Region, rgba: Uint8ClampedArray<ArrayBuffer>, level: number, wanted: Wanted): void {
@@ -166,6 +260,7 @@ export class Surface {
   }
 
   dispose(): void {
+    this.#stopResting();
     this.#running?.abort.abort();
     this.#window = null;
     this.#wanted = null;

@@ -329,15 +329,23 @@ export class Evaluator {
 
   /** A correction of everything below, on the accumulator. */
   #correctSum({ correction, throughLight }: CorrectStep, task: RunTask, span: Span, opaque: boolean): void {
-    const covered = this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span);
-    if (covered === 'empty') return;
     const backend = this.#backend;
     const { count } = span;
+    const worked = (color: ColorRegisters) => {
+      if (throughLight) backend.transfer('decode', color, count);
+      this.#apply(correction, color, task, span);
+      if (throughLight) backend.transfer('encode', color, count);
+    };
+    // What works everywhere works in place.
+    if (correction.mask === null && correction.opacity === 1 && correction.blend === null) {
+      this.#straight(count, opaque, () => worked(this.#sum));
+      return;
+    }
+    const covered = this.#coverage(this.#mask, correction.opacity, null, correction.mask, task, span);
+    if (covered === 'empty') return;
     this.#copyToScratch(this.#sum, count);
     if (!opaque) backend.divideAlpha(this.#scratch, this.#sumAlpha, count);
-    if (throughLight) backend.transfer('decode', this.#scratch, count);
-    this.#apply(correction, this.#scratch, task, span);
-    if (throughLight) backend.transfer('encode', this.#scratch, count);
+    worked(this.#scratch);
     if (correction.blend) this.#joinSum(correction.blend, count, opaque);
     if (!opaque) backend.multiplyAlpha(this.#scratch, this.#sumAlpha, count);
     backend.mix(this.#sum, this.#scratch, this.#mask, count);
