@@ -91,6 +91,21 @@ export async function fieldPoint(page: Page, x: number, y: number): Promise<{ x:
   return { x: Math.round(box.x + box.width * x), y: Math.round(box.y + box.height * y) };
 }
 
+/** A point of the demo's fitted picture, as shares of its size, within the field. */
+export async function picturePoint(page: Page, fx: number, fy: number): Promise<{ x: number; y: number }> {
+  const box = await page.getByTestId('picture').boundingBox();
+  if (!box) throw new Error('the picture is not on the screen');
+  const zoom = Math.min((box.width - 48) / 1200, (box.height - 48) / 800);
+  return { x: box.width / 2 + (fx - 0.5) * 1200 * zoom, y: box.height / 2 + (fy - 0.5) * 800 * zoom };
+}
+
+/** What the demo's picture shows at a place, as shares of its size. */
+export async function colorAt(page: Page, fx: number, fy: number): Promise<number[]> {
+  await settled(page);
+  const { x, y } = await picturePoint(page, fx, fy);
+  return (await canvasPixel(page, x, y)).slice(0, 3);
+}
+
 export async function downloaded(page: Page, button: Locator): Promise<{ name: string; path: string }> {
   const [download] = await Promise.all([page.waitForEvent('download'), button.click()]);
   return { name: download.suggestedFilename(), path: await download.path() };

@@ -1,22 +1,10 @@
 /** Pieces of real work, walked through as a person would: from files or the demo to a judged picture. */
 import { expect, type Page, test } from '@playwright/test';
-import { bench, canvasPixel, cardNames, choose, correctAll, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, correctAll, newDocument, openDemo, picturePoint, settled, type } from './helpers.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Masks', exact: true });
 const stage = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click();
-async function fieldPoint(page: Page, fx: number, fy: number): Promise<{ x: number; y: number }> {
-  const box = await page.getByTestId('picture').boundingBox();
-  if (!box) throw new Error('the picture is not on the screen');
-  const zoom = Math.min((box.width - 48) / 1200, (box.height - 48) / 800);
-  return { x: box.width / 2 + (fx - 0.5) * 1200 * zoom, y: box.height / 2 + (fy - 0.5) * 800 * zoom };
-}
-/** The picture on the screen at a place, as shares of its size. */
-async function colorAt(page: Page, fx: number, fy: number): Promise<number[]> {
-  await settled(page);
-  const { x, y } = await fieldPoint(page, fx, fy);
-  return (await canvasPixel(page, x, y)).slice(0, 3);
-}
 const sum = (color: readonly number[]) => color.reduce((a, b) => a + b, 0);
 const addLayer = async (page: Page, name: string | RegExp) => {
   await page.getByRole('button', { name: 'Add a layer …' }).click();
@@ -150,7 +138,7 @@ test('an exterior from render to picture: mist far away, a brighter middle, an S
   await page.keyboard.press('Enter');
   await settled(page);
   const door = await colorAt(page, 0.53, 0.62);
-  const at = await fieldPoint(page, 0.53, 0.62);
+  const at = await picturePoint(page, 0.53, 0.62);
   const box = await page.getByTestId('picture').boundingBox();
   if (!box) throw new Error('the picture is not on the screen');
   await page.mouse.move(box.x + at.x - 6, box.y + at.y);

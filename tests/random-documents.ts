@@ -1,5 +1,5 @@
 /** Documents with layers, groups, chains and masks of every kind, from a seed. */
-import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layersInOrder, lightGroup, newTerm, type TazzelDocument, toneById, tones, UNPLACED, type Zone } from '@tazzel/core';
+import { applyEdit, blendModesFor, chainOf, CORRECTION_BLENDS, correctionById, corrections, type Edit, layerSpec, layersInOrder, lightGroup, newTerm, type TazzelDocument, toneById, tones, UNPLACED, type Zone } from '@tazzel/core';
 import { fillParams } from './documents.ts';
 import { seeded } from './random.ts';
 import { randomParams } from './random-params.ts';
@@ -28,6 +28,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'add-layer', layer: 'fill', ...place, blend, params: fillParams({ shape: among(['plain', 'linear', 'radial']), from: [random(), random(), random(), 1], to: [random(), random(), random(), random()], start: [between(0, width), between(0, height)], end: [between(0, width), between(0, height)] }) },
       { type: 'add-layer', layer: 'snapshot', params: { after: layer.id }, ...place },
       { type: 'add-layer', layer: 'light', ...place, blend },
+      { type: 'add-layer', layer: 'air', ...place, params: { ...randomParams(layerSpec('air').params, random), source: among(document.sources).id } },
       { type: 'set-source', sourceId: among(document.sources).id, patch: { role: among(['light-group', 'gi', 'beauty']) } },
       { type: 'set-params', lightId: among(document.sources).id, params: randomParams(lightGroup.params, random) },
       { type: 'set-params', layerId: found.layer.id, params: { isRelit: random() < 0.7 } },

@@ -42,9 +42,9 @@ export async function benchLight(engine: Engine, kernels: Kernels, folder: strin
     for (const plane of planes) copy.set(plane);
   };
   // What any picture of one group costs: reading it, and making and handing over the pixels.
-  const single = applyEdit(begun, { type: 'add-light-mix' });
+  const single = applyEdit({ ...begun, buildUp: { scene: [], picture: [] } }, { type: 'add-light-mix' });
   const others = groupsOf(single).slice(1);
-  const one = others.reduce((kept, { id }) => applyEdit(kept, { type: 'set-params', lightId: id, params: { on: false } }), { ...single, buildUp: { ...single.buildUp, scene: single.buildUp.scene.slice(-1) } });
+  const one = others.reduce<TazzelDocument>((kept, { id }) => applyEdit(kept, { type: 'set-params', lightId: id, params: { on: false } }), single);
   await mix();
   await read();
   const [whole, alone, reading]: number[][] = [[], [], []];

@@ -10,6 +10,7 @@ import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } 
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { benchCorrections, benchSteps } from './corrections.ts';
+import { benchAir } from './air.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
@@ -180,7 +181,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -200,6 +201,12 @@ try {
     await benchLight(engine, await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), folder, WIDTH, HEIGHT);
     engine.pool.terminate();
     await benchSteps('light');
+  }
+  if (only === undefined || only === '--air') {
+    const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+    const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
+    await benchAir(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), WIDTH, HEIGHT);
+    engine.pool.terminate();
   }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);

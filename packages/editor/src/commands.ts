@@ -170,6 +170,10 @@ export const commands: readonly Command[] = [
     },
   },
 
+  editing({ id: 'add-air', label: 'Air: haze, mist or fog as a layer', group: 'Build-up', keys: [] }, (host) => {
+    const place = selected(host);
+    return { type: 'add-layer', layer: 'air', ...(place?.zone === 'scene' ? above(place) : { zone: 'scene' }) };
+  }),
   editing({ id: 'add-fill', label: 'Fill: a colour or a ramp as a layer', group: 'Build-up', keys: [] }, (host) => ({ type: 'add-layer', layer: 'fill', ...above(selected(host)) })),
   editing({ id: 'add-snapshot', label: 'Snapshot: the picture so far as a layer', group: 'Build-up', keys: [] }, ofLayer((place) => ({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...above(place) }))),
 

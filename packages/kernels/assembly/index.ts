@@ -16,6 +16,7 @@ export * from "./pack";
 export * from "./reduce";
 export * from "./raster";
 export * from "./fill";
+export * from "./air";
 export * from "./warp";
 export * from "./exr";
 export * from "./inflate";

@@ -2,6 +2,8 @@
 type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number, sb: number, sa: number, n: number, opaque: boolean) => void;
 /** Those that ask for it are given the places of pixels, and the registers of other elements. */
 type Correct = (r: number, g: number, b: number, params: number, n: number, x: number, y: number, ...others: number[]) => void;
+/** At the places of pixels, with the registers of what is read there. */
+type Generate = (r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number, ...others: number[]) => void;
 type Join = (r: number, g: number, b: number, r0: number, g0: number, b0: number, n: number) => void;
 
 export interface KernelExports {
@@ -45,7 +47,7 @@ export interface KernelExports {
   smooth(out: number, from: number, stops: number, width: number, height: number, distance: number, falloff: number, guides: number, count: number): void;
   interleave(dst: number, src: number, n: number): void;
   warp(dst: number, src: number, fromWidth: number, fromHeight: number, width: number, height: number, a: number, b: number, c: number, d: number, e: number, f: number, stretchX: number, stretchY: number, radius: number, table: number, columns: number, rows: number, whole: boolean): void;
-  generate_fill(r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number): void;
+  sides(out: number, from: number, width: number, height: number): void;
   inflate(dst: number, n: number, src: number, packed: number): number;
   exr_restore(dst: number, src: number, n: number): void;
   exr_prepare(dst: number, src: number, n: number): void;
@@ -54,6 +56,8 @@ export interface KernelExports {
   piz_values(data: number, n: number, table: number): void;
   dwa_blocks(out: number, width: number, rows: number, channels: number, ac: number, acCount: number, dc: number, zigzag: number, light: number, scratch: number): number;
   b44_channel(out: number, stride: number, width: number, rows: number, src: number, end: number): number;
+  generate_fill: Generate;
+  generate_air: Generate;
   [blend: `blend_${string}`]: Blend;
   [correct: `correct_${string}`]: Correct;
   [join: `join_${string}`]: Join;

@@ -1,4 +1,4 @@
-import { type Backend, blendModes, type ColorRegisters, correctionBlends, corrections, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareFill, referenceBackend, type Register, srgbEncode, tones } from '@tazzel/core';
+import { type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -219,13 +219,52 @@ describe('loops across pixels equal their definitions', () => {
         const prepared = prepareFill({ shape, from, to, start: [100, 100], end });
         const [expected, actual] = [reference, kernels].map((backend) => {
           const list = registers(backend, 8, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000]);
-          backend.generate(prepared, triple(list), list[3], COUNT, [list[4], list[5]]);
+          backend.generate('fill', prepared, triple(list), list[3], COUNT, [list[4], list[5]], []);
           return numbers(list.slice(0, 4));
         });
         // Where hardly anything is left, the colour under it is not exact.
         const seen = (list: readonly number[][], c: number) => list[c].map((value, i) => (c < 3 ? value * list[3][i] : value));
         for (let c = 0; c < 4; c++) expectClose(seen(actual, c), seen(expected, c), 1e-6, `${shape} ${c}`);
       }
+    }
+  });
+});
+
+describe('loops of air equal their definitions', () => {
+  const air = (patch: Partial<Air>): Air => ({ visibilityMetres: 400, startMetres: 3, groundMetres: -2, fallOffMetres: 15, ceilingMetres: 30, color: [0.6, 0.7, 0.8], glow: [0.3, 0.2, 0.1], forwardness: 0.76, sky: 0.7, ...patch });
+  const view = viewOfCamera(cameraOf({ from: 'hand', params: { tiltDegrees: -3, rollDegrees: 4, headingDegrees: 30, heightMetres: 1.7 } }), { width: 1500, height: 1000 });
+  const sun = directionOf({ azimuthDegrees: 50, altitudeDegrees: 15 });
+  const metres: Fill = (i, random) => [0, -1, Number.POSITIVE_INFINITY, 65504, 49_999, 50_001, 1e-3, 3][i] ?? random() ** 4 * 3000;
+  it.each([
+    ['as it is', {}, { view, sun }],
+    ['even, without an end', { fallOffMetres: null, ceilingMetres: null }, { view, sun }],
+    ['a thin sheet below the eye', { fallOffMetres: 0.5, ceilingMetres: 1, groundMetres: 0 }, { view, sun }],
+    ['from above', { ceilingMetres: 5, groundMetres: -40 }, { view, sun }],
+    ['without camera and sun', {}, { view: null, sun: null }],
+    ['very clear', { visibilityMetres: 277_000, fallOffMetres: 1000 }, { view, sun }],
+  ] as const)('%s', (_label, patch, sight) => {
+    for (const areDepths of [false, true]) {
+      for (const hasAlpha of [false, true]) {
+        const prepared = prepareAir(air(patch), { ...sight, areDepths, hasAlpha });
+        const [expected, actual] = [reference, kernels].map((backend) => {
+          const list = registers(backend, 5, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000, metres, metres, (i, r) => (i % 3 === 0 ? r() : 0), (i, r) => (i % 4 === 0 ? r() * 1.2 - 0.1 : 1), unit, unit]);
+          backend.generate('air', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [triple(list, 6), triple(list, 9)]);
+          return numbers(list.slice(0, 4));
+        });
+        for (let c = 0; c < 4; c++) expectClose(actual[c], expected[c], c === 3 ? 3e-6 : 2e-5, `${c}`);
+      }
+    }
+  });
+  it('near and far of edges (seed 12)', () => {
+    const random = seeded(12);
+    for (const [width, height] of [[13, 7], [4, 1], [1, 5], [64, 9]]) {
+      const from = Float32Array.from({ length: (width + 2) * (height + 2) }, () => (random() < 0.5 ? 5 + random() * 0.1 : random() < 0.1 ? 65504 : random() * 300));
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const out = new Float32Array(3 * width * height);
+        backend.sides(out, from, width, height);
+        return [...out];
+      });
+      expectClose(actual, expected, 1e-6);
     }
   });
 });

@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FormulaId, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -164,9 +164,9 @@ export class Kernels extends Codecs implements Backend {
     if (row) joinKernel(this.exports, row.kernel)(at(made[0]), at(made[1]), at(made[2]), at(before[0]), at(before[1]), at(before[2]), count);
   }
 
-  generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void {
+  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[]): void {
     this.floats(this.#params, prepared.length).set(prepared);
-    this.exports.generate_fill(at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count);
+    this.exports[`generate_${formula}`](at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count, ...others.flatMap((other) => other.map(at)));
   }
 
   tone({ key, prepared, colours }: PlannedTone, color: ColorRegisters, count: number): void {
@@ -260,6 +260,13 @@ export class Kernels extends Codecs implements Backend {
       new Uint32Array(this.memory.buffer, rows + n * 12 + 8, 1)[0] = this.lent(line, asides[n]);
     }
     this.exports.local_join(to, this.lent(planes, source), area, rows, lines.length, curve ? table : 0);
+    done();
+  }
+
+  sides(out: Float32Array, from: Float32Array, width: number, height: number): void {
+    const [source, aside] = this.areas(this.bytesAside(from), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.sides(to, this.lent(from, source), width, height);
     done();
   }
 

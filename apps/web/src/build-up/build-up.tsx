@@ -168,6 +168,7 @@ function addItems(document: TazzelDocument, selectedId: string | null, actions: 
   const at = { zone, index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) };
   return [
     ...(groupsOf(document).length > 0 ? [{ label: 'Light mix', hint: 'all light groups', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'light', ...at }) }] : []),
+    { label: 'Air', hint: 'haze, mist, fog', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'air', ...(zone === 'scene' ? at : { zone: 'scene' }) }) },
     { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'fill', ...at }) },
     ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...at }) }] : []),
     null,

@@ -36,8 +36,12 @@ function ReferenceField({ label, value, parts, whyNot, onChange }: { label: stri
   );
 }
 
-function ElementField({ param: { label }, ...props }: FieldProps<Of<'element'>>) {
-  return <ReferenceField label={label} parts={useDocument().sources} {...props} />;
+/** Those with the roles that are looked for come first; where none is named, the usual one is shown. */
+function ElementField({ param: { label, roles = [] }, value, ...props }: FieldProps<Of<'element'>>) {
+  const { sources } = useDocument();
+  const fitting = roles.flatMap((role) => sources.filter((source) => source.role === role));
+  const parts = [...fitting, ...sources.filter((source) => !fitting.includes(source))];
+  return <ReferenceField label={label} parts={parts} value={value === '' ? (fitting[0]?.id ?? '') : value} {...props} />;
 }
 
 function LayerField({ param: { label }, ...props }: FieldProps<Of<'layer'>>) {
@@ -88,7 +92,7 @@ function CoordinateFields<V extends readonly number[]>({ label, help, value, nam
 
 /** The field of each kind: one for every parameter, or one for all of them where one choice serves them. A kind without a field does not compile. */
 const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<FieldProps<Of<K>>> } | { readonly all: ComponentType<GroupProps<Of<K>>> } } = {
-  number: { one: ({ param: { label, min, max, usual, step, digits, unit, help, default: initial }, value, onChange }) => <NumberField label={label} value={value} min={min} max={max} usual={usual} step={step} digits={digits} unit={unit} initial={initial} help={help} onChange={onChange} /> },
+  number: { one: ({ param: { label, min, max, usual, step, byFactors, digits, unit, help, default: initial }, value, onChange }) => <NumberField label={label} value={value} min={min} max={max} usual={usual} step={step} byFactors={byFactors} digits={digits} unit={unit} initial={initial} help={help} onChange={onChange} /> },
   choice: { one: ChoiceField },
   flag: {
     one: ({ param: { label, help }, value, onChange }) => (

@@ -1,8 +1,10 @@
+import { airKind } from './air.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
 
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
 const kinds: Readonly<Record<string, LayerKind>> = {
+  air: airKind,
   element: { hatch: 'hatch-element' },
   fill: fillKind,
   light: { hatch: 'hatch-light' },

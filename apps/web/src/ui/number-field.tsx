@@ -9,6 +9,8 @@ interface NumberFieldProps {
   /** What the scale shows, where much more can be typed. */
   readonly usual?: readonly [number, number];
   readonly step: number;
+  /** The scale and the keys go by factors. */
+  readonly byFactors?: boolean;
   readonly digits: number;
   readonly unit: string;
   readonly initial: number;
@@ -20,6 +22,11 @@ interface NumberFieldProps {
   readonly onChange: (value: number, gesture: string) => void;
 }
 
+/** What one nudge multiplies with, where a scale goes by factors. */
+const NUDGE_FACTOR = 1.05;
+/** To three digits. */
+const rounded = (value: number) => Number(value.toPrecision(3));
+
 /** A pointer must travel this far before pressing the scale becomes a drag. */
 const PIXELS_PER_STEP = 2;
 
@@ -29,7 +36,7 @@ const stride = (event: { shiftKey: boolean; altKey: boolean }) => (event.shiftKe
  * A number with its unit: typed (also as a sum, `50 + 12.5`), dragged on its scale, nudged with the arrow keys (Shift coarse, Alt fine), and reset by
  * a double click on its name.
  */
-export function NumberField({ label, value, min, max, usual = [min, max], step, digits, unit, initial, help, disabled, bare = false, onChange }: NumberFieldProps) {
+export function NumberField({ label, value, min, max, usual = [min, max], step, byFactors = false, digits, unit, initial, help, disabled, bare = false, onChange }: NumberFieldProps) {
   const id = useId();
   const [draft, setDraft] = useState<string | null>(null);
   const gesture = useRef(0);
@@ -42,19 +49,19 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
   };
   // Keys repeat: what is pressed without a pause is one step of the history.
   const keyPause = useRef(0);
-  const nudge = (by: number) => {
+  const nudge = (steps: number) => {
     const now = performance.now();
     if (now - keyPause.current > 800) gesture.current++;
     keyPause.current = now;
     setDraft(null);
-    commit(value + by, `${id} keys ${gesture.current}`);
+    commit(byFactors ? rounded(value * NUDGE_FACTOR ** steps) : value + steps * step, `${id} keys ${gesture.current}`);
   };
   useEffect(() => {
     if (disabled) setDraft(null);
   }, [disabled]);
 
   const [low, high] = usual;
-  const share = (v: number) => Math.min(100, Math.max(0, ((v - low) / (high - low)) * 100));
+  const share = (v: number) => Math.min(100, Math.max(0, (byFactors ? Math.log(v / low) / Math.log(high / low) : (v - low) / (high - low)) * 100));
   const from = share(Math.min(max, Math.max(min, initial)));
   const to = share(value);
 
@@ -84,6 +91,7 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
           // Plain dragging follows the scale under the pointer; with a modifier it moves in steps from where it began.
           const width = event.currentTarget.getBoundingClientRect().width;
           const factor = event.altKey ? 0.1 : 1;
+          if (byFactors) return commit(rounded(start.value * (high / low) ** ((distance / width) * factor)), `${id} drag ${gesture.current}`);
           const next = start.value + (distance / width) * (high - low) * factor;
           const grid = event.shiftKey ? step * 10 : event.altKey ? step / 10 : step;
           commit(Math.round(next / grid) * grid, `${id} drag ${gesture.current}`);
@@ -121,7 +129,7 @@ export function NumberField({ label, value, min, max, usual = [min, max], step, 
           onKeyDown={(event) => {
             if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
               event.preventDefault();
-              nudge((event.key === 'ArrowUp' ? step : -step) * stride(event));
+              nudge((event.key === 'ArrowUp' ? 1 : -1) * stride(event));
             } else if (event.key === 'Enter') input.current?.blur();
             else if (event.key === 'Escape') {
               setDraft(null);

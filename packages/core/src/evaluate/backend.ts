@@ -5,9 +5,11 @@
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Arena } from './arena.ts';
+import type { FormulaId } from '../layers/formula.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { LocalLoops } from '../raster/local.ts';
 import type { Plane } from '../raster/planes.ts';
+import type { SidesLoop } from '../raster/sides.ts';
 import type { SmoothLoop } from '../raster/smooth.ts';
 import type { Region } from '../raster/region.ts';
 
@@ -23,7 +25,7 @@ export type PlaceRegisters = readonly [x: Register, y: Register];
 /** How much of a span a layer covers. */
 export type Coverage = 'empty' | 'partial' | 'full';
 
-export interface Backend extends LocalLoops, SmoothLoop {
+export interface Backend extends LocalLoops, SidesLoop, SmoothLoop {
   /** Where planes lie. What is written to and read from here is not copied. */
   readonly arena: Arena;
   readonly spanLength: number;
@@ -47,8 +49,8 @@ export interface Backend extends LocalLoops, SmoothLoop {
   correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void;
   /** What of a correction is taken over: `made` is what it made of `before` and becomes what is mixed in. Nothing happens where the blend is not offered. */
   join(blend: string, zone: Zone, before: ColorRegisters, made: ColorRegisters, count: number): void;
-  /** A colour or a ramp at the places of pixels; the last register gets its alpha. */
-  generate(prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters): void;
+  /** Pixels from one of layers/formula.ts, at their places and with what it reads there. */
+  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[]): void;
   /** Light to picture values by a tone, in place. */
   tone(tone: PlannedTone, color: ColorRegisters, count: number): void;
   /** sRGB transfer function in place; the result of `encode` and the domain of `decode` are 0…1. */

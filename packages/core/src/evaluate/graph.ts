@@ -100,6 +100,12 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
         return local(planned, input);
       case 'smooth':
         return smoothed(planned, input);
+      case 'sides': {
+        // It is the same whatever is changed about what reads it.
+        const made = add(named(planned.key), level, 3, { kind: 'sides', input }, drafts[input].domain);
+        drafts[made].mustKeep = true;
+        return made;
+      }
       case 'warp':
         return warped(planned, input);
     }
@@ -204,7 +210,8 @@ const nodesOf = (steps: readonly Step[]): number[] =>
   steps.flatMap((step) => {
     if (step.kind === 'replace') return [step.node];
     if (step.kind !== 'layer') return [];
-    const origins = step.from.kind === 'sum' ? step.from.summands.flatMap(({ factors }) => factors.map(({ from }) => from)) : [step.from];
+    const read = step.from.kind === 'sum' ? step.from.summands.flatMap(({ factors }) => factors) : step.from.kind === 'formula' ? step.from.reads : null;
+    const origins = read ? read.flatMap((factor) => (factor ? [factor.from] : [])) : [step.from];
     return [...origins.flatMap((from) => (from.kind === 'picture' ? [from.node] : [])), ...step.actions.flatMap((action) => (action.kind === 'multiply' ? [action.node] : []))];
   });
 

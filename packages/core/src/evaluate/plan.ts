@@ -11,7 +11,7 @@ import { correctionById, correctionLabel, isCorrectionId } from '../corrections/
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import type { Beginning } from '../layers/define.ts';
-import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, TazzelDocument } from '../model/model.ts';
+import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
 import { findMask, findSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
@@ -95,6 +95,7 @@ class Planner {
   readonly #sources = new Set<string>();
   readonly #problems = new Set<string>();
   readonly #snapshots = new Map<string, number>();
+  readonly #metres = new Map<string, number>();
   readonly #light: PlannedLight;
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
@@ -216,6 +217,18 @@ class Planner {
     return this.#graph.cut(run);
   }
 
+  /** Near and far of an element of metres: one node, whoever reads it. */
+  #sides({ id, scale, offset }: Source): number {
+    const known = this.#metres.get(id);
+    if (known !== undefined) return known;
+    const actions: SpanAction[] = scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }];
+    const run = this.#graph.begin(null);
+    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'source', sourceId: id }, load: 'as-is', actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    const node = this.#graph.add({ kind: 'sides', input: this.#graph.cut(run) });
+    this.#metres.set(id, node);
+    return node;
+  }
+
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
   #origin(layer: PictureLayer, zone: Zone): Beginning | null {
     const known = knownLayer(layer);
@@ -235,6 +248,7 @@ class Planner {
         this.#sources.add(source.id);
         return source;
       },
+      sides: (source) => this.#sides(source),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),

@@ -7,8 +7,9 @@ import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
 import { referenceLocal } from '../raster/local.ts';
 import { sampleReader } from '../raster/read.ts';
+import { referenceSides } from '../raster/sides.ts';
 import { referenceSmooth } from '../raster/smooth.ts';
-import { fillPixel } from '../layers/fill-pixel.ts';
+import { type Formula, formulas } from '../layers/formula.ts';
 import { Arena } from './arena.ts';
 import { referenceRaster } from './reference-raster.ts';
 import type { Backend, ColorRegisters, Register } from './backend.ts';
@@ -73,9 +74,10 @@ export function referenceBackend(spanLength = 1024): Backend {
       const row = correctionBlend(blend)[zone];
       if (row) eachPixel(made, count, (rgb, i) => row.formula([before[0].values[i], before[1].values[i], before[2].values[i]], rgb));
     },
-    generate: (prepared, color, alpha, count, [xs, ys]) => {
+    generate: (formula, prepared, color, alpha, count, [xs, ys], others) => {
+      const pixel: Formula = formulas[formula];
       for (let i = 0; i < count; i++) {
-        const result = fillPixel(prepared, [xs.values[i], ys.values[i]]);
+        const result = pixel(prepared, [xs.values[i], ys.values[i]], others.map((other) => other.map(({ values }) => values[i])));
         for (let c = 0; c < 3; c++) color[c].values[i] = result[c];
         alpha.values[i] = result[3];
       }
@@ -91,6 +93,7 @@ export function referenceBackend(spanLength = 1024): Backend {
     },
     ...referenceRaster,
     ...referenceLocal,
+    ...referenceSides,
     ...referenceSmooth,
   };
 }

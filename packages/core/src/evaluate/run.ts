@@ -147,7 +147,7 @@ export class Evaluator {
       hasAlpha = !pixels.opaque;
       this.#copyFrom(pixels, 3, this.#spanAlpha, task, span);
     } else if (from.kind === 'sum') hasAlpha = false;
-    else if (from.kind === 'fill') backend.generate(from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span));
+    else if (from.kind === 'formula') backend.generate(from.formula, from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span), from.reads.map((read, i) => (read ? this.#factorInto(this.#other(i), read, task, span) : this.#nothing(i, span))));
     const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
     if (covered === 'empty') return opaque;
     // What covers everything and is not worked on goes where it is wanted at once.
@@ -219,6 +219,13 @@ export class Evaluator {
   #other(i: number): ColorRegisters {
     this.#others[i] ??= [this.#backend.register(), this.#backend.register(), this.#backend.register()];
     return this.#others[i];
+  }
+
+  /** What is read beside and is not there. */
+  #nothing(i: number, span: Span): ColorRegisters {
+    const into = this.#other(i);
+    for (const register of into) this.#backend.fill(register, 0, 0, span.count);
+    return into;
   }
 
   #copyFrom({ planes }: Pixels, plane: number, into: Register, { region }: RunTask, span: Span): void {
@@ -318,10 +325,10 @@ export class Evaluator {
   /** With the place of the pixels and with the other elements that the correction asks for. */
   #apply(correction: PlannedCorrection, color: ColorRegisters, task: RunTask, span: Span): void {
     const others = correction.reads.map((read, i) => {
-      const into = this.#other(i);
       const source = read && task.inputs.source(read.sourceId);
-      if (source) this.#loadColor(into, source, span, overlaps(span, source), read.load);
-      else for (const register of into) this.#backend.fill(register, 0, 0, span.count);
+      if (!source) return this.#nothing(i, span);
+      const into = this.#other(i);
+      this.#loadColor(into, source, span, overlaps(span, source), read.load);
       return into;
     });
     this.#backend.correct(correction, color, span.count, correction.isPlaced ? this.#placeOf(task, span) : null, others);

@@ -146,6 +146,13 @@ export interface SmoothNode {
   readonly guides: readonly { readonly node: number; readonly width: number }[];
 }
 
+/** What lies near and far at each pixel of a picture of metres. */
+export interface SidesNode {
+  readonly kind: 'sides';
+  readonly key: string;
+  readonly input: number;
+}
+
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {
   readonly kind: 'warp';
@@ -156,7 +163,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

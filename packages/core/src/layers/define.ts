@@ -9,10 +9,20 @@ import { CoreError } from '../errors.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
-import type { Fill } from './fill-pixel.ts';
+import type { FormulaId } from './formula.ts';
 
 /** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
-export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | { readonly kind: 'fill'; readonly prepared: Float32Array; readonly fill: Fill } | Sum;
+export type Origin = { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'picture'; readonly node: number } | Computed | Sum;
+
+/** Pixels from a formula, at their places and with what it reads there; null is missing and counts as 0. */
+export interface Computed {
+  readonly kind: 'formula';
+  readonly formula: FormulaId;
+  readonly prepared: Float32Array;
+  /** What `prepared` was made of. */
+  readonly of: object;
+  readonly reads: readonly (Factor | null)[];
+}
 
 /** A number that is multiplied into a summand at every pixel: light of an element, or of another picture of the plan. */
 export interface Factor {
@@ -60,6 +70,8 @@ export interface Planning {
   readonly zone: Zone;
   /** An element that is going to be read; null if its file cannot be. */
   source(sourceId: string): Source | null;
+  /** What lies near and far at the edges of an element of metres, as a node of the plan: three planes of raster/sides.ts. */
+  sides(source: Source): number;
   /** The picture after a layer, as a node of the plan. */
   pictureAfter(layerId: string): number;
   /** All light groups in a mix of the light board. */

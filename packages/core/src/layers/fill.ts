@@ -31,6 +31,6 @@ export const fill = defineLayer({
     // Over the tone line a fill is made of the colours that one sees.
     const packed = ([r, g, b]: Triple, percent: number): FillColor => (zone === 'scene' ? [r, g, b, percent / 100] : [srgbEncode(r), srgbEncode(g), srgbEncode(b), percent / 100]);
     const made: Fill = { shape, from: packed(from, fromCoverPercent), to: packed(to, toCoverPercent), start, end };
-    return { from: { kind: 'fill', prepared: prepareFill(made), fill: made }, domain: zone === 'scene' ? 'light' : 'display', bounded: zone === 'picture', scale: null, domainRegion: null };
+    return { from: { kind: 'formula', formula: 'fill', prepared: prepareFill(made), of: made, reads: [] }, domain: zone === 'scene' ? 'light' : 'display', bounded: zone === 'picture', scale: null, domainRegion: null };
   },
 });

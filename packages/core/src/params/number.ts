@@ -11,6 +11,8 @@ export interface NumberParam extends ParamHead<'number', number> {
   readonly digits: number;
   /** The range that is usually needed, where far more is allowed. */
   readonly usual?: readonly [number, number];
+  /** Its scale and its nudges go by factors: a nudge is a twentieth of the value. */
+  readonly byFactors?: boolean;
 }
 
 export const number = (param: Omit<NumberParam, 'kind'>): NumberParam => ({ kind: 'number', ...param });
@@ -22,5 +24,5 @@ export const numberKind: ParamKind<NumberParam> = {
   summary: ({ digits, unit }, value) => `${figure(value, digits)} ${unit}`.trim(),
   range: ({ min, max, unit }) => `${min} … ${max} ${unit}`.trim(),
   scaled: ({ unit, min, max }, value, { across, down }) => (unit === 'px' ? clamp(value * Math.sqrt(across * down), min, max) : value),
-  fault: ({ min, max, step, default: initial }) => (min <= initial && initial <= max && step > 0 ? null : 'the default must lie in the range and the step must be positive'),
+  fault: ({ min, max, step, default: initial, byFactors, usual = [min, max] }) => (min <= initial && initial <= max && step > 0 && !(byFactors && usual[0] <= 0) ? null : 'the default must lie in the range, the step must be positive, and what goes by factors must be above 0'),
 };

@@ -28,7 +28,9 @@ const materials: readonly MaterialDescription[] = [
   material('Steel', 17, { kind: 'coated', paint: { pattern: 'flat', color: [0.035, 0.037, 0.04] }, ior: 1.5, roughness: 0.4 }),
   material('Old houses', 18, { kind: 'matt', paint: { pattern: 'plaster', color: [0.42, 0.38, 0.33] } }),
   material('Woods', 19, { kind: 'leaf', paint: { pattern: 'cells', color: [0.06, 0.1, 0.03], other: [0.13, 0.16, 0.05], cellMetres: [0.6, 0.6, 0.6] }, through: 0.3 }),
-  material('Felt', 20, { kind: 'matt', paint: { pattern: 'plaster', color: [0.11, 0.27, 0.24] } }),
+  // The bodies of lamps, as the renderer would number them if it had to: so their number stays whatever is added.
+  material('Lamps', 20, { kind: 'matt', paint: { pattern: 'flat', color: [0.6, 0.6, 0.6] } }),
+  material('Felt', 21, { kind: 'matt', paint: { pattern: 'plaster', color: [0.11, 0.27, 0.24] } }),
 ];
 
 const objects: ObjectDescription[] = [];
@@ -219,16 +221,6 @@ function readingRoom(): void {
   add('Chair seats', 'Oak', seats);
   add('Chair frames', 'Steel', chairs);
   add('Books on the tables', 'Books', [box(-3.2, 0.845, -9.55, -2.95, 0.89, -9.35), box(-3.19, 0.89, -9.54, -2.98, 0.92, -9.36), box(0.9, 0.845, -9.3, 1.14, 0.87, -9.12), box(2.1, 0.845, -12.1, 2.32, 0.91, -11.9), box(5.3, 0.845, -9.5, 5.52, 0.9, -9.28)]);
-  // An armchair by the windows, its back to the far end.
-  const [cx, cz] = [0.1, -7.75];
-  add('Armchair', 'Felt', [
-    box(cx - 0.38, 0.24, cz - 0.34, cx + 0.34, 0.5, cz + 0.34),
-    box(cx - 0.36, 0.5, cz - 0.3, cx + 0.26, 0.56, cz + 0.3),
-    box(cx - 0.4, 0.24, cz - 0.46, cx + 0.4, 0.7, cz - 0.33),
-    box(cx - 0.4, 0.24, cz + 0.33, cx + 0.4, 0.7, cz + 0.46),
-    box(cx + 0.28, 0.24, cz - 0.46, cx + 0.44, 1.02, cz + 0.46),
-  ]);
-  add('Armchair legs', 'Oak', [[-0.36, -0.4], [0.38, -0.4], [-0.36, 0.4], [0.38, 0.4]].map(([dx, dz]) => rod([cx + dx, 0.1, cz + dz], [cx + dx, 0.24, cz + dz], 0.025, 8)));
   add('Window seats', 'Oak', BAYS.filter((_, i) => i !== DOOR_BAY).map(({ from, to }) => box(from, 0.1, front, to, 0.5, front - 0.42)));
 }
 
@@ -301,6 +293,19 @@ function distance(): void {
   add('Hill', 'Woods', [{ kind: 'mesh', ...hill() }]);
 }
 
+/** An armchair by the windows, its back to the far end. Added last: numbers of objects are their places in the list. */
+function armchair(): void {
+  const [cx, cz] = [0.1, -7.75];
+  add('Armchair', 'Felt', [
+    box(cx - 0.38, 0.24, cz - 0.34, cx + 0.34, 0.5, cz + 0.34),
+    box(cx - 0.36, 0.5, cz - 0.3, cx + 0.26, 0.56, cz + 0.3),
+    box(cx - 0.4, 0.24, cz - 0.46, cx + 0.4, 0.7, cz - 0.33),
+    box(cx - 0.4, 0.24, cz + 0.33, cx + 0.4, 0.7, cz + 0.46),
+    box(cx + 0.28, 0.24, cz - 0.46, cx + 0.44, 1.02, cz + 0.46),
+  ]);
+  add('Armchair legs', 'Oak', [[-0.36, -0.4], [0.38, -0.4], [-0.36, 0.4], [0.38, 0.4]].map(([dx, dz]) => rod([cx + dx, 0.1, cz + dz], [cx + dx, 0.24, cz + dz], 0.025, 8)));
+}
+
 /** A wooded ridge as a cut-out: its upper edge is ragged with treetops. */
 function hill(): { positions: number[]; indices: number[] } {
   const positions: number[] = [];
@@ -339,6 +344,7 @@ const FACADE = 'facade lamps';
 const YARD = 'yard lights';
 const PENDANTS: readonly Triple[] = [-2.6, 1.6, 5.8].flatMap((x) => [-9.4, -12.2].map((z): Triple => [x, 2.45, z]));
 add('Pendants', 'Bronze', PENDANTS.flatMap(([x, y, z]) => [rod([x, y + 0.14, z], [x, y + 0.2, z], 0.24, 28, 0.03), rod([x, y + 0.2, z], [x, 6.4, z], 0.006, 6)]));
+armchair();
 
 const lamps: LampDescription[] = [
   ...PENDANTS.map((center, i): LampDescription => ({ kind: 'sphere', name: `Pendant ${i + 1}`, group: INTERIOR, lumens: 9000, kelvin: 3300, center, radius: 0.11 })),

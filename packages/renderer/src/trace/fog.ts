@@ -1,12 +1,10 @@
 /** How thick fog is along a ray, in closed form. @source Beer–Lambert; exponential height fog */
+import { opticalDepth } from '@tazzel/core';
 import type { FogDescription } from '../scene/model.ts';
 
 /** Optical depth over `length` metres from height `y`, climbing `dy` for each metre. */
 export function fogDepth(fog: FogDescription, y: number, dy: number, length: number): number {
-  if (fog.heightMetres === null) return length / fog.distanceMetres;
-  const here = Math.exp(-y / fog.heightMetres) / fog.distanceMetres;
-  const k = (dy * length) / fog.heightMetres;
-  return here * length * (Math.abs(k) < 1e-9 ? 1 : -Math.expm1(-k) / k);
+  return opticalDepth(1 / fog.distanceMetres, fog.heightMetres, y, dy, length);
 }
 
 /** The length after which the optical depth is reached; infinite if it never is. Inverse of `fogDepth`. */

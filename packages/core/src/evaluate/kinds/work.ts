@@ -81,4 +81,10 @@ export interface SmoothWork {
   readonly guides: readonly { readonly picture: number; readonly width: number }[];
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork;
+/** What lies near and far at each pixel of a picture of metres: three planes. */
+export interface SidesWork {
+  readonly kind: 'sides';
+  readonly input: number;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork;

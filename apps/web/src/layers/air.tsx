@@ -1,0 +1,77 @@
+import { completeParams, elementValues, layerSpec, type PictureLayer, WEATHERS, weatherOf } from '@tazzel/core';
+import { useQueryClient } from '@tanstack/react-query';
+import { CloudSun } from 'lucide-react';
+import { useState } from 'react';
+import { fetchAnswer, questions } from '../answers.ts';
+import { Button } from '../ui/button.tsx';
+import { Choice } from '../ui/choice.tsx';
+import { Line } from '../ui/section.tsx';
+import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
+import type { LayerKind } from './kind.ts';
+import { LayerFields } from './layer-fields.tsx';
+
+const metres = new Intl.NumberFormat('en', { maximumFractionDigits: 0 });
+
+/** Kinds of weather beside their visibility, the light of the air from the rendered sky, and what is missing for the rest. */
+function AirFields({ layer }: { layer: PictureLayer }) {
+  const document = useDocument();
+  const actions = useActions();
+  const spec = layerSpec('air');
+  const { visibilityMetres, fallOffMetres, ceilingMetres, glowPercent } = completeParams(spec, layer.params) as Readonly<Record<string, number>>;
+  const set = (params: PictureLayer['params']) => actions.edit({ type: 'set-params', layerId: layer.id, params });
+  const lacks = [
+    document.camera === null && (fallOffMetres > 0 || ceilingMetres > 0) && 'The camera is not known: it is even at any height. Set the camera under Elements, Camera and sun.',
+    glowPercent > 0 && (document.camera === null || document.sun === null) && 'Without camera and sun it does not glow. Set them under Elements, Camera and sun.',
+  ];
+  return (
+    <>
+      <Line label="Weather">
+        <Choice
+          label="Weather"
+          value={weatherOf(visibilityMetres)}
+          options={WEATHERS.map(({ label, metres: far }, i) => ({ value: label, label, hint: i === 0 ? `below ${far} m` : `${metres.format(WEATHERS[i - 1].metres)} – ${metres.format(far)} m` }))}
+          onChange={(label) => {
+            const i = WEATHERS.findIndex((weather) => weather.label === label);
+            // Between the ends of the class, as one counts visibility: by factors.
+            set({ visibilityMetres: Math.round(i === 0 ? WEATHERS[0].metres * 0.8 : Math.sqrt(WEATHERS[i - 1].metres * WEATHERS[i].metres)) });
+          }}
+        />
+      </Line>
+      <LayerFields layer={layer} />
+      <LightOfSky onFound={(color) => set({ color })} />
+      {lacks.map((lack) => lack && <p key={lack} className="text-[12px] text-faint">{lack}</p>)}
+    </>
+  );
+}
+
+/** The mean light of the sky that was rendered, where there is an element of it. */
+function LightOfSky({ onFound }: { onFound: (color: readonly [number, number, number]) => void }) {
+  const { session, engine } = useWorkspace();
+  const { sources } = useDocument();
+  const client = useQueryClient();
+  const [problem, setProblem] = useState('');
+  const [background, alpha] = (['background', 'alpha'] as const).map((role) => sources.find((source) => source.role === role));
+  if (!background || !alpha) return null;
+  const measured = async () => {
+    const { document } = session.getState();
+    const of = (source: typeof background) => fetchAnswer(client, engine, questions.measure(elementValues(document, source), {}, 'light'), new AbortController().signal);
+    const [light, covered] = await Promise.all([of(background), of(alpha)]);
+    const sky = 1 - (covered?.red.mean ?? 1);
+    setProblem(sky > 0.001 ? '' : 'No sky is seen in this render.');
+    if (light && sky > 0.001) onFound([light.red.mean / sky, light.green.mean / sky, light.blue.mean / sky]);
+  };
+  return (
+    <div className="pb-1">
+      <Button onClick={() => void measured().catch((error: Error) => setProblem(error.message))}>
+        <CloudSun size={13} aria-hidden /> Light of the rendered sky
+      </Button>
+      {problem && (
+        <p role="alert" className="mt-1 text-[12px] text-warn">
+          {problem}
+        </p>
+      )}
+    </div>
+  );
+}
+
+export const airKind: LayerKind = { hatch: 'hatch-air', Fields: AirFields };

@@ -1,0 +1,129 @@
+/** Air as a layer: what it does to light, by depths, distances and camera; its edges. */
+import { describe, expect, it } from 'vitest';
+import { builtKernels } from '../../../../tests/built.ts';
+import { expectClose } from '../../../../tests/close.ts';
+import { after, source } from '../../../../tests/documents.ts';
+import { draw } from '../../../../tests/pictures.ts';
+import { extinctionOf, opticalDepth } from '../air/air.ts';
+import { rayThrough, viewOfCamera } from '../camera/view.ts';
+import { problemOf } from '../document/layers.ts';
+import { planDocument } from '../evaluate/plan.ts';
+import type { Backend } from '../evaluate/backend.ts';
+import { referenceBackend } from '../evaluate/reference.ts';
+import { lightOf } from '../evaluate/targets.ts';
+import { cameraOf } from '../camera/camera.ts';
+import { emptyDocument, type PictureLayer, type TazzelDocument } from '../model/model.ts';
+import type { KeptValues } from '../params/table.ts';
+import type { SourceView } from '../raster/view.ts';
+
+const SIZE = { width: 48, height: 32 };
+const AREA = SIZE.width * SIZE.height;
+const LIGHT = [0.2, 0.1, 0.05] as const;
+const flat = (value: number) => ({ type: 'f32' as const, ...SIZE, data: new Float32Array(AREA).fill(value) });
+const view = (planes: SourceView['color']): SourceView => ({ color: planes, alpha: null, premultiplied: false, x: 0, y: 0 });
+const of = (value: (x: number, y: number) => number) => ({ type: 'f32' as const, ...SIZE, data: Float32Array.from({ length: AREA }, (_, i) => value(i % SIZE.width, Math.floor(i / SIZE.width))) });
+
+function scene({ depth, alpha, role = 'depth', camera = true }: { depth: SourceView['color'][0]; alpha?: SourceView['color'][0]; role?: 'depth' | 'distance'; camera?: boolean }) {
+  const sources = [source(1, { ...SIZE, role: 'beauty' }), source(2, { ...SIZE, role, encoding: 'data' }), ...(alpha ? [source(3, { ...SIZE, role: 'alpha', encoding: 'data' })] : [])];
+  const document = after(
+    emptyDocument('doc', 'Air', SIZE),
+    { type: 'add-sources', sources },
+    { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
+    ...(camera ? [{ type: 'set-camera' as const, from: 'hand' as const, params: { heightMetres: 1.6, tiltDegrees: 4, focalMillimetres: 24 } }] : []),
+    { type: 'add-layer', layer: 'air', zone: 'scene' },
+  );
+  const views: Record<string, SourceView> = { 'source-1': view(LIGHT.map(flat)), 'source-2': view([depth]), ...(alpha ? { 'source-3': view([alpha]) } : {}) };
+  return { document, views };
+}
+type Scene = ReturnType<typeof scene>;
+const airOf = (document: TazzelDocument) => document.buildUp.scene[1] as PictureLayer;
+const withAir = ({ document, views }: Scene, params: KeptValues): Scene => ({ views, document: after(document, { type: 'set-params', layerId: airOf(document).id, params }) });
+const lightIn = ({ document, views }: Scene, backend: Backend = referenceBackend()) => {
+  const plan = planDocument(document);
+  const { pixels } = draw(plan, { target: lightOf(plan), source: (id: string) => views[id], mask: () => { throw new Error('There are no masks.'); }, backend, level: 0 } as never);
+  return [0, 1, 2].map((c) => pixels.planes.subarray(c * AREA, (c + 1) * AREA));
+};
+const both = async () => [referenceBackend(), await builtKernels()];
+const EVEN = { fallOffMetres: 0, visibilityMetres: 1000, color: [0.7, 0.8, 0.9] } as const;
+
+describe('air', () => {
+  // Airlight in linear light: C = J·T + A·(1 − T), visibility 1 km (2 %), distance 250 m.
+  it('mixes its light in by what it lets through', async () => {
+    for (const backend of await both()) {
+      const [r, g, b] = lightIn(withAir(scene({ depth: flat(250), role: 'distance' }), EVEN), backend);
+      for (const [c, channel] of [r, g, b].entries()) expectClose([...channel], new Array(AREA).fill([0.51197, 0.536758, 0.580349][c]), 1e-5);
+    }
+  });
+  it('depths become distances by the camera; height makes it thinner, start and ceiling end it', async () => {
+    const of24 = scene({ depth: flat(60) });
+    const settings = { ...EVEN, visibilityMetres: 200, fallOffMetres: 12, startMetres: 15, ceilingMetres: 9 };
+    const camera = cameraOf(of24.document.camera as NonNullable<TazzelDocument['camera']>);
+    const seen = viewOfCamera(camera, SIZE);
+    for (const backend of await both()) {
+      const [r] = lightIn(withAir(of24, settings), backend);
+      for (const [x, y] of [[0, 0], [47, 31], [24, 3], [24, 16], [5, 30]]) {
+        const ray = rayThrough(seen, x + 0.5, y + 0.5);
+        const long = Math.hypot(...ray);
+        // The same in small steps.
+        let tau = 0;
+        for (let i = 0; i < 40_000; i++) {
+          const along = ((i + 0.5) / 40_000) * 60 * long;
+          const height = 1.6 + (ray[1] / long) * along;
+          if (along > 15 && height < 9) tau += extinctionOf(200) * Math.exp(-height / 12) * ((60 * long) / 40_000);
+        }
+        expect(r[y * SIZE.width + x]).toBeCloseTo(0.2 * Math.exp(-tau) + 0.7 * (1 - Math.exp(-tau)), 4);
+      }
+    }
+  });
+  it('is as thick before the sky as wanted; what is nowhere is sky', async () => {
+    for (const backend of await both()) {
+      for (const nowhere of [Number.POSITIVE_INFINITY, 0, 1e10]) {
+        expectClose([...lightIn(withAir(scene({ depth: flat(nowhere) }), EVEN), backend)[0]], new Array(AREA).fill(0.7), 1e-5);
+        expectClose([...lightIn(withAir(scene({ depth: flat(nowhere) }), { ...EVEN, skyPercent: 0 }), backend)[0]], new Array(AREA).fill(0.2), 1e-5);
+      }
+      // A pixel that is half sky by its alpha gets half of either.
+      const [r] = lightIn(withAir(scene({ depth: flat(250), role: 'distance', alpha: flat(0.5) }), { ...EVEN, skyPercent: 0 }), backend);
+      expectClose([...r], new Array(AREA).fill((0.51197 + 0.2) / 2), 1e-5);
+    }
+  });
+  it('glows towards the sun, which it needs for that', async () => {
+    const lit = scene({ depth: flat(Number.POSITIVE_INFINITY) });
+    const glowing = (document: TazzelDocument) => withAir({ ...lit, document }, { ...EVEN, glowPercent: 40, glowColor: [1, 1, 1] });
+    const [without] = lightIn(glowing(lit.document));
+    expectClose([...without], [...lightIn(withAir(lit, EVEN))[0]], 1e-6);
+    for (const backend of await both()) {
+      const [r] = lightIn(glowing(after(lit.document, { type: 'set-sun', from: 'hand', params: { place: 'angles', azimuthDegrees: 20, altitudeDegrees: 12 } })), backend);
+      const brightest = r.indexOf(Math.max(...r));
+      // Where the sun stands: 20° to the right, 8° above the axis, at 24 mm on 36 mm.
+      expect([brightest % SIZE.width, Math.floor(brightest / SIZE.width)]).toEqual([35, 11]);
+    }
+  });
+  it('has no halo: half a pixel near and half far hides what both hide (a fence before a hill, mean error a fifth of the naive)', async () => {
+    // Stripes whose edges fall anywhere between pixels: the true share of the near is known.
+    const share = (x: number, y: number) => Math.min(1, Math.max(0, Math.abs(((x + y * 0.37) % 12) - 6) - 2.5));
+    const depth = of((x, y) => share(x, y) * 8 + (1 - share(x, y)) * 900);
+    const hides = (metres: number) => 1 - Math.exp(-opticalDepth(extinctionOf(1000), null, 0, 0, metres));
+    const truth = of((x, y) => 0.2 + 0.5 * (share(x, y) * hides(8) + (1 - share(x, y)) * hides(900))).data;
+    const naive = of((x, y) => 0.2 + 0.5 * hides(depth.data[y * SIZE.width + x])).data;
+    const mean = (values: Float32Array) => values.reduce((sum, value, i) => sum + Math.abs(value - truth[i]), 0) / AREA;
+    for (const backend of await both()) expect(mean(lightIn(withAir(scene({ depth, role: 'distance' }), EVEN), backend)[0])).toBeLessThan(mean(naive) / 5);
+  });
+  it('says what it lacks, and does without a camera what it can', () => {
+    const { document } = scene({ depth: flat(250), camera: false });
+    expect(problemOf(document, airOf(document))).toBeNull();
+    expectClose([...lightIn(withAir(scene({ depth: flat(250), camera: false }), EVEN))[0]], new Array(AREA).fill(0.51197), 1e-5);
+    const without = after(document, { type: 'set-source', sourceId: 'source-2', patch: { role: 'picture' } });
+    expect(problemOf(without, airOf(without))).toMatch(/no element of depths or distances/);
+    expect(planDocument(without).problems.join()).toMatch(/no element of depths/);
+  });
+  it('several lie one over the other, and any order of even ones is as thick', () => {
+    const { document, views } = scene({ depth: flat(100), role: 'distance' });
+    const two = (first: number, second: number) => {
+      const one = withAir({ document, views }, { ...EVEN, visibilityMetres: first });
+      const more = after(one.document, { type: 'add-layer', layer: 'air', zone: 'scene' });
+      return lightIn({ views, document: after(more, { type: 'set-params', layerId: (more.buildUp.scene[2] as PictureLayer).id, params: { ...EVEN, visibilityMetres: second } }) })[0];
+    };
+    expectClose([...two(500, 2000)], [...two(2000, 500)], 1e-6);
+    expectClose([...two(500, 2000)], new Array(AREA).fill(0.7 - 0.5 * Math.exp(-100 * (extinctionOf(500) + extinctionOf(2000)))), 1e-6);
+  });
+});

@@ -1,0 +1,66 @@
+import { cameraOf } from '../camera/camera.ts';
+import { viewOfCamera } from '../camera/view.ts';
+import { missingElement, sourceOf } from '../masks/read.ts';
+import type { TazzelDocument } from '../model/model.ts';
+import { color } from '../params/color.ts';
+import { number } from '../params/number.ts';
+import { element } from '../params/references.ts';
+import { sunDirection } from '../sun/position.ts';
+import { sunOf, sunPlace } from '../sun/sun.ts';
+import { type Air, prepareAir } from './air-pixel.ts';
+import { defineLayer, type Factor } from './define.ts';
+
+const ROLES = ['distance', 'depth'] as const;
+
+const metres = (label: string, min: number, max: number, initial: number, usual: readonly [number, number], help: string) => number({ label, unit: 'm', min, max, default: initial, step: 1, digits: 1, usual, help });
+const percent = (label: string, max: number, initial: number, help: string) => number({ label, unit: '%', min: 0, max, default: initial, step: 1, digits: 0, help });
+
+const alphaOf = (values: { readonly alpha: string }, document: TazzelDocument) => sourceOf({ source: values.alpha }, document, ['alpha']);
+
+/** Haze, mist and fog in metres: light of the air before what lies behind it. */
+export const air = defineLayer({
+  id: 'air',
+  label: 'Air',
+  summary: 'Haze, mist or fog in metres, by the distance of what is seen.',
+  isPlaced: false,
+  params: {
+    visibilityMetres: number({ label: 'Visibility', unit: 'm', min: 5, max: 277_000, default: 300, step: 10, digits: 0, usual: [20, 20_000], byFactors: true, help: 'As far as one sees: what is dark is just lost there (contrast of 2 %).' }),
+    startMetres: metres('Begins', 0, 100_000, 0, [0, 200], 'No air nearer than this.'),
+    fallOffMetres: metres('Thins out over', 0, 100_000, 20, [0, 200], 'So much higher up it is e times (2.7 times) thinner; 0 is even at any height. Needs the camera.'),
+    groundMetres: metres('Lies on', -10_000, 10_000, 0, [-10, 20], 'The height at which it is as thick as its visibility says.'),
+    ceilingMetres: metres('Ends above', 0, 100_000, 0, [0, 100], 'A height over its ground with no air above; 0 is no end. Needs the camera.'),
+    color: color({ label: 'Light', of: 'light', default: [0.62, 0.69, 0.78], help: 'What very much of it looks like. Pick it from the sky near the horizon.' }),
+    glowPercent: percent('Glow', 400, 0, 'Light on its way from the sun, added to that. Needs camera and sun.'),
+    glowColor: color({ label: 'Of the sun', of: 'light', default: [1, 0.82, 0.6], help: 'The light of the glow.' }),
+    forwardness: number({ label: 'Forwards', unit: '', min: 0, max: 0.95, default: 0.76, step: 0.02, digits: 2, help: 'How closely the glow lies around the sun: 0 is even, 0.76 is haze.' }),
+    skyPercent: percent('On the sky', 100, 100, 'How much of it lies before the sky.'),
+    source: element({ label: 'Reads', roles: ROLES, help: 'The element of distances or depths; the usual one, unless another is chosen.' }),
+    alpha: element({ label: 'Not sky by', roles: ['alpha'], help: 'The element that says how much of a pixel is not sky; the usual alpha, unless another is chosen.' }),
+  },
+  nameOf: () => 'Air',
+  problem: ({ document, values }) => (missingElement(values, document, ROLES) === null ? null : 'there is no element of depths or distances in metres. Render one, or choose it where it reads.'),
+  uses: ({ document, values }) => [sourceOf(values, document, ROLES), alphaOf(values, document)].flatMap((source) => (source ? [source.id] : [])),
+  origin: (values, { document, source: read, sides }) => {
+    const wanted = sourceOf(values, document, ROLES);
+    const source = wanted && read(wanted.id);
+    if (!source) return null;
+    const alpha = alphaOf(values, document);
+    const covered = alpha && read(alpha.id);
+    const { glowPercent, glowColor, skyPercent, fallOffMetres, ceilingMetres } = values;
+    const of: Air = {
+      ...values,
+      fallOffMetres: fallOffMetres === 0 ? null : fallOffMetres,
+      ceilingMetres: ceilingMetres === 0 ? null : ceilingMetres,
+      glow: [(glowColor[0] * glowPercent) / 100, (glowColor[1] * glowPercent) / 100, (glowColor[2] * glowPercent) / 100],
+      sky: skyPercent / 100,
+    };
+    const sight = {
+      view: document.camera && viewOfCamera(cameraOf(document.camera), document.size),
+      sun: document.sun && sunDirection(sunPlace(sunOf(document.sun))).direction,
+      areDepths: source.role !== 'distance',
+      hasAlpha: covered !== null,
+    };
+    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is' }];
+    return { from: { kind: 'formula', formula: 'air', prepared: prepareAir(of, sight), of: { ...of, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
+  },
+});

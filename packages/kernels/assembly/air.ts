@@ -1,0 +1,124 @@
+// Air before pixels. The numbers are packed by core's layers/air-pixel.ts, which is the definition; near, far and share come from raster/sides.ts.
+import { put } from "./local";
+import { exp2Of } from "./tone";
+
+const LOG2E: f32 = 1.44269504;
+const SKY_METRES: f32 = 50000;
+const SKY_WAY: f32 = 1000000;
+
+/** (1 − e⁻ᵏ) / k for k ≥ 0: a series where the difference would lose its digits. */
+// @ts-ignore: decorator
+@inline
+function shareOf(k: v128): v128 {
+  const one = f32x4.splat(1);
+  const series = f32x4.sub(one, f32x4.mul(k, f32x4.sub(f32x4.splat(0.5), f32x4.mul(k, f32x4.sub(f32x4.splat(0.16666667), f32x4.mul(k, f32x4.splat(0.041666668)))))));
+  const whole = f32x4.div(f32x4.sub(one, exp2Of(f32x4.mul(k, f32x4.splat(-LOG2E)))), k);
+  return v128.bitselect(series, whole, f32x4.lt(k, f32x4.splat(0.02)));
+}
+
+/** What is hidden between two distances along rays that climb `dy` for each metre; `crossing` is where they pass the ceiling. */
+// @ts-ignore: decorator
+@inline
+function hidden(params: usize, start: v128, end: v128, dy: v128, crossing: v128): v128 {
+  const zero = f32x4.splat(0);
+  const climbs = f32x4.gt(dy, zero);
+  const falls = f32x4.lt(dy, zero);
+  const eye = v128.load32_splat(params + 28);
+  const perFallOff = v128.load32_splat(params + 36);
+  const from = v128.bitselect(f32x4.pmax(start, crossing), start, falls);
+  let to = v128.bitselect(f32x4.pmin(end, crossing), end, climbs);
+  // A level ray over the ceiling meets nothing.
+  const isOver = v128.andnot(v128.andnot(f32x4.gt(eye, v128.load32_splat(params + 44)), climbs), falls);
+  to = v128.bitselect(from, to, isOver);
+  const length = f32x4.sub(to, from);
+  // Counted from the lower end nothing grows beyond what numbers can hold.
+  const low = f32x4.pmin(f32x4.add(eye, f32x4.mul(dy, from)), f32x4.add(eye, f32x4.mul(dy, to)));
+  const k = f32x4.mul(f32x4.mul(f32x4.abs(dy), length), perFallOff);
+  const thick = f32x4.mul(v128.load32_splat(params + 32), exp2Of(f32x4.mul(f32x4.mul(low, perFallOff), f32x4.splat(-LOG2E))));
+  const depth = f32x4.mul(f32x4.mul(thick, length), shareOf(k));
+  const share = f32x4.sub(f32x4.splat(1), exp2Of(f32x4.mul(depth, f32x4.splat(-LOG2E))));
+  return v128.and(share, f32x4.gt(length, zero));
+}
+
+// @ts-ignore: decorator
+@inline
+function isSeen(metres: v128): v128 {
+  return v128.and(f32x4.gt(metres, f32x4.splat(0)), f32x4.lt(metres, f32x4.splat(SKY_METRES)));
+}
+
+export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, nears: usize, fars: usize, shares: usize, covered: usize, _1: usize, _2: usize): void {
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const axisX = v128.load32_splat(params);
+  const axisY = v128.load32_splat(params + 4);
+  const perFocal = v128.load32_splat(params + 8);
+  const areDepths = load<f32>(params + 12) != 0;
+  const rise = v128.load32_splat(params + 16);
+  const riseX = v128.load32_splat(params + 20);
+  const riseY = v128.load32_splat(params + 24);
+  const above = f32x4.sub(v128.load32_splat(params + 44), v128.load32_splat(params + 28));
+  const start = v128.load32_splat(params + 40);
+  const sky = v128.load32_splat(params + 48);
+  const hasAlpha = load<f32>(params + 52) != 0;
+  const forwardness = load<f32>(params + 80);
+  const base = f32x4.splat(1 + forwardness * forwardness);
+  const twice = f32x4.splat(2 * forwardness);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const across = f32x4.mul(f32x4.sub(v128.load(x + at), axisX), perFocal);
+    const up = f32x4.mul(f32x4.sub(axisY, v128.load(y + at)), perFocal);
+    const long = f32x4.sqrt(f32x4.add(one, f32x4.add(f32x4.mul(across, across), f32x4.mul(up, up))));
+    const dy = f32x4.div(f32x4.add(rise, f32x4.add(f32x4.mul(riseX, across), f32x4.mul(riseY, up))), long);
+    const crossing = f32x4.div(above, dy);
+    const near = v128.load(nears + at);
+    const far = v128.load(fars + at);
+    const share = v128.load(shares + at);
+    const alpha = hasAlpha ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(covered + at))) : one;
+    const seen = isSeen(near);
+    const farSeen = isSeen(far);
+    const needsSky = v128.any_true(v128.or(f32x4.lt(alpha, one), v128.or(v128.not(seen), v128.not(farSeen))));
+    const before = needsSky ? f32x4.mul(sky, hidden(params, start, f32x4.splat(SKY_WAY), dy, crossing)) : zero;
+    let surface = v128.bitselect(hidden(params, start, areDepths ? f32x4.mul(near, long) : near, dy, crossing), before, seen);
+    if (v128.any_true(f32x4.gt(share, zero))) {
+      const behind = v128.bitselect(hidden(params, start, areDepths ? f32x4.mul(far, long) : far, dy, crossing), before, farSeen);
+      surface = f32x4.add(f32x4.mul(f32x4.sub(one, share), surface), f32x4.mul(share, behind));
+    }
+    v128.store(a + at, f32x4.add(surface, f32x4.mul(f32x4.sub(one, alpha), f32x4.sub(before, surface))));
+    const cosine = f32x4.div(f32x4.add(v128.load32_splat(params + 84), f32x4.add(f32x4.mul(v128.load32_splat(params + 88), across), f32x4.mul(v128.load32_splat(params + 92), up))), long);
+    const wide = f32x4.sub(base, f32x4.mul(twice, cosine));
+    const scatter = f32x4.div(one, f32x4.mul(wide, f32x4.sqrt(wide)));
+    v128.store(r + at, f32x4.add(v128.load32_splat(params + 56), f32x4.mul(v128.load32_splat(params + 68), scatter)));
+    v128.store(g + at, f32x4.add(v128.load32_splat(params + 60), f32x4.mul(v128.load32_splat(params + 72), scatter)));
+    v128.store(b + at, f32x4.add(v128.load32_splat(params + 64), f32x4.mul(v128.load32_splat(params + 76), scatter)));
+  }
+}
+
+/** Near, far and share of width × height pixels, of numbers that reach a pixel beyond on each side. */
+export function sides(out: usize, from: usize, width: i32, height: i32): void {
+  const across = (<usize>(width + 2)) << 2;
+  const area = (<usize>(width * height)) << 2;
+  const jump = f32x4.splat(0.1);
+  const jumpShare = f32x4.splat(0.05);
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x += 4) {
+      const at = from + (<usize>y) * across + ((<usize>x) << 2);
+      const own = v128.load(at + across + 4);
+      let least = own;
+      let most = own;
+      for (let j: usize = 0; j < 3; j++) {
+        for (let i: usize = 0; i < 3; i++) {
+          const value = v128.load(at + j * across + (i << 2));
+          least = f32x4.pmin(least, value);
+          most = f32x4.pmax(most, value);
+        }
+      }
+      const isJump = f32x4.gt(f32x4.sub(most, least), f32x4.add(jump, f32x4.mul(jumpShare, least)));
+      const isEdge = v128.and(isJump, v128.and(f32x4.gt(own, least), f32x4.lt(own, most)));
+      const to = out + ((<usize>(y * width + x)) << 2);
+      const left = width - x;
+      put(to, v128.bitselect(least, own, isEdge), left);
+      put(to + area, v128.bitselect(most, own, isEdge), left);
+      put(to + 2 * area, v128.and(f32x4.div(f32x4.sub(own, least), f32x4.sub(most, least)), isEdge), left);
+    }
+  }
+}
