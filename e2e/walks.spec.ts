@@ -197,3 +197,61 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
   await expect(bench(page).getByRole('textbox', { name: 'Interior lamps', exact: true })).toHaveValue('-3.00');
   await sound(page);
 });
+
+test('a client’s late wish: a darker armchair in another hue, reflections painted in from nothing, table legs by their material, the sun by itself', async ({ page }) => {
+  test.setTimeout(240_000);
+  await page.goto('/demo/reading-room');
+  await settled(page);
+  const CHAIR = [0.8, 0.72] as const;
+  const RAFTER = [0.449, 0.077] as const;
+  const TABLE = [0.72, 0.78] as const;
+  await stage(page, 'Surfaces');
+  const [chair, table] = [await colorAt(page, ...CHAIR), await colorAt(page, ...TABLE)];
+  await page.locator('tr[data-row]', { hasText: 'Felt' }).first().click();
+  await type(page, 'Exposure', '-0.6');
+  await expect.poll(async () => sum(await colorAt(page, ...CHAIR))).toBeLessThan(sum(chair) * 0.9);
+  await type(page, 'Hue', '-110');
+  await expect.poll(async () => { const [r, g] = await colorAt(page, ...CHAIR); return r - g; }).toBeGreaterThan(5);
+  expect(await colorAt(page, ...TABLE)).toEqual(table);
+  // Both hang on one mask.
+  await expect(shelf(page).locator('tr', { hasText: 'Felt' })).toContainText('2');
+
+  await stage(page, 'Build-up');
+  await addLayer(page, /^reflection/);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Blend mode' }), 'Screen');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Mask' }).first(), 'Painted in from nothing …');
+  await expect(page).toHaveURL(/surfaces$/);
+  // Nothing is seen of it yet; then at half strength where the brush went.
+  expect(await colorAt(page, ...TABLE)).toEqual(table);
+  await bench(page).getByRole('textbox', { name: 'Opacity' }).first().fill('50');
+  await page.keyboard.press('Enter');
+  const box = await page.getByTestId('picture').boundingBox();
+  if (!box) throw new Error('the picture is not on the screen');
+  const at = await picturePoint(page, ...TABLE);
+  await page.mouse.move(box.x + at.x - 20, box.y + at.y);
+  await page.mouse.down();
+  for (let i = 0; i <= 10; i++) await page.mouse.move(box.x + at.x - 20 + 4 * i, box.y + at.y + (i % 2));
+  await page.mouse.up();
+  await page.mouse.move(box.x + 5, box.y + 5);
+  await page.getByRole('radio', { name: 'off' }).click();
+  await expect.poll(async () => sum(await colorAt(page, ...TABLE))).toBeGreaterThan(sum(table));
+  // The legs of tables and chairs, wholly, by their material.
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('menuitem', { name: 'Material', exact: true }).click();
+  await choose(page, bench(page).getByRole('combobox', { name: 'Add a material' }), /Steel$/);
+  await settled(page);
+  await sound(page);
+
+  // The sun by itself, on plaster alone: not where it falls onto the timber under the roof.
+  await stage(page, 'Build-up');
+  const rafter = await colorAt(page, ...RAFTER);
+  await addLayer(page, /^light_group_sun/);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Blend mode' }), 'Add');
+  await expect.poll(async () => sum(await colorAt(page, ...RAFTER))).toBeGreaterThan(sum(rafter));
+  await withMask(page, 'Plaster');
+  await expect.poll(() => colorAt(page, ...RAFTER)).toEqual(rafter);
+  await bench(page).getByRole('checkbox', { name: 'On', exact: true }).first().click();
+  await expect.poll(async () => sum(await colorAt(page, ...RAFTER))).toBeGreaterThan(sum(rafter));
+  await page.keyboard.press('Control+z');
+  await sound(page);
+});

@@ -3,6 +3,7 @@
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
 import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LIGHT, type PaintedLight, type PaintedTones, readings, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { paintIn } from './paint-in.ts';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
@@ -193,6 +194,17 @@ export const commands: readonly Command[] = [
     keys: ['p'],
     isEnabled: ({ session }) => session.getState().focus.kind === 'mask',
     run: ({ session }) => paint(session),
+  },
+  {
+    id: 'paint-in',
+    label: 'Paint the layer in from nothing',
+    group: 'Masks',
+    keys: [],
+    isEnabled: (host) => selected(host) !== null,
+    run: (host) => {
+      const layerId = selected(host)?.layer.id;
+      if (layerId && paintIn(host.session, layerId) && host.stage !== 'surfaces') host.goToStage('surfaces');
+    },
   },
   ...(Object.keys(PAINTED_LIGHT) as PaintedLight[]).flatMap((what) =>
     (['all', 'darks', 'middles', 'lights'] as const).map(

@@ -4,6 +4,7 @@ import { material, smallDocument, source } from '../../../tests/documents.ts';
 import { type CommandHost, commands, keyLabel } from './commands.ts';
 import { edit, everywhere, redo, replaced, startHistory, undo } from './history.ts';
 import { comparedWith, createSession, shownLayers } from './session.ts';
+import { paintIn } from './paint-in.ts';
 import { isStage, stages } from './stages.ts';
 
 const start = smallDocument();
@@ -333,6 +334,25 @@ describe('materials and masks', () => {
     session.actions.newMask();
     expect(session.getState().document.masks[1]).toMatchObject({ name: 'Mask', terms: [] });
     expect(session.getState().focus).toMatchObject({ termId: null });
+  });
+  it('a layer is painted in from nothing: a mask of its own, the brush in the hand, one step back', () => {
+    const on = host(start);
+    const { session } = on;
+    const before = session.getState().document;
+    const layerId = before.buildUp.scene[0].id;
+    session.actions.selectLayer(layerId);
+    run(on, 'paint-in');
+    const { document, tool, focus } = session.getState();
+    const mask = document.masks.at(-1);
+    expect([mask?.name, mask?.terms.map(({ type }) => type), document.buildUp.scene[0].mask]).toEqual(['element 1, painted in', ['paint'], { maskId: mask?.id, inverted: false, enabled: true }]);
+    expect([tool, focus]).toEqual(['brush', { kind: 'mask', maskId: mask?.id, termId: 'term-1', soloTermId: null }]);
+    session.actions.undo();
+    expect(session.getState().document).toEqual(before);
+    // What is locked takes none, and nothing is left behind.
+    session.actions.edit({ type: 'set-layer', layerId, patch: { locked: true } });
+    expect(paintIn(session, layerId)).toBe(false);
+    expect(session.getState().document.masks).toEqual(before.masks);
+    expect(paintIn(session, layerId, 'correction-9')).toBe(false);
   });
   it('the brush is taken for a paint term that is made, and put away when it is gone', () => {
     const on = host(start);

@@ -1,4 +1,5 @@
 import { isJustMaterials, type MaskUse, maskUses, materialsIn } from '@tazzel/core';
+import { paintIn } from '@tazzel/editor';
 import { memo } from 'react';
 import { useNavigate, useParams } from 'react-router';
 import { Button } from '../ui/button.tsx';
@@ -6,7 +7,7 @@ import { Check } from '../ui/check.tsx';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { MaskPicture } from '../ui/mask-picture.tsx';
 import { Line } from '../ui/section.tsx';
-import { useActions, usePart } from '../workspace/context.ts';
+import { useActions, usePart, useWorkspace } from '../workspace/context.ts';
 
 interface MaskFieldsProps {
   readonly use: MaskUse | null;
@@ -21,6 +22,7 @@ const MOST_OFFERED = 300;
 /** Where something works: a mask of the shelf, or a material, which then gets its mask there. */
 export const MaskFields = memo(function MaskFields({ use, layerId, correctionId }: MaskFieldsProps) {
   const actions = useActions();
+  const { session } = useWorkspace();
   const editMask = useEditMask();
   const masks = usePart((document) => document.masks);
   const materials = usePart((document) => document.materials);
@@ -34,12 +36,15 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
   }));
   const options: ChoiceOption<string>[] = [
     { value: 'none', label: 'None: everywhere' },
+    { value: 'painted', label: 'Painted in from nothing …' },
     ...masks.map(({ id, name }) => ({ value: `mask:${id}`, label: name, group: 'Masks' })),
     ...materials.filter(({ id }) => !onShelf.has(id)).slice(0, MOST_OFFERED).map(({ id, tag, name, kind }) => ({ value: `material:${id}`, label: name === tag ? tag : `${tag} ${name}`, group: kind === 'object' ? 'Objects' : 'Materials' })),
   ];
   const choose = (value: string) => {
     const [kind, id] = value.split(':');
-    if (kind === 'material') actions.edit({ type: 'mask-with-material', materialIds: [id], ...at });
+    if (kind === 'painted') {
+      if (paintIn(session, layerId, correctionId)) editMask(null);
+    } else if (kind === 'material') actions.edit({ type: 'mask-with-material', materialIds: [id], ...at });
     else onChange(kind === 'mask' ? { maskId: id, inverted: use?.inverted ?? false, enabled: true } : null);
   };
   return (
@@ -65,13 +70,13 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
   );
 });
 
-/** Recipes are edited among the surfaces. */
-function useEditMask(): (maskId: string) => void {
+/** Recipes are edited among the surfaces; null edits the one that is shown. */
+function useEditMask(): (maskId: string | null) => void {
   const actions = useActions();
   const navigate = useNavigate();
   const { id } = useParams();
   return (maskId) => {
-    actions.showMask(maskId);
+    if (maskId !== null) actions.showMask(maskId);
     void navigate(`/document/${id}/surfaces`);
   };
 }

@@ -1,0 +1,25 @@
+/** From black: something is hidden everywhere and painted in where it is wanted. */
+import { findLayer, newTerm } from '@tazzel/core';
+import type { SessionStore } from './session.ts';
+
+/** Gives a layer or a correction of its chain a mask in which nothing is selected yet, and takes the brush for it. One step of the history; false if it was refused. */
+export function paintIn(session: SessionStore, layerId: string, correctionId?: string): boolean {
+  const { document } = session.getState();
+  const layer = findLayer(document, layerId)?.layer;
+  const link = layer && 'chain' in layer ? layer.chain.find(({ id }) => id === correctionId) : undefined;
+  if (!layer || (correctionId !== undefined && !link)) return false;
+  const gesture = `paint in ${layerId} ${correctionId ?? ''} ${document.masks.length}`;
+  const name = `${layer.name}, painted in`.slice(-200);
+  if (!session.actions.edit({ type: 'add-mask', name, terms: [newTerm('paint', 'add', document)] }, gesture)) return false;
+  const made = session.getState().document.masks.at(-1);
+  if (!made) return false;
+  const mask = { maskId: made.id, inverted: false, enabled: true };
+  const used = session.actions.edit(correctionId === undefined ? { type: 'set-layer', layerId, patch: { mask } } : { type: 'set-chain-correction', layerId, correctionId, patch: { mask } }, gesture);
+  if (!used) {
+    session.actions.undo();
+    return false;
+  }
+  session.actions.showMask(made.id);
+  session.actions.openTerm(made.terms[0].id, 'brush');
+  return true;
+}
