@@ -45,7 +45,7 @@ export const fixture = defineLayer({
   nameOf: () => 'Wash',
   origin: ({ tint }) => {
     const fill = { shape: 'plain', from: [tint[0], tint[1], tint[2], 0.5], to: [0, 0, 0, 0], start: [0, 0], end: [1, 1] } as const;
-    return { from: { kind: 'fill', prepared: prepareFill(fill), fill }, domain: 'light', bounded: false, scale: null, domainRegion: null };
+    return { from: { kind: 'formula', formula: 'fill', prepared: prepareFill(fill), of: fill, reads: [] }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },
 });`,
     line: [/(LayerSpec\[\] = \[)/, 'fixture, '],
