@@ -23,7 +23,7 @@ const MOST_OFFERED = 300;
 export const MaskFields = memo(function MaskFields({ use, layerId, correctionId }: MaskFieldsProps) {
   const actions = useActions();
   const { session } = useWorkspace();
-  const editMask = useEditMask();
+  const goToSurfaces = useGoToSurfaces();
   const masks = usePart((document) => document.masks);
   const materials = usePart((document) => document.materials);
   const mask = masks.find(({ id }) => id === use?.maskId) ?? null;
@@ -43,7 +43,7 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
   const choose = (value: string) => {
     const [kind, id] = value.split(':');
     if (kind === 'painted') {
-      if (paintIn(session, layerId, correctionId)) editMask(null);
+      if (paintIn(session, layerId, correctionId)) goToSurfaces();
     } else if (kind === 'material') actions.edit({ type: 'mask-with-material', materialIds: [id], ...at });
     else onChange(kind === 'mask' ? { maskId: id, inverted: use?.inverted ?? false, enabled: true } : null);
   };
@@ -62,7 +62,14 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
       {use && mask && (
         <div className="flex items-center gap-1.5">
           <MaskPicture mask={mask} className="h-7" />
-          <Button onClick={() => editMask(mask.id)}>Edit the mask</Button>
+          <Button
+            onClick={() => {
+              actions.showMask(mask.id);
+              goToSurfaces();
+            }}
+          >
+            Edit the mask
+          </Button>
           {shared > 1 && <Button onClick={() => actions.edit({ type: 'unlink-mask', ...at })}>Own copy</Button>}
         </div>
       )}
@@ -70,13 +77,9 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
   );
 });
 
-/** Recipes are edited among the surfaces; null edits the one that is shown. */
-function useEditMask(): (maskId: string | null) => void {
-  const actions = useActions();
+/** Recipes are edited among the surfaces. */
+function useGoToSurfaces(): () => void {
   const navigate = useNavigate();
   const { id } = useParams();
-  return (maskId) => {
-    if (maskId !== null) actions.showMask(maskId);
-    void navigate(`/document/${id}/surfaces`);
-  };
+  return () => void navigate(`/document/${id}/surfaces`);
 }

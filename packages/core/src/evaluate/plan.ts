@@ -211,9 +211,9 @@ class Planner {
   }
 
   /** An element as a picture of its own, as what it is. */
-  #element({ sourceId, load }: PlannedRead): number {
+  #element({ sourceId, load }: PlannedRead, actions: readonly SpanAction[] = []): number {
     const run = this.#graph.begin(null);
-    this.#graph.push(run, { kind: 'layer', layerId: sourceId, from: { kind: 'source', sourceId }, load, actions: [], blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    this.#graph.push(run, { kind: 'layer', layerId: sourceId, from: { kind: 'source', sourceId }, load, actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
     return this.#graph.cut(run);
   }
 
@@ -221,10 +221,8 @@ class Planner {
   #sides({ id, scale, offset }: Source): number {
     const known = this.#metres.get(id);
     if (known !== undefined) return known;
-    const actions: SpanAction[] = scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }];
-    const run = this.#graph.begin(null);
-    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'source', sourceId: id }, load: 'as-is', actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
-    const node = this.#graph.add({ kind: 'sides', input: this.#graph.cut(run) });
+    const input = this.#element({ sourceId: id, load: 'as-is' }, scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }]);
+    const node = this.#graph.add({ kind: 'sides', input });
     this.#metres.set(id, node);
     return node;
   }

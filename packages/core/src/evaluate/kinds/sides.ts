@@ -8,9 +8,9 @@ export const sides: PictureKind<SidesWork> = {
   needs: ({ input }, region) => [{ picture: input, region: grown(region, 1) }],
   make: ({ input }, region, planes, { backend, read }) => {
     const around = grown(region, 1);
-    const [first] = [read(input, around).planes];
+    const metres = read(input, around).planes.subarray(0, around.width * around.height);
     const out = backend.arena.take(planes * region.width * region.height);
-    backend.sides(out, first.subarray(0, around.width * around.height), region.width, region.height);
+    backend.sides(out, metres, region.width, region.height);
     return { region, planes: out, opaque: true };
   },
 };
