@@ -1,8 +1,9 @@
 /** Decoded sources: compact planes in shared memory, reduced levels beside them, the large ones leaving when memory runs short. */
 import { type FileFormat, hashOfIdentity, isManaged, pixelIdentity, type Plane, REC709, rgbToXyz, roleKeepsValues, type Size, type Source, type SourceView, toRec709 } from '@tazzel/core';
-import { allocateExrPlanes, type ExrFile, type ExrHeader, matteNotesOf } from '@tazzel/formats';
+import { type ExrFile, type ExrHeader, matteNotesOf } from '@tazzel/formats';
 import { EngineError } from './errors.ts';
-import { PRIORITY, type WorkerPool } from './pool.ts';
+import { ExrParts } from './exr-parts.ts';
+import type { WorkerPool } from './pool.ts';
 import type { FileRef, ResponseOf } from './protocol.ts';
 
 interface PlaneSet {
@@ -23,6 +24,8 @@ const SMALLEST_SIDE = 48;
 const SMALL_SAMPLES = 2 ** 21;
 /** Sources decoded at the same time; more would only hold more memory. */
 const LOADS_AT_ONCE = 2;
+/** Of the budget, what elements may take that are unpacked before their turn, because they lie in the same chunks. */
+const TOGETHER_SHARE = 0.3;
 
 const keepsValues = (source: Source) => roleKeepsValues(source.role);
 
@@ -37,6 +40,7 @@ export class SourceStore {
   readonly #headers = new Map<string, Promise<ExrFile>>();
   readonly #pins = new Map<string, ReadonlySet<string>>();
   readonly #waiting: (() => void)[] = [];
+  readonly #parts: ExrParts;
   #loads = 0;
   #clock = 0;
 
@@ -46,7 +50,9 @@ export class SourceStore {
     readonly allocateShared: (byteLength: number) => ArrayBufferLike,
     readonly budgetBytes: number,
     readonly onEvict: () => void = () => undefined,
-  ) {}
+  ) {
+    this.#parts = new ExrParts(pool, allocateShared, budgetBytes * TOGETHER_SHARE);
+  }
 
   get bytesHeld(): number {
     return [...this.#entries.values()].reduce((sum, entry) => sum + entry.levels.reduce((s, set) => s + bytesOf(set), 0), 0);
@@ -92,6 +98,7 @@ export class SourceStore {
   }
 
   async #load(source: Source, entry: Entry, wanted: number): Promise<void> {
+    const done = source.file.format === 'exr' ? this.#parts.expect(source) : () => undefined;
     if (this.#loads >= LOADS_AT_ONCE) await new Promise<void>((resume) => this.#waiting.push(resume));
     this.#loads++;
     try {
@@ -109,6 +116,7 @@ export class SourceStore {
       entry.levels = [full, ...sets];
       this.#evict(`${pixelIdentity(source)}@${wanted}`);
     } finally {
+      done();
       this.#loads--;
       this.#waiting.shift()?.();
     }
@@ -169,19 +177,10 @@ export class SourceStore {
   }
 
   async #decodeExr(source: Source): Promise<PlaneSet> {
-    const { file, header: read } = await this.#part(source);
-    const names = source.alphaChannel === null ? source.colorChannels : [...source.colorChannels, source.alphaChannel];
-    const planes = allocateExrPlanes(read, new Set(names), this.allocateShared);
-    const chunks = read.offsets.length;
-    const tasks = Math.min(chunks, this.pool.size * 4);
-    await Promise.all(
-      Array.from({ length: tasks }, (_, i) => {
-        const range = { first: Math.floor((chunks * i) / tasks), last: Math.floor((chunks * (i + 1)) / tasks) };
-        return this.pool.run('decode-exr', { file, header: read, planes, ...range }, { priority: PRIORITY.load });
-      }),
-    );
+    const { file, header } = await this.#part(source);
+    const planes = await this.#parts.read(source, file, header);
     const plane = (name: string) => planes.get(name) as Plane;
-    const color = await this.#asRgb(source, read, source.colorChannels.map(plane));
+    const color = await this.#asRgb(source, header, source.colorChannels.map(plane));
     return { color, alpha: source.alphaChannel === null ? null : plane(source.alphaChannel) };
   }
 

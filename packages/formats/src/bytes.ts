@@ -32,6 +32,27 @@ export function byteSource(name: string, bytes: Uint8Array): ByteSource {
 /** A part of something as if it were a file of its own. */
 export const sliceOf = (source: ByteSource, offset: number, length: number): ByteSource => ({ name: source.name, size: length, read: (at, count, room) => source.read(offset + at, count, room) });
 
+/**
+ * The same bytes, read `bytes` at a time, none of them beyond `end`, for who reads small pieces one behind the other. What is longer or lies
+ * elsewhere is read as it was asked for.
+ */
+export function readAhead(source: ByteSource, end: number, bytes: number): ByteSource {
+  let at = 0;
+  let held: Uint8Array = new Uint8Array(0);
+  return {
+    ...source,
+    read: async (offset, length, room) => {
+      if (offset < at || offset + length > at + held.length) {
+        const count = Math.min(end - offset, bytes);
+        if (count <= length) return source.read(offset, length, room);
+        held = await source.read(offset, count);
+        at = offset;
+      }
+      return held.subarray(offset - at, offset - at + length);
+    },
+  };
+}
+
 /** Limits that are checked before anything is allocated. */
 export const { pixels: MAX_PIXELS, side: MAX_SIDE } = LIMITS;
 

@@ -2,7 +2,7 @@ export { type Allocate, type ByteSource, byteSource, sliceOf, MAX_PIXELS, MAX_SI
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { type ColorDecision, cccFile, cdlFile, readCdl } from './colours/cdl.ts';
 export { readLut } from './colours/lut.ts';
-export { allocateExrPlanes, decodeExrChunks, decodeExrRows, type ExrPlanes } from './exr/decode.ts';
+export { allocateExrPlanes, decodeExrChunks, decodeExrRows, exrPlaneBytes, type ExrPlanes } from './exr/decode.ts';
 export { encodeExr, type ExrChannelData, type ExrPicture } from './exr/encode.ts';
 export { attributesOf } from './exr/scene-facts.ts';
 export type { ExrFile, ExrHeader } from './exr/header.ts';

@@ -1,10 +1,10 @@
 /** The pixels of an OpenEXR file, chunk by chunk, so that workers can share one file between them. */
-import { type Plane, planeView, type Region } from '@tazzel/core';
+import { type Plane, planeView, type Region, type Size } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
-import { type Allocate, type ByteSource, plainMemory } from '../bytes.ts';
+import { type Allocate, type ByteSource, plainMemory, readAhead } from '../bytes.ts';
 import { failure, FormatError } from '../errors.ts';
 import { type ChunkChannel, unpackDwa } from './dwa.ts';
-import { channelSize, chunkRegion, type ExrHeader, samplesIn } from './header.ts';
+import { channelSize, chunkRegion, type ExrChannel, type ExrHeader, samplesIn } from './header.ts';
 import { pxr24Bytes, unpackB44, unpackPxr24 } from './lossy.ts';
 import { unpackPiz } from './piz.ts';
 import { unpackRuns } from './runs.ts';
@@ -17,13 +17,20 @@ export type ExrPlanes = ReadonlyMap<string, Plane>;
 export function allocateExrPlanes(header: ExrHeader, channels: Iterable<string>, allocate: Allocate = plainMemory): Map<string, Plane> {
   const planes = new Map<string, Plane>();
   for (const name of channels) {
-    const channel = header.channels.find((candidate) => candidate.name === name);
-    if (!channel) throw new Error(`There is no channel “${name}”.`);
-    const size = channelSize(header, channel);
-    const buffer = allocate(size.width * size.height * EXR_TYPE_BYTES[channel.type]);
-    planes.set(name, { type: channel.type, ...size, data: planeView(channel.type, buffer) });
+    const { type, width, height } = planeShape(header, name);
+    planes.set(name, { type, width, height, data: planeView(type, allocate(width * height * EXR_TYPE_BYTES[type])) });
   }
   return planes;
+}
+
+/** Memory that the planes of some channels take. */
+export const exrPlaneBytes = (header: ExrHeader, channels: readonly string[]): number =>
+  channels.map((name) => planeShape(header, name)).reduce((sum, { type, width, height }) => sum + width * height * EXR_TYPE_BYTES[type], 0);
+
+function planeShape(header: ExrHeader, name: string): Size & Pick<ExrChannel, 'type'> {
+  const channel = header.channels.find((candidate) => candidate.name === name);
+  if (!channel) throw new Error(`There is no channel “${name}”.`);
+  return { type: channel.type, ...channelSize(header, channel) };
 }
 
 /** Where the samples of one channel in a chunk lie in its plane. */
@@ -71,14 +78,20 @@ export function decodeExrChunks(source: ByteSource, header: ExrHeader, planes: E
   return decodeEach(source, header, planes, Array.from({ length: last - first }, (_, i) => first + i), kernels);
 }
 
+/** Read at once where chunks are small. */
+const AHEAD_BYTES = 2 ** 21;
+
 async function decodeEach(source: ByteSource, header: ExrHeader, planes: ExrPlanes, chunks: readonly number[], kernels: Kernels): Promise<void> {
   const sorted = Float64Array.from([...header.offsets, source.size]).sort();
+  // Chunks of a file follow each other as a rule, and each read from a browser's file costs more than to unpack a small one.
+  const last = chunks.reduce((end, chunk) => Math.max(end, header.offsets[chunk]), 0);
+  const ahead = readAhead(source, sorted[upperBound(sorted, last)], AHEAD_BYTES);
   // The first chunk is as large as any, but for a line of subsampled channels.
   const room = chunks.length > 1 ? new Uint8Array(Math.min(source.size, 20 + rawBytesOf(partsOf(header, planes, chunkRegion(header, 0))))) : undefined;
   for (const chunk of chunks) {
     const region = chunkRegion(header, chunk);
     const parts = partsOf(header, planes, region);
-    const unpacked = await chunkBytes(source, header, chunk, region, parts, sorted, kernels, room);
+    const unpacked = await chunkBytes(ahead, header, chunk, region, parts, sorted, kernels, room);
     if (unpacked.kind === 'planes') {
       for (const [i, { plane, rows, bytesPerRow, stride, start }] of parts.entries()) {
         if (plane) for (let row = 0; row < rows; row++) plane.set(unpacked.planes[i].subarray(row * bytesPerRow, (row + 1) * bytesPerRow), start + row * stride);
