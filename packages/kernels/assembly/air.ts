@@ -46,7 +46,7 @@ function isSeen(metres: v128): v128 {
   return v128.and(f32x4.gt(metres, f32x4.splat(0)), f32x4.lt(metres, f32x4.splat(SKY_METRES)));
 }
 
-export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, nears: usize, fars: usize, shares: usize, covered: usize, _1: usize, _2: usize): void {
+export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, _step: f32, _table: usize, nears: usize, fars: usize, shares: usize, covered: usize, _1: usize, _2: usize): void {
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
   const axisX = v128.load32_splat(params);

@@ -17,6 +17,7 @@ export * from "./reduce";
 export * from "./raster";
 export * from "./fill";
 export * from "./air";
+export * from "./sky";
 export * from "./warp";
 export * from "./exr";
 export * from "./inflate";

@@ -3,7 +3,7 @@ type Blend = (r: number, g: number, b: number, a: number, sr: number, sg: number
 /** Those that ask for it are given the places of pixels, and the registers of other elements. */
 type Correct = (r: number, g: number, b: number, params: number, n: number, x: number, y: number, ...others: number[]) => void;
 /** At the places of pixels, with the registers of what is read there. */
-type Generate = (r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number, ...others: number[]) => void;
+type Generate = (r: number, g: number, b: number, a: number, x: number, y: number, params: number, n: number, step: number, table: number, ...others: number[]) => void;
 type Join = (r: number, g: number, b: number, r0: number, g0: number, b0: number, n: number) => void;
 
 export interface KernelExports {
@@ -58,6 +58,7 @@ export interface KernelExports {
   b44_channel(out: number, stride: number, width: number, rows: number, src: number, end: number): number;
   generate_fill: Generate;
   generate_air: Generate;
+  generate_sky: Generate;
   [blend: `blend_${string}`]: Blend;
   [correct: `correct_${string}`]: Correct;
   [join: `join_${string}`]: Join;

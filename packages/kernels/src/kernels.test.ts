@@ -219,7 +219,7 @@ describe('loops across pixels equal their definitions', () => {
         const prepared = prepareFill({ shape, from, to, start: [100, 100], end });
         const [expected, actual] = [reference, kernels].map((backend) => {
           const list = registers(backend, 8, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000]);
-          backend.generate('fill', prepared, triple(list), list[3], COUNT, [list[4], list[5]], []);
+          backend.generate('fill', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [], 1);
           return numbers(list.slice(0, 4));
         });
         // Where hardly anything is left, the colour under it is not exact.
@@ -248,7 +248,7 @@ describe('loops of air equal their definitions', () => {
         const prepared = prepareAir(air(patch), { ...sight, areDepths, hasAlpha });
         const [expected, actual] = [reference, kernels].map((backend) => {
           const list = registers(backend, 5, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000, metres, metres, (i, r) => (i % 3 === 0 ? r() : 0), (i, r) => (i % 4 === 0 ? r() * 1.2 - 0.1 : 1), unit, unit]);
-          backend.generate('air', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [triple(list, 6), triple(list, 9)]);
+          backend.generate('air', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [triple(list, 6), triple(list, 9)], 1);
           return numbers(list.slice(0, 4));
         });
         for (let c = 0; c < 4; c++) expectClose(actual[c], expected[c], c === 3 ? 3e-6 : 2e-5, `${c}`);

@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FormulaId, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -9,7 +9,7 @@ interface WasmRegister extends Register {
 const at = (register: Register) => (register as WasmRegister).pointer;
 
 /** Numbers that are handed over with every call; more than that is a table, which is uploaded once. */
-const PARAM_FLOATS = 64;
+const PARAM_FLOATS = 128;
 const THRESHOLD_FLOATS = 9 * 16;
 
 /** Weights of all places that a sample can have between two others, as the enlarging loops want them. Vectors may be read from beyond the last. */
@@ -164,9 +164,12 @@ export class Kernels extends Codecs implements Backend {
     if (row) joinKernel(this.exports, row.kernel)(at(made[0]), at(made[1]), at(made[2]), at(before[0]), at(before[1]), at(before[2]), count);
   }
 
-  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[]): void {
+  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[], step: number): void {
+    const { table }: Formula = formulas[formula];
+    const looked = table?.(prepared) ?? null;
+    const lookedAt = looked ? this.table(looked.key, looked.values) : 0;
     this.floats(this.#params, prepared.length).set(prepared);
-    this.exports[`generate_${formula}`](at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count, ...others.flatMap((other) => other.map(at)));
+    this.exports[`generate_${formula}`](at(color[0]), at(color[1]), at(color[2]), at(alpha), at(place[0]), at(place[1]), this.#params, count, step, lookedAt, ...others.flatMap((other) => other.map(at)));
   }
 
   tone({ key, prepared, colours }: PlannedTone, color: ColorRegisters, count: number): void {

@@ -49,8 +49,8 @@ export interface Backend extends LocalLoops, SidesLoop, SmoothLoop {
   correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void;
   /** What of a correction is taken over: `made` is what it made of `before` and becomes what is mixed in. Nothing happens where the blend is not offered. */
   join(blend: string, zone: Zone, before: ColorRegisters, made: ColorRegisters, count: number): void;
-  /** Pixels from one of layers/formula.ts, at their places and with what it reads there. */
-  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[]): void;
+  /** Pixels from one of layers/formula.ts, at their places and with what it reads there; each is `step` pixels of the full picture wide. */
+  generate(formula: FormulaId, prepared: Float32Array, color: ColorRegisters, alpha: Register, count: number, place: PlaceRegisters, others: readonly ColorRegisters[], step: number): void;
   /** Light to picture values by a tone, in place. */
   tone(tone: PlannedTone, color: ColorRegisters, count: number): void;
   /** sRGB transfer function in place; the result of `encode` and the domain of `decode` are 0…1. */

@@ -10,6 +10,7 @@ import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../correc
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
+import { newMask, newTerm } from '../document/mask-edits.ts';
 import type { Beginning } from '../layers/define.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
 import { findMask, findSource } from '../model/query.ts';
@@ -71,6 +72,9 @@ interface Prepared {
   table: Float32Array | null;
 }
 const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, Prepared>());
+
+/** So far from an edge nothing of the building is in a pixel of sky, as filters of renderers go; and so far, as a share of the width, the sky is looked for. Common practice, no published source. */
+const [SKY_MARGIN_PX, SKY_SPREAD] = [1.5, 0.015];
 
 /** Below this share of its size a layer is not there any more. */
 const LEAST_SCALE = 1e-3;
@@ -227,8 +231,18 @@ class Planner {
     return node;
   }
 
+  /** What is all sky, spread to where something stands before it. */
+  #oldSky(input: number, { id }: Source): number {
+    const { document } = this;
+    // The building is grown first, then it is turned into its sky.
+    const sky: Mask = { ...newMask('sky', 'Sky', [newTerm('alpha', 'add', document, { source: id })]), inverted: true, growPx: SKY_MARGIN_PX };
+    const key = maskKey(document, sky);
+    this.#masks[key] = sky;
+    return this.#graph.add({ kind: 'gaussian', input, sigmaPx: SKY_SPREAD * document.size.width, within: { key, inverted: false } });
+  }
+
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
-  #origin(layer: PictureLayer, zone: Zone): Beginning | null {
+  #origin(layer: PictureLayer, { run, zone }: Pick<Among, 'run' | 'zone'>): Beginning | null {
     const known = knownLayer(layer);
     if (!known) return null;
     const problem = problemOf(this.document, layer);
@@ -247,6 +261,8 @@ class Planner {
         return source;
       },
       sides: (source) => this.#sides(source),
+      below: () => (zone === 'picture' || isEmpty(run) ? null : this.#graph.cut(run)),
+      oldSky: (picture, alpha) => this.#oldSky(picture, alpha),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),
@@ -275,8 +291,9 @@ class Planner {
   }
 
   /** Pixels on their way from where they are stored to where they are blended; null if there are none. */
-  #layerPicture(layer: PictureLayer, zone: Zone): Pick<LayerStep, 'from' | 'load' | 'actions'> | null {
-    const origin = this.#origin(layer, zone);
+  #layerPicture(layer: PictureLayer, among: Among): Pick<LayerStep, 'from' | 'load' | 'actions'> | null {
+    const { zone } = among;
+    const origin = this.#origin(layer, among);
     if (!origin) return null;
     let { from, domain, bounded } = origin;
     let load: LayerStep['load'] = 'as-is';
@@ -355,8 +372,9 @@ class Planner {
     else this.#graph.push(run, { kind: 'replace', layerId, node, blend, opacity, mask: planned });
   }
 
-  #pictureLayer(layer: PictureLayer, { run, zone }: Among): void {
-    const picture = this.#layerPicture(layer, zone);
+  #pictureLayer(layer: PictureLayer, among: Among): void {
+    const { run, zone } = among;
+    const picture = this.#layerPicture(layer, among);
     if (!picture) return;
     const own = this.#only === layer.id;
     this.#graph.push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
@@ -416,9 +434,14 @@ class Planner {
     } else this.#graph.push(run, { kind: 'close-group', layerId: group.id, isolated, blend, zone, opacity, mask });
   }
 
-  /** Whether a correction of everything below it inside a group is a neighbourhood operation. */
+  /** Whether a correction of everything below it inside a group is a neighbourhood operation, or a layer reads what lies below it. */
   #readsAcross({ layers }: GroupLayer): boolean {
-    return layers.some((layer) => (layer.kind === 'group' ? layer.visible && this.#readsAcross(layer) : layer.kind === 'correction' && layer.visible && this.#prepared(layer.correction, layer.opacity)?.spec.work === 'neighbourhood'));
+    return layers.some((layer) => {
+      if (!layer.visible) return false;
+      if (layer.kind === 'group') return this.#readsAcross(layer);
+      if (layer.kind === 'correction') return this.#prepared(layer.correction, layer.opacity)?.spec.work === 'neighbourhood';
+      return knownLayer(layer)?.spec.readsBelow === true;
+    });
   }
 
   #layers(layers: readonly Layer[], among: Among): void {

@@ -74,10 +74,10 @@ export function referenceBackend(spanLength = 1024): Backend {
       const row = correctionBlend(blend)[zone];
       if (row) eachPixel(made, count, (rgb, i) => row.formula([before[0].values[i], before[1].values[i], before[2].values[i]], rgb));
     },
-    generate: (formula, prepared, color, alpha, count, [xs, ys], others) => {
-      const pixel: Formula = formulas[formula];
+    generate: (formula, prepared, color, alpha, count, [xs, ys], others, step) => {
+      const { pixel }: Formula = formulas[formula];
       for (let i = 0; i < count; i++) {
-        const result = pixel(prepared, [xs.values[i], ys.values[i]], others.map((other) => other.map(({ values }) => values[i])));
+        const result = pixel(prepared, [xs.values[i], ys.values[i]], others.map((other) => other.map(({ values }) => values[i])), step);
         for (let c = 0; c < 3; c++) color[c].values[i] = result[c];
         alpha.values[i] = result[3];
       }

@@ -147,7 +147,7 @@ export class Evaluator {
       hasAlpha = !pixels.opaque;
       this.#copyFrom(pixels, 3, this.#spanAlpha, task, span);
     } else if (from.kind === 'sum') hasAlpha = false;
-    else if (from.kind === 'formula') backend.generate(from.formula, from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span), from.reads.map((read, i) => (read ? this.#factorInto(this.#other(i), read, task, span) : this.#nothing(i, span))));
+    else if (from.kind === 'formula') backend.generate(from.formula, from.prepared, this.#span, this.#spanAlpha, span.count, this.#placeOf(task, span), from.reads.map((read, i) => (read ? this.#factorInto(this.#other(i), read, task, span) : this.#nothing(i, span))), 2 ** task.level);
     const covered = this.#coverage(this.#weight, step.opacity, hasAlpha ? this.#spanAlpha : null, step.mask, task, span);
     if (covered === 'empty') return opaque;
     // What covers everything and is not worked on goes where it is wanted at once.

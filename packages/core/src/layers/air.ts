@@ -15,7 +15,8 @@ const ROLES = ['distance', 'depth'] as const;
 const metres = (label: string, min: number, max: number, initial: number, usual: readonly [number, number], help: string) => number({ label, unit: 'm', min, max, default: initial, step: 1, digits: 1, usual, help });
 const percent = (label: string, max: number, initial: number, help: string) => number({ label, unit: '%', min: 0, max, default: initial, step: 1, digits: 0, help });
 
-const alphaOf = (values: { readonly alpha: string }, document: TazzelDocument) => sourceOf({ source: values.alpha }, document, ['alpha']);
+/** The element that says how much of a pixel is not sky. */
+export const alphaSource = (values: { readonly alpha: string }, document: TazzelDocument) => sourceOf({ source: values.alpha }, document, ['alpha']);
 
 /** Haze, mist and fog in metres: light of the air before what lies behind it. */
 export const air = defineLayer({
@@ -39,12 +40,12 @@ export const air = defineLayer({
   },
   nameOf: () => 'Air',
   problem: ({ document, values }) => (missingElement(values, document, ROLES) === null ? null : 'there is no element of depths or distances in metres. Render one, or choose it where it reads.'),
-  uses: ({ document, values }) => [sourceOf(values, document, ROLES), alphaOf(values, document)].flatMap((source) => (source ? [source.id] : [])),
+  uses: ({ document, values }) => [sourceOf(values, document, ROLES), alphaSource(values, document)].flatMap((source) => (source ? [source.id] : [])),
   origin: (values, { document, source: read, sides }) => {
     const wanted = sourceOf(values, document, ROLES);
     const source = wanted && read(wanted.id);
     if (!source) return null;
-    const alpha = alphaOf(values, document);
+    const alpha = alphaSource(values, document);
     const covered = alpha && read(alpha.id);
     const { glowPercent, glowColor, skyPercent, fallOffMetres, ceilingMetres } = values;
     const of: Air = {

@@ -72,6 +72,10 @@ export interface Planning {
   source(sourceId: string): Source | null;
   /** What lies near and far at the edges of an element of metres, as a node of the plan: three planes of raster/sides.ts. */
   sides(source: Source): number;
+  /** What lies below the layer, as a node of the plan; null if there is nothing, or if it is not light. */
+  below(): number | null;
+  /** The sky of a picture (a node of the plan) as it goes on behind what stands before it, by an alpha. */
+  oldSky(picture: number, alpha: Source): number;
   /** The picture after a layer, as a node of the plan. */
   pictureAfter(layerId: string): number;
   /** All light groups in a mix of the light board. */
@@ -95,6 +99,8 @@ export interface LayerSpec<P extends ParamTable = ParamTable> {
   readonly summary: string;
   /** Whether it can be moved, scaled and turned. */
   readonly isPlaced: boolean;
+  /** Whether it reads what lies below it. */
+  readonly readsBelow?: boolean;
   readonly params: P;
   /** What a new one is called. */
   readonly nameOf: (standing: Standing<ParamValues<P>>) => string;

@@ -2,9 +2,16 @@
 import type { PixelPlace } from '../corrections/define.ts';
 import { airPixel } from './air-pixel.ts';
 import { type FillColor, fillPixel } from './fill-pixel.ts';
+import { skyPixel, skyTable } from './sky-pixel.ts';
 
-/** Straight colour and alpha of a pixel; `others` are the three numbers of each that it reads, 0 where that is missing. */
-export type Formula = (prepared: Float32Array, place: PixelPlace, others: readonly (readonly number[])[]) => FillColor;
+export interface Formula {
+  /**
+   * Straight colour and alpha of a pixel; `others` are the three numbers of each that it reads, 0 where that is missing. `step` is how many pixels of the full picture it is wide.
+   */
+  readonly pixel: (prepared: Float32Array, place: PixelPlace, others: readonly (readonly number[])[], step: number) => FillColor;
+  /** What it looks up, for its loop, which gets it once for each key; null if nothing. */
+  readonly table?: (prepared: Float32Array) => { readonly key: string; readonly values: Float32Array } | null;
+}
 
-export const formulas = { fill: fillPixel, air: airPixel } as const satisfies Readonly<Record<string, Formula>>;
+export const formulas = { fill: { pixel: fillPixel }, air: { pixel: airPixel }, sky: { pixel: skyPixel, table: skyTable } } as const satisfies Readonly<Record<string, Formula>>;
 export type FormulaId = keyof typeof formulas;

@@ -19,11 +19,11 @@ export type SkyDescription =
 export type Sky = (x: number, y: number, z: number, out: Float64Array) => void;
 
 /** Perez' five coefficients. */
-type Perez = readonly [number, number, number, number, number];
+export type Perez = readonly [number, number, number, number, number];
 
-const LOWEST_COSINE = 0.01;
+export const LOWEST_COSINE = 0.01;
 
-function perez(c: Perez, cosine: number, gamma: number, cosineGamma: number): number {
+export function perez(c: Perez, cosine: number, gamma: number, cosineGamma: number): number {
   return (1 + c[0] * Math.exp(c[1] / Math.max(LOWEST_COSINE, cosine))) * (1 + c[2] * Math.exp(c[3] * gamma) + c[4] * cosineGamma * cosineGamma);
 }
 
@@ -32,31 +32,48 @@ export interface Daylight {
   at(theta: number, gamma: number): readonly [number, number, number];
 }
 
+/** Numbers of Preetham's daylight for luminance in kcd/m² and the chromaticities x and y: values at the zenith, and how they go on from there. */
+export interface DaylightNumbers {
+  readonly zenith: Triple;
+  readonly perez: readonly [Perez, Perez, Perez];
+}
+
 /** @source Preetham, Shirley, Smits, "A Practical Analytic Model for Daylight", SIGGRAPH 1999, appendix */
-export function preethamDaylight(turbidity: number, sunZenith: number): Daylight {
+export function daylightNumbers(turbidity: number, sunZenith: number): DaylightNumbers {
   const t = turbidity;
   const s = sunZenith;
-  const forY: Perez = [0.1787 * t - 1.463, -0.3554 * t + 0.4275, -0.0227 * t + 5.3251, 0.1206 * t - 2.5771, -0.067 * t + 0.3703];
-  const forx: Perez = [-0.0193 * t - 0.2592, -0.0665 * t + 0.0008, -0.0004 * t + 0.2125, -0.0641 * t - 0.8989, -0.0033 * t + 0.0452];
-  const fory: Perez = [-0.0167 * t - 0.2608, -0.095 * t + 0.0092, -0.0079 * t + 0.2102, -0.0441 * t - 1.6537, -0.0109 * t + 0.0529];
   const cubic = (rows: readonly (readonly number[])[]) => rows.reduce((sum, [a, b, c, d], i) => sum + t ** (2 - i) * (a * s ** 3 + b * s ** 2 + c * s + d), 0);
-  const zenithY = (4.0453 * t - 4.971) * Math.tan((4 / 9 - t / 120) * (Math.PI - 2 * s)) - 0.2155 * t + 2.4192;
-  const zenithx = cubic([[0.00166, -0.00375, 0.00209, 0], [-0.02903, 0.06377, -0.03202, 0.00394], [0.11693, -0.21196, 0.06052, 0.25886]]);
-  const zenithy = cubic([[0.00275, -0.0061, 0.00317, 0], [-0.04214, 0.0897, -0.04153, 0.00516], [0.15346, -0.26756, 0.0667, 0.26688]]);
-  const cosineSun = Math.cos(s);
-  const [baseY, basex, basey] = [forY, forx, fory].map((c) => perez(c, 1, s, cosineSun));
+  return {
+    zenith: [
+      (4.0453 * t - 4.971) * Math.tan((4 / 9 - t / 120) * (Math.PI - 2 * s)) - 0.2155 * t + 2.4192,
+      cubic([[0.00166, -0.00375, 0.00209, 0], [-0.02903, 0.06377, -0.03202, 0.00394], [0.11693, -0.21196, 0.06052, 0.25886]]),
+      cubic([[0.00275, -0.0061, 0.00317, 0], [-0.04214, 0.0897, -0.04153, 0.00516], [0.15346, -0.26756, 0.0667, 0.26688]]),
+    ],
+    perez: [
+      [0.1787 * t - 1.463, -0.3554 * t + 0.4275, -0.0227 * t + 5.3251, 0.1206 * t - 2.5771, -0.067 * t + 0.3703],
+      [-0.0193 * t - 0.2592, -0.0665 * t + 0.0008, -0.0004 * t + 0.2125, -0.0641 * t - 0.8989, -0.0033 * t + 0.0452],
+      [-0.0167 * t - 0.2608, -0.095 * t + 0.0092, -0.0079 * t + 0.2102, -0.0441 * t - 1.6537, -0.0109 * t + 0.0529],
+    ],
+  };
+}
+
+/** Preetham's daylight as a function. */
+export function preethamDaylight(turbidity: number, sunZenith: number): Daylight {
+  const { zenith, perez: coefficients } = daylightNumbers(turbidity, sunZenith);
+  const cosineSun = Math.cos(sunZenith);
+  const bases = coefficients.map((c) => perez(c, 1, sunZenith, cosineSun));
   return {
     at(theta, gamma) {
       const cosine = Math.cos(theta);
       const cosineGamma = Math.cos(gamma);
-      const share = (c: Perez, base: number) => perez(c, cosine, gamma, cosineGamma) / base;
-      return [zenithY * share(forY, baseY), zenithx * share(forx, basex), zenithy * share(fory, basey)];
+      const value = (i: number) => (zenith[i] * perez(coefficients[i], cosine, gamma, cosineGamma)) / bases[i];
+      return [value(0), value(1), value(2)];
     },
   };
 }
 
 /** a, b, c, d, e of the fifteen types. @source ISO 15469:2004 (CIE S 011) */
-const GENERAL: readonly Perez[] = [
+export const GENERAL: readonly Perez[] = [
   [4, -0.7, 0, -1, 0],
   [4, -0.7, 2, -1.5, 0.15],
   [1.1, -0.8, 0, -1, 0],

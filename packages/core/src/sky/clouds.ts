@@ -1,0 +1,145 @@
+/** Clouds of our own: one layer of them at a height, over a field of noise that repeats and is made once. */
+import { latticeNoise } from '../noise.ts';
+
+export interface CloudKind {
+  readonly label: string;
+  readonly metres: number;
+  /** Length of their largest forms. */
+  readonly formMetres: number;
+  /** How much longer they are along the wind. */
+  readonly stretch: number;
+  /** How wide their edges are, in the field. */
+  readonly soft: number;
+  /** Optical depth in their middles. */
+  readonly depth: number;
+  /** How thick they are. */
+  readonly thickMetres: number;
+  /** In how many sheets, one over the other, they are seen: heaps need several, veils one. */
+  readonly sheets: number;
+  /** How much of the field a sheet loses on its way from the foot to the top: heaps get narrower. */
+  readonly taper: number;
+  /** How much comes from the field a second time, smaller. */
+  readonly detail: number;
+}
+
+/** Genera of clouds, as far as they are told apart by form. @source WMO International Cloud Atlas, for genera and usual heights; the rest is common practice, no published source */
+export const CLOUDS = {
+  cumulus: { label: 'Cumulus', metres: 1300, formMetres: 2600, stretch: 1.1, soft: 0.2, depth: 14, thickMetres: 1100, sheets: 12, taper: 0.36, detail: 0.22 },
+  stratus: { label: 'Stratus', metres: 900, formMetres: 4200, stretch: 1.7, soft: 0.55, depth: 5, thickMetres: 300, sheets: 1, taper: 0, detail: 0.24 },
+  cirrus: { label: 'Cirrus', metres: 8500, formMetres: 7000, stretch: 5, soft: 0.7, depth: 0.9, thickMetres: 150, sheets: 1, taper: 0, detail: 0.3 },
+} as const satisfies Readonly<Record<string, CloudKind>>;
+export type CloudsId = keyof typeof CLOUDS;
+
+/** Side of the field, a power of two; it holds so many forms across. */
+export const FIELD_SIDE = 512;
+export const FIELD_FORMS = 4;
+/** Smaller copies for what is far away: each has half the side. */
+export const FIELD_LEVELS = 8;
+/** How much smaller it is the second time, and where it lies then. */
+export const DETAIL_STEP = 0.23;
+export const DETAIL_SHIFT = [0.37, 0.61] as const;
+
+const fade = (t: number) => t * t * t * (t * (t * 6 - 15) + 10);
+
+/** Values on a lattice that repeats after `period`, smoothly in between, for a place in lattices. */
+function repeating(x: number, y: number, period: number, seed: number): number {
+  const [ix, iy] = [Math.floor(x), Math.floor(y)];
+  const [fx, fy] = [fade(x - ix), fade(y - iy)];
+  const at = (i: number, j: number) => latticeNoise((ix + i) % period, (iy + j) % period, seed);
+  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx;
+  return top + (at(0, 1) + (at(1, 1) - at(0, 1)) * fx - top) * fy;
+}
+
+/**
+ * The field and its smaller copies, one behind the other: numbers from 0 to 1, each as frequent as any other, so that a share of cover is a threshold. Repeats at its edges.
+ */
+export function cloudField(seed: number): Float32Array {
+  let field = fields.get(seed);
+  if (!field) {
+    field = makeField(seed);
+    // Whoever turns through the seeds does not come back to them.
+    if (fields.size >= FIELDS_KEPT) fields.delete([...fields.keys()][0]);
+    fields.set(seed, field);
+  }
+  return field;
+}
+const FIELDS_KEPT = 4;
+const fields = new Map<number, Float32Array>();
+
+function makeField(seed: number): Float32Array {
+  const side = FIELD_SIDE;
+  const raw = new Float64Array(side * side);
+  for (let y = 0; y < side; y++) {
+    for (let x = 0; x < side; x++) {
+      let sum = 0;
+      let weight = 1;
+      for (let period = FIELD_FORMS, octave = 0; period <= side / 4; period *= 2, octave++) {
+        const noise = repeating((x / side) * period, (y / side) * period, period, seed * 16 + octave);
+        // Heaps rather than waves: the middle of the noise becomes a crease.
+        sum += weight * (octave === 0 ? noise : 0.55 * noise + 0.45 * Math.abs(2 * noise - 1));
+        weight *= 0.52;
+      }
+      raw[y * side + x] = sum;
+    }
+  }
+  const levels = [equalized(raw)];
+  for (let level = 1; level < FIELD_LEVELS; level++) {
+    const [from, size] = [levels[level - 1], side >> level];
+    const at = (x: number, y: number) => from[y * 2 * size + x];
+    levels.push(Float32Array.from({ length: size * size }, (_, i) => {
+      const [x, y] = [(i % size) * 2, Math.floor(i / size) * 2];
+      return (at(x, y) + at(x + 1, y) + at(x, y + 1) + at(x + 1, y + 1)) / 4;
+    }));
+  }
+  const out = new Float32Array(levels.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const level of levels) {
+    out.set(level, at);
+    at += level.length;
+  }
+  return out;
+}
+
+/** Numbers from 0 to 1 in the order of those that there are, each as frequent as any other, to a part in some thousands. */
+function equalized(raw: Float64Array): Float32Array {
+  const bins = 8192;
+  const [least, most] = raw.reduce(([low, high], value) => [Math.min(low, value), Math.max(high, value)], [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY]);
+  const place = (value: number) => ((value - least) / (most - least)) * (bins - 1);
+  const below = new Float64Array(bins + 1);
+  for (const value of raw) below[Math.floor(place(value)) + 1]++;
+  for (let i = 1; i <= bins; i++) below[i] += below[i - 1];
+  return Float32Array.from(raw, (value) => {
+    const at = place(value);
+    const bin = Math.floor(at);
+    return (below[bin] + (below[bin + 1] - below[bin]) * (at - bin)) / raw.length;
+  });
+}
+
+/** The field between its numbers at a place in its own lengths. `level` is the copy: 0 for the finest, rounded down. */
+export function fieldAt(field: Float32Array, u: number, v: number, wanted: number): number {
+  const level = Math.floor(Math.min(FIELD_LEVELS - 1, Math.max(0, wanted)));
+  const size = FIELD_SIDE >> level;
+  // Σ of the sides squared before: a quarter each time.
+  const start = ((4 * FIELD_SIDE * FIELD_SIDE) / 3) * (1 - 0.25 ** level);
+  const [x, y] = [(u - Math.floor(u)) * size - 0.5 + size, (v - Math.floor(v)) * size - 0.5 + size];
+  const [ix, iy] = [Math.floor(x), Math.floor(y)];
+  const [fx, fy] = [x - ix, y - iy];
+  const at = (i: number, j: number) => field[start + (((iy + j) & (size - 1)) * size) + ((ix + i) & (size - 1))];
+  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx;
+  return top + (at(0, 1) + (at(1, 1) - at(0, 1)) * fx - top) * fy;
+}
+
+/** The field and its detail at a place in its own lengths. */
+export function formsAt(field: Float32Array, detail: number, u: number, v: number, level: number): number {
+  return (1 - detail) * fieldAt(field, u, v, level) + detail * fieldAt(field, u / DETAIL_STEP + DETAIL_SHIFT[0], v / DETAIL_STEP + DETAIL_SHIFT[1], level - Math.log2(DETAIL_STEP));
+}
+
+/** Above this number of the two together there is cloud, if it is to cover a share of the sky. */
+export function coverThreshold(field: Float32Array, detail: number, cover: number): number {
+  const across = 96;
+  const values = Float64Array.from({ length: across * across }, (_, i) => formsAt(field, detail, (i % across) / across + 0.003, Math.floor(i / across) / across + 0.007, 0)).sort();
+  const at = (1 - cover) * values.length;
+  if (at <= 0) return values[0] - 1;
+  if (at >= values.length) return values[values.length - 1] + 1;
+  return values[Math.floor(at)];
+}
