@@ -37,13 +37,6 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('complementary', { name: 'Bench' }).getByRole('button', { name: /^∩ Depth band/ }).click();
     await settled(page);
   },
-  shape: async (page, address) => {
-    await page.goto(`${address}/document/demo/surfaces`);
-    await settled(page);
-    await page.locator('tr[data-row]', { hasText: 'Corners' }).click();
-    await page.getByRole('radio', { name: 'matte' }).click();
-    await settled(page);
-  },
   elements: async (page, address) => {
     await page.goto(`${address}/document/demo/elements`);
     await settled(page);
@@ -107,6 +100,15 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('radio', { name: 'Blue' }).click();
     await page.mouse.click(...at(0.5, 0.53));
     await page.getByRole('radio', { name: 'All' }).click();
+    await settled(page);
+  },
+  sky: async (page, address) => {
+    await page.goto(`${address}/document/demo/sky`);
+    await settled(page);
+    await page.getByRole('button', { name: 'Add the sky Late sun' }).click();
+    await page.getByRole('complementary', { name: 'Bench' }).getByText('Sky, under the tone line').waitFor();
+    await settled(page);
+    await page.waitForTimeout(1500);
     await settled(page);
   },
   placed: async (page, address) => {

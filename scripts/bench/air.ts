@@ -1,5 +1,5 @@
-/** Air over a picture at full size against a tone curve on the same picture. */
-import { applyEdit, type TazzelDocument } from '@tazzel/core';
+/** Air and skies over a picture at full size against a tone curve on the same picture. */
+import { applyEdit, type KeptValues, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import { median, report, timed } from './measure.ts';
 
@@ -9,14 +9,19 @@ export async function benchAir(engine: Engine, plain: TazzelDocument, width: num
   const metres = { ...light, id: 'source-metres', name: 'metres', role: 'distance' as const, encoding: 'data' as const, scale: 200 };
   const base = applyEdit({ ...plain, sources: [...plain.sources, metres] }, { type: 'set-camera', from: 'hand', params: {} });
   const foggy = applyEdit(base, { type: 'add-layer', layer: 'air', zone: 'scene', params: { glowPercent: 20 } });
+  const covered = { ...light, id: 'source-alpha', name: 'alpha', role: 'alpha' as const, encoding: 'data' as const };
+  const behind = (params: KeptValues) => applyEdit({ ...base, sources: [...base.sources, covered] }, { type: 'add-layer', layer: 'sky', zone: 'scene', params: { edges: 'plain', sunFrom: 'own', ...params } });
+  const [clear, clouded] = [behind({}), behind({ clouds: 'cumulus' })];
   const curved = applyEdit(base, { type: 'set-tone', tone: 'filmic' });
   let fresh = 0;
   const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'rgba8' }));
-  await deliver(foggy);
-  const documents = [base, curved, foggy];
+  for (const document of [foggy, clouded]) await deliver(document);
+  const documents = [base, curved, foggy, clear, clouded];
   const times: number[][] = documents.map(() => []);
   for (let i = 0; i < 7; i++) for (const [n, document] of documents.entries()) times[n].push(await deliver(document));
-  const [nothing, curve, air] = times.map(median);
+  const [nothing, curve, air, sky, clouds] = times.map(median);
   report(`(v) air of ${width} × ${height}, its depth taken apart already : a tone curve`, { ours: air - nothing, theirs: curve - nothing, ratio: (air - nothing) / (curve - nothing) }, 2);
+  report(`(w) clear sky of ${width} × ${height} : a tone curve`, { ours: sky - nothing, theirs: curve - nothing, ratio: (sky - nothing) / (curve - nothing) }, 2);
+  report(`(x) sky with cumulus of ${width} × ${height} : a tone curve`, { ours: clouds - nothing, theirs: curve - nothing, ratio: (clouds - nothing) / (curve - nothing) }, 6);
   console.log(`    with all that is read and written: without ${nothing.toFixed(0)} ms, with the curve ${curve.toFixed(0)} ms, with the air ${air.toFixed(0)} ms`);
 }

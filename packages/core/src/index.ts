@@ -44,6 +44,8 @@ export { type CameraFacts, cameraFromFacts, type Matrix4, matricesOf } from './c
 export { cameraFromLines, type DrawnLines, type Edge, withHorizon } from './camera/vanishing.ts';
 export { type CameraView, distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
 export { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
+export { shelfDocument, shelfSky, skyOfDocument, skyPlace } from './document/skies.ts';
+export { SKY_SHELF, type ShelfSky } from './sky/shelf.ts';
 export { generalSky, preethamDaylight, type Sky, type SkyDescription, skyOf } from './sky/sky.ts';
 export { clearSkyLux, directionOf, positionOf, sunDirection, sunLux, type SunPlace, type SunPosition, sunPosition } from './sun/position.ts';
 export { type DocumentSun, type Sun, sun, sunOf, sunPlace } from './sun/sun.ts';
@@ -60,6 +62,7 @@ export { beautyOnly, builtInRecipes, buildExact, buildLit, buildRecipe, type Bui
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export { extinctionOf, opticalDepth, WEATHERS, weatherOf } from './air/air.ts';
 export { type Air, type AirSight, prepareAir } from './layers/air-pixel.ts';
+export { meanSkyLight, type SkyValues, skyMatch, sunsApart } from './layers/sky-values.ts';
 export { type Formula, type FormulaId, formulas } from './layers/formula.ts';
 export type { LayerSpec } from './layers/define.ts';
 export { isLayerType, layerLabel, layerSpec, layerSpecs } from './layers/registry.ts';

@@ -261,8 +261,8 @@ describe('commands', () => {
   });
   it('keys are written as they are on the keyboard', () => {
     expect(['mod+shift+z', 'shift+slash', 'comma', 'delete', 'alt+1'].map(keyLabel)).toEqual(['Ctrl Shift Z', '?', ',', 'Delete', 'Alt 1']);
-    expect(stages.map(({ label }) => label)).toEqual(['Elements', 'Build-up', 'Light', 'Surfaces', 'Deliver']);
-    expect([isStage('surfaces'), isStage('sky'), isStage(undefined)]).toEqual([true, false, false]);
+    expect(stages.map(({ label }) => label)).toEqual(['Elements', 'Build-up', 'Light', 'Surfaces', 'Sky & air', 'Deliver']);
+    expect([isStage('surfaces'), isStage('nowhere'), isStage(undefined)]).toEqual([true, false, false]);
   });
 });
 

@@ -4,6 +4,7 @@ export const stages = [
   { id: 'build-up', label: 'Build-up' },
   { id: 'light', label: 'Light' },
   { id: 'surfaces', label: 'Surfaces' },
+  { id: 'sky', label: 'Sky & air' },
   { id: 'deliver', label: 'Deliver' },
 ] as const;
 

@@ -5,7 +5,10 @@ const bytes = Uint8Array.from({ length: 100 }, (_, i) => i);
 function watched(): { source: ByteSource; reads: [number, number][] } {
   const reads: [number, number][] = [];
   const inner = byteSource('x', bytes);
-  return { reads, source: { ...inner, read: (offset, length, room) => (reads.push([offset, length]), inner.read(offset, length, room)) } };
+  return { reads, source: { ...inner, read: (offset, length, room) => {
+    reads.push([offset, length]);
+    return inner.read(offset, length, room);
+  } } };
 }
 
 it('small pieces one behind the other are read many at a time, and none beyond the end', async () => {

@@ -1,4 +1,4 @@
-// Skies behind pixels. The numbers are packed by core's layers/sky-pixel.ts, which is the definition; the field of the clouds is made by sky/clouds.ts.
+// Skies behind pixels. The numbers are packed by core's sky/pixel.ts, which is the definition; the field of the clouds is made by sky/clouds.ts.
 import { exp2Of, log2Of } from "./tone";
 
 const LOG2E: f32 = 1.44269504;
@@ -6,9 +6,13 @@ const LOWEST_COSINE: f32 = 0.01;
 const EARTH_METRES: f32 = 6371009;
 const CLOUD_SIGHT_METRES: f32 = 45000;
 const PER_LEAST_ALPHA: f32 = 50;
-const FIELD_SIDE: i32 = 512;
+const FIELD_BITS: i32 = 9;
+/** Four times the square of the largest side, 2^FIELD_BITS. */
+const FIELD_SQUARES: f32 = 1048576;
 const LAST_LEVEL: f32 = 7;
-const STEEP_SHARE: f32 = 0.45;
+const STEEP_SHARE: f32 = 0.3;
+const SHAKEN: f32 = 0.4;
+const FINEST_SHARE: f32 = 0.3;
 const LEAST_THROUGH: f32 = 0.01;
 
 // @ts-ignore: decorator
@@ -49,33 +53,45 @@ function rowOf(params: usize, first: i32, gradation: v128, gamma: v128, square: 
   return f32x4.mul(at(params, first), f32x4.mul(rise, around));
 }
 
-/** The field between four of its numbers, at a place in its own lengths and in one of its copies. */
+/** Numbers of the field at four places. */
 // @ts-ignore: decorator
 @inline
-function fieldAt(field: usize, u: f32, v: f32, wanted: f32): f32 {
-  const level = <i32>min<f32>(LAST_LEVEL, max<f32>(0, wanted));
-  const size = FIELD_SIDE >> level;
-  const mask = size - 1;
-  // Σ of the squares of the sides before.
-  const start = (4 * FIELD_SIDE * FIELD_SIDE - 4 * size * size) / 3;
-  const x = (u - floor(u)) * <f32>size + (<f32>size - <f32>0.5);
-  const y = (v - floor(v)) * <f32>size + (<f32>size - <f32>0.5);
+function four(field: usize, index: v128): v128 {
+  const offset = i32x4.shl(index, 2);
+  let found = v128.load32_splat(field + <usize>i32x4.extract_lane(offset, 0));
+  found = f32x4.replace_lane(found, 1, load<f32>(field + <usize>i32x4.extract_lane(offset, 1)));
+  found = f32x4.replace_lane(found, 2, load<f32>(field + <usize>i32x4.extract_lane(offset, 2)));
+  return f32x4.replace_lane(found, 3, load<f32>(field + <usize>i32x4.extract_lane(offset, 3)));
+}
+
+/** The field between four of its numbers, at places in its own lengths and each in one of its copies. */
+// @ts-ignore: decorator
+@inline
+function fieldAt(field: usize, u: v128, v: v128, wanted: v128): v128 {
+  const level = i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(LAST_LEVEL), f32x4.pmax(f32x4.splat(0), wanted)));
+  // FIELD_SIDE / 2^level, as a number by its exponent.
+  const size = i32x4.shl(i32x4.sub(i32x4.splat(127 + FIELD_BITS), level), 23);
+  const side = i32x4.trunc_sat_f32x4_s(size);
+  const mask = i32x4.sub(side, i32x4.splat(1));
+  // Σ of the squares of the sides before: whole numbers, which single precision holds.
+  const start = i32x4.trunc_sat_f32x4_s(f32x4.div(f32x4.sub(f32x4.splat(FIELD_SQUARES), f32x4.mul(f32x4.splat(4), f32x4.mul(size, size))), f32x4.splat(3)));
+  const half = f32x4.sub(size, f32x4.splat(0.5));
+  const x = f32x4.add(f32x4.mul(f32x4.sub(u, f32x4.floor(u)), size), half);
+  const y = f32x4.add(f32x4.mul(f32x4.sub(v, f32x4.floor(v)), size), half);
   // Not negative: cutting is rounding down.
-  const left = <i32>x;
-  const top = <i32>y;
-  const fx = x - <f32>left;
-  const fy = y - <f32>top;
-  const x0 = left & mask;
-  const x1 = (x0 + 1) & mask;
-  const y0 = (top & mask) * size;
-  const y1 = ((top + 1) & mask) * size;
-  const base = field + ((<usize>start) << 2);
-  const a = load<f32>(base + ((<usize>(y0 + x0)) << 2));
-  const b = load<f32>(base + ((<usize>(y0 + x1)) << 2));
-  const c = load<f32>(base + ((<usize>(y1 + x0)) << 2));
-  const d = load<f32>(base + ((<usize>(y1 + x1)) << 2));
-  const upper = a + (b - a) * fx;
-  return upper + (c + (d - c) * fx - upper) * fy;
+  const left = i32x4.trunc_sat_f32x4_s(x);
+  const top = i32x4.trunc_sat_f32x4_s(y);
+  const fx = f32x4.sub(x, f32x4.convert_i32x4_s(left));
+  const fy = f32x4.sub(y, f32x4.convert_i32x4_s(top));
+  const x0 = v128.and(left, mask);
+  const x1 = v128.and(i32x4.add(left, i32x4.splat(1)), mask);
+  const y0 = i32x4.add(start, i32x4.mul(v128.and(top, mask), side));
+  const y1 = i32x4.add(start, i32x4.mul(v128.and(i32x4.add(top, i32x4.splat(1)), mask), side));
+  const a = four(field, i32x4.add(y0, x0));
+  const c = four(field, i32x4.add(y1, x0));
+  const upper = f32x4.add(a, f32x4.mul(fx, f32x4.sub(four(field, i32x4.add(y0, x1)), a)));
+  const lower = f32x4.add(c, f32x4.mul(fx, f32x4.sub(four(field, i32x4.add(y1, x1)), c)));
+  return f32x4.add(upper, f32x4.mul(fy, f32x4.sub(lower, upper)));
 }
 
 /** How much smaller the field is the second time: its inverse, and log2 of that. */
@@ -152,8 +168,8 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
       const rises = f32x4.mul(f32x4.splat(EARTH_METRES), rise);
       const squareRise = f32x4.mul(rises, rises);
       const detail = load<f32>(clouds, 17 << 2);
-      const shiftU = load<f32>(clouds, 15 << 2);
-      const shiftV = load<f32>(clouds, 16 << 2);
+      const shiftU = at(clouds, 15);
+      const shiftV = at(clouds, 16);
       const sheets = load<f32>(clouds, 19 << 2);
       const perSoft = at(clouds, 6);
       let deep = f32x4.splat(load<f32>(clouds, 7 << 2) * <f32>0.6);
@@ -176,7 +192,7 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
       for (let sheet: f32 = 0; sheet < sheets; sheet++) {
         const isOpen = v128.and(v128.and(isUp, f32x4.lt(f32x4.splat(sheet), count)), f32x4.gt(through, f32x4.splat(LEAST_THROUGH)));
         if (!v128.any_true(isOpen)) break;
-        const place = f32x4.mul(spread, f32x4.add(f32x4.splat(sheet), dither));
+        const place = f32x4.mul(spread, f32x4.add(f32x4.splat(sheet), f32x4.mul(f32x4.splat(SHAKEN), dither)));
         const height = f32x4.add(at(clouds, 0), f32x4.mul(place, at(clouds, 20)));
         const more = f32x4.mul(height, f32x4.add(f32x4.splat(2 * EARTH_METRES), height));
         const root = f32x4.sqrt(f32x4.add(squareRise, more));
@@ -189,22 +205,16 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
         const v = f32x4.mul(f32x4.sub(f32x4.mul(pz, wx), f32x4.mul(px, wz)), tile);
         const far = f32x4.add(dither, log2Of(f32x4.pmax(f32x4.splat(1e-6), f32x4.mul(f32x4.mul(way, f32x4.mul(at(clouds, 18), f32x4.splat(step))), perSlope))));
         const raised = f32x4.add(at(clouds, 5), f32x4.mul(place, at(clouds, 21)));
-        let forms = zero;
-        let before = zero;
-        for (let lane = 0; lane < 4; lane++) {
-          const from = lane == 0 ? f32x4.extract_lane(u, 0) : lane == 1 ? f32x4.extract_lane(u, 1) : lane == 2 ? f32x4.extract_lane(u, 2) : f32x4.extract_lane(u, 3);
-          const to = lane == 0 ? f32x4.extract_lane(v, 0) : lane == 1 ? f32x4.extract_lane(v, 1) : lane == 2 ? f32x4.extract_lane(v, 2) : f32x4.extract_lane(v, 3);
-          const fine = lane == 0 ? f32x4.extract_lane(far, 0) : lane == 1 ? f32x4.extract_lane(far, 1) : lane == 2 ? f32x4.extract_lane(far, 2) : f32x4.extract_lane(far, 3);
-          const least = lane == 0 ? f32x4.extract_lane(raised, 0) : lane == 1 ? f32x4.extract_lane(raised, 1) : lane == 2 ? f32x4.extract_lane(raised, 2) : f32x4.extract_lane(raised, 3);
-          // Most of the sky is so empty that no detail makes a cloud of it; and where there is no cloud nothing has to be lit.
-          let form = (<f32>1 - detail) * fieldAt(field, from, to, fine);
-          if (form + detail > least) form += detail * fieldAt(field, from * PER_DETAIL + <f32>0.37, to * PER_DETAIL + <f32>0.61, fine + DETAIL_LEVELS);
-          const shaded = form > least ? fieldAt(field, from + shiftU, to + shiftV, fine + 1) : <f32>0;
-          const isLane = i32x4.eq(i32x4.splat(lane), i32x4(0, 1, 2, 3));
-          forms = v128.bitselect(f32x4.splat(form), forms, isLane);
-          before = v128.bitselect(f32x4.splat(shaded), before, isLane);
-        }
-        if (!v128.any_true(f32x4.gt(forms, raised))) continue;
+        // Most of the sky is so empty that no detail makes a cloud of it; and where there is no cloud nothing has to be lit.
+        let forms = f32x4.mul(f32x4.splat(1 - detail), fieldAt(field, u, v, far));
+        if (!v128.any_true(v128.and(isOpen, f32x4.gt(f32x4.add(forms, f32x4.splat(detail)), raised)))) continue;
+        const u2 = f32x4.add(f32x4.mul(u, f32x4.splat(PER_DETAIL)), f32x4.splat(0.37));
+        const v2 = f32x4.add(f32x4.mul(v, f32x4.splat(PER_DETAIL)), f32x4.splat(0.61));
+        forms = f32x4.add(forms, f32x4.mul(f32x4.splat(detail * (<f32>1 - FINEST_SHARE)), fieldAt(field, u2, v2, f32x4.add(far, f32x4.splat(DETAIL_LEVELS)))));
+        if (!v128.any_true(v128.and(isOpen, f32x4.gt(f32x4.add(forms, f32x4.splat(detail * FINEST_SHARE)), raised)))) continue;
+        forms = f32x4.add(forms, f32x4.mul(f32x4.splat(detail * FINEST_SHARE), fieldAt(field, f32x4.add(f32x4.mul(u2, f32x4.splat(PER_DETAIL)), f32x4.splat(0.37)), f32x4.add(f32x4.mul(v2, f32x4.splat(PER_DETAIL)), f32x4.splat(0.61)), f32x4.add(far, f32x4.splat(2 * DETAIL_LEVELS)))));
+        if (!v128.any_true(v128.and(isOpen, f32x4.gt(forms, raised)))) continue;
+        let before = fieldAt(field, f32x4.add(u, shiftU), f32x4.add(v, shiftV), f32x4.add(far, one));
         const thick = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(forms, raised), perSoft)));
         before = f32x4.pmin(f32x4.splat(2), f32x4.pmax(zero, f32x4.mul(f32x4.sub(before, raised), perSoft)));
         const path = f32x4.mul(f32x4.pmin(f32x4.splat(3), perSlope), deep);

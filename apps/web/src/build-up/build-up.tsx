@@ -3,7 +3,7 @@ import { closestCenter, type CollisionDetection, DndContext, type DragEndEvent, 
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type Correction, correctionPlace, findLayer, groupsOf, isToneId, readyGroups, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
+import { type Correction, correctionPlace, findLayer, groupsOf, isToneId, readyGroups, skyPlace, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
 import { shownLayers } from '@tazzel/editor';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
@@ -168,6 +168,7 @@ function addItems(document: TazzelDocument, selectedId: string | null, actions: 
   const at = { zone, index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) };
   return [
     ...(groupsOf(document).length > 0 ? [{ label: 'Light mix', hint: 'all light groups', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'light', ...at }) }] : []),
+    { label: 'Sky', hint: 'behind the building', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'sky', ...skyPlace(document) }) },
     { label: 'Air', hint: 'haze, mist, fog', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'air', ...(zone === 'scene' ? at : { zone: 'scene' }) }) },
     { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'fill', ...at }) },
     ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...at }) }] : []),

@@ -1,14 +1,14 @@
-import { completeParams, elementValues, layerSpec, type PictureLayer, WEATHERS, weatherOf } from '@tazzel/core';
+import { completeParams, layerSpec, type PictureLayer, WEATHERS, weatherOf } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { CloudSun } from 'lucide-react';
 import { useState } from 'react';
-import { fetchAnswer, questions } from '../answers.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 import type { LayerKind } from './kind.ts';
 import { LayerFields } from './layer-fields.tsx';
+import { renderedSkyElements, renderedSkyLight } from './rendered-sky.ts';
 
 const metres = new Intl.NumberFormat('en', { maximumFractionDigits: 0 });
 
@@ -47,18 +47,14 @@ function AirFields({ layer }: { layer: PictureLayer }) {
 /** The mean light of the sky that was rendered, where there is an element of it. */
 function LightOfSky({ onFound }: { onFound: (color: readonly [number, number, number]) => void }) {
   const { session, engine } = useWorkspace();
-  const { sources } = useDocument();
+  const document = useDocument();
   const client = useQueryClient();
   const [problem, setProblem] = useState('');
-  const [background, alpha] = (['background', 'alpha'] as const).map((role) => sources.find((source) => source.role === role));
-  if (!background || !alpha) return null;
+  if (!renderedSkyElements(document)) return null;
   const measured = async () => {
-    const { document } = session.getState();
-    const of = (source: typeof background) => fetchAnswer(client, engine, questions.measure(elementValues(document, source), {}, 'light'), new AbortController().signal);
-    const [light, covered] = await Promise.all([of(background), of(alpha)]);
-    const sky = 1 - (covered?.red.mean ?? 1);
-    setProblem(sky > 0.001 ? '' : 'No sky is seen in this render.');
-    if (light && sky > 0.001) onFound([light.red.mean / sky, light.green.mean / sky, light.blue.mean / sky]);
+    const light = await renderedSkyLight(session.getState().document, client, engine);
+    setProblem(light ? '' : 'No sky is seen in this render.');
+    if (light) onFound(light);
   };
   return (
     <div className="pb-1">

@@ -1,6 +1,7 @@
 import { airKind } from './air.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
+import { skyKind } from './sky.tsx';
 
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
 const kinds: Readonly<Record<string, LayerKind>> = {
@@ -8,6 +9,7 @@ const kinds: Readonly<Record<string, LayerKind>> = {
   element: { hatch: 'hatch-element' },
   fill: fillKind,
   light: { hatch: 'hatch-light' },
+  sky: skyKind,
   snapshot: { hatch: 'hatch-snapshot' },
 };
 

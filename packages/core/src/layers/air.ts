@@ -1,7 +1,6 @@
 import { cameraOf } from '../camera/camera.ts';
 import { viewOfCamera } from '../camera/view.ts';
-import { missingElement, sourceOf } from '../masks/read.ts';
-import type { TazzelDocument } from '../model/model.ts';
+import { alphaSource, missingElement, sourceOf } from '../masks/read.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
 import { element } from '../params/references.ts';
@@ -14,9 +13,6 @@ const ROLES = ['distance', 'depth'] as const;
 
 const metres = (label: string, min: number, max: number, initial: number, usual: readonly [number, number], help: string) => number({ label, unit: 'm', min, max, default: initial, step: 1, digits: 1, usual, help });
 const percent = (label: string, max: number, initial: number, help: string) => number({ label, unit: '%', min: 0, max, default: initial, step: 1, digits: 0, help });
-
-/** The element that says how much of a pixel is not sky. */
-export const alphaSource = (values: { readonly alpha: string }, document: TazzelDocument) => sourceOf({ source: values.alpha }, document, ['alpha']);
 
 /** Haze, mist and fog in metres: light of the air before what lies behind it. */
 export const air = defineLayer({

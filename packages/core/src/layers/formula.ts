@@ -1,8 +1,8 @@
 /** Formulas that pixels of layers come from: at their places, and with what is read of elements and pictures there. Each has a loop `generate_…` in the kernels. */
 import type { PixelPlace } from '../corrections/define.ts';
+import { skyPixel, skyTable } from '../sky/pixel.ts';
 import { airPixel } from './air-pixel.ts';
 import { type FillColor, fillPixel } from './fill-pixel.ts';
-import { skyPixel, skyTable } from './sky-pixel.ts';
 
 export interface Formula {
   /**

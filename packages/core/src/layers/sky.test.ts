@@ -23,8 +23,8 @@ import { generalSky, preethamDaylight } from '../sky/sky.ts';
 import { directionOf } from '../sun/position.ts';
 import type { Triple } from '../vector.ts';
 import { layerSpec } from './registry.ts';
-import { prepareSky, type SkyPicture, skyPixel } from './sky-pixel.ts';
-import { type SkyValues, skyPicture } from './sky.ts';
+import { prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
+import { type SkyValues, skyPicture } from './sky-values.ts';
 
 const RAD = Math.PI / 180;
 const values = (patch: KeptValues = {}): SkyValues => completeParams(layerSpec('sky'), { sunFrom: 'own', altitudeDegrees: 35, azimuthDegrees: 40, ...patch }) as unknown as SkyValues;

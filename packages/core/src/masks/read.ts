@@ -69,6 +69,9 @@ export function viewNeeds(reads: Reads, document: TazzelDocument, roles: readonl
   return source ? [{ what: 'view', sourceId: source.id }] : [];
 }
 
+/** The element that says how much of a pixel is not sky: the chosen one, or the usual alpha. */
+export const alphaSource = (values: { readonly alpha: string }, document: TazzelDocument) => sourceOf({ source: values.alpha }, document, ['alpha']);
+
 /** A sentence if the element of a term is not there. */
 export function missingElement(reads: Reads, document: TazzelDocument, roles: readonly RoleId[]): string | null {
   if (reads.after) return findLayer(document, reads.after) ? null : 'The layer whose picture it reads is gone. Choose another.';

@@ -24,7 +24,7 @@ export interface CloudKind {
 
 /** Genera of clouds, as far as they are told apart by form. @source WMO International Cloud Atlas, for genera and usual heights; the rest is common practice, no published source */
 export const CLOUDS = {
-  cumulus: { label: 'Cumulus', metres: 1300, formMetres: 2600, stretch: 1.1, soft: 0.2, depth: 14, thickMetres: 1100, sheets: 12, taper: 0.36, detail: 0.22 },
+  cumulus: { label: 'Cumulus', metres: 1300, formMetres: 2600, stretch: 1.1, soft: 0.2, depth: 14, thickMetres: 1100, sheets: 16, taper: 0.36, detail: 0.22 },
   stratus: { label: 'Stratus', metres: 900, formMetres: 4200, stretch: 1.7, soft: 0.55, depth: 5, thickMetres: 300, sheets: 1, taper: 0, detail: 0.24 },
   cirrus: { label: 'Cirrus', metres: 8500, formMetres: 7000, stretch: 5, soft: 0.7, depth: 0.9, thickMetres: 150, sheets: 1, taper: 0, detail: 0.3 },
 } as const satisfies Readonly<Record<string, CloudKind>>;
@@ -35,9 +35,11 @@ export const FIELD_SIDE = 512;
 export const FIELD_FORMS = 4;
 /** Smaller copies for what is far away: each has half the side. */
 export const FIELD_LEVELS = 8;
-/** How much smaller it is the second time, and where it lies then. */
+/** How much smaller it is the second time (and once more the third), and where it lies then. */
 export const DETAIL_STEP = 0.23;
 export const DETAIL_SHIFT = [0.37, 0.61] as const;
+/** How much of the detail is detail of the detail. */
+const FINEST_SHARE = 0.3;
 
 const fade = (t: number) => t * t * t * (t * (t * 6 - 15) + 10);
 
@@ -131,15 +133,25 @@ export function fieldAt(field: Float32Array, u: number, v: number, wanted: numbe
 
 /** The field and its detail at a place in its own lengths. */
 export function formsAt(field: Float32Array, detail: number, u: number, v: number, level: number): number {
-  return (1 - detail) * fieldAt(field, u, v, level) + detail * fieldAt(field, u / DETAIL_STEP + DETAIL_SHIFT[0], v / DETAIL_STEP + DETAIL_SHIFT[1], level - Math.log2(DETAIL_STEP));
+  const [u2, v2, up] = [u / DETAIL_STEP + DETAIL_SHIFT[0], v / DETAIL_STEP + DETAIL_SHIFT[1], -Math.log2(DETAIL_STEP)];
+  const finest = fieldAt(field, u2 / DETAIL_STEP + DETAIL_SHIFT[0], v2 / DETAIL_STEP + DETAIL_SHIFT[1], level + 2 * up);
+  return (1 - detail) * fieldAt(field, u, v, level) + detail * ((1 - FINEST_SHARE) * fieldAt(field, u2, v2, level + up) + FINEST_SHARE * finest);
 }
 
-/** Above this number of the two together there is cloud, if it is to cover a share of the sky. */
-export function coverThreshold(field: Float32Array, detail: number, cover: number): number {
-  const across = 96;
-  const values = Float64Array.from({ length: across * across }, (_, i) => formsAt(field, detail, (i % across) / across + 0.003, Math.floor(i / across) / across + 0.007, 0)).sort();
-  const at = (1 - cover) * values.length;
-  if (at <= 0) return values[0] - 1;
-  if (at >= values.length) return values[values.length - 1] + 1;
-  return values[Math.floor(at)];
+/**
+ * Above this number of the two together there is cloud, if it is to cover a share of the sky. Both are spread evenly from 0 to 1, so their sum is known without looking.
+ * @source distribution of the sum of two uniform variables (a trapezium)
+ */
+export function coverThreshold(detail: number, soft: number, cover: number): number {
+  if (cover <= 0) return 1;
+  // Almost all of the sky: edges close, too.
+  return thresholdOf(detail, cover) - soft * Math.max(0, (cover - 0.8) / 0.2);
+}
+
+function thresholdOf(detail: number, cover: number): number {
+  const [wide, narrow] = [Math.max(detail, 1 - detail), Math.max(1e-6, Math.min(detail, 1 - detail))];
+  const below = 1 - Math.min(1, cover);
+  const tail = Math.sqrt(2 * wide * narrow * Math.min(below, 1 - below));
+  if (Math.min(below, 1 - below) < narrow / (2 * wide)) return below < 0.5 ? tail : 1 - tail;
+  return below * wide + narrow / 2;
 }

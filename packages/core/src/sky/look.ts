@@ -60,7 +60,7 @@ export function sunTransmittance(altitudeDegrees: number, turbidity: number): Tr
 }
 
 const rowOf = ([a, b, c, d, e]: Perez, k: number, scale: number): SkyRow => [scale, a, b, k, c, d, e];
-const valueOf = ([scale, a, b, k, c, d, e]: SkyRow, cosine: number, gamma: number) => scale * (1 + a * Math.exp(b / Math.max(LOWEST_COSINE, cosine))) * (k + c * Math.exp(d * gamma) + e * Math.cos(gamma) ** 2);
+const rowValue = ([scale, a, b, k, c, d, e]: SkyRow, cosine: number, gamma: number) => scale * (1 + a * Math.exp(b / Math.max(LOWEST_COSINE, cosine))) * (k + c * Math.exp(d * gamma) + e * Math.cos(gamma) ** 2);
 const constant = (value: number): SkyRow => [value, 0, 0, 1, 0, 0, 0];
 
 /** Lux over π on level ground, by midpoints in zenith angle and azimuth. */
@@ -73,7 +73,7 @@ function meanOf(row: SkyRow, sun: Triple): number {
     // The sun's own azimuth is 0: the sky is alike on both sides of it.
     for (let k = 0; k < sectors; k++) {
       const toSun = cosine * sun[1] + sine * Math.hypot(sun[0], sun[2]) * Math.cos(((k + 0.5) / sectors) * Math.PI);
-      sum += valueOf(row, cosine, Math.acos(Math.min(1, Math.max(-1, toSun)))) * cosine * sine;
+      sum += rowValue(row, cosine, Math.acos(Math.min(1, Math.max(-1, toSun)))) * cosine * sine;
     }
   }
   return (sum * (Math.PI / 2 / rings) * ((2 * Math.PI) / sectors)) / Math.PI;
@@ -104,7 +104,7 @@ export function clearLook(turbidity: number, sun: Triple): SkyLook {
     const keeps = i === 0 ? 1 - 0.9 * dusk : 1 - dusk;
     const shape = rowOf([i === 0 ? a : a * keeps, b, c * keeps, d, e * keeps], 1, 1);
     const wanted = i === 0 ? zenith[i] : zenith[i] + dusk * (BLUE_HOUR[i - 1] - zenith[i]);
-    return scaledRow(shape, wanted / valueOf(shape, 1, zenithAngle));
+    return scaledRow(shape, wanted / rowValue(shape, 1, zenithAngle));
   });
   const mean = skyLux(altitude) / Math.PI / SKY_UNIT;
   const band = mean * between(BAND, altitude);

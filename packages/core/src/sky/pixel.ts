@@ -1,11 +1,9 @@
 /** A sky behind a pixel: its light in the direction that the camera sees there, and what the edge of the building keeps of the old one. */
 import type { CameraView } from '../camera/view.ts';
-import type { PixelPlace } from '../corrections/define.ts';
-import { type CloudKind, cloudField, coverThreshold, FIELD_FORMS, FIELD_SIDE, fieldAt, formsAt } from '../sky/clouds.ts';
-import type { SkyLook } from '../sky/look.ts';
-import { LOWEST_COSINE } from '../sky/sky.ts';
+import { type CloudKind, cloudField, coverThreshold, FIELD_FORMS, FIELD_SIDE, fieldAt, formsAt } from './clouds.ts';
+import type { SkyLook } from './look.ts';
+import { LOWEST_COSINE } from './sky.ts';
 import type { Triple } from '../vector.ts';
-import type { FillColor } from './fill-pixel.ts';
 
 export interface Clouds extends CloudKind {
   /** 0…1 of the sky. */
@@ -47,7 +45,9 @@ const CLOUD_ALBEDO = 0.7;
 /** How much of the path through a cloud towards the sun darkens it. Common practice, no published source. */
 const SHADE = 1.35;
 /** How many of the sheets are seen at least. */
-const STEEP_SHARE = 0.45;
+const STEEP_SHARE = 0.3;
+/** How far from its place a sheet may lie, as a share of the way to the next: what is left of their steps becomes a fine grain. */
+const SHAKEN = 0.4;
 /** Behind clouds as thick as this nothing is seen any more. */
 const LEAST_THROUGH = 0.01;
 /** Where almost nothing of the building is, what is left of the old sky is its grain. */
@@ -82,8 +82,7 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
     clouds?.seed ?? 0, clouds ? 1 : 0, 0, 0,
   ];
   if (!clouds) return Float32Array.from(head);
-  const { metres, formMetres, windAngle, stretch, soft, depth, thickMetres, sheets, taper, detail, cover, seed } = clouds;
-  const field = cloudField(seed);
+  const { metres, formMetres, windAngle, stretch, soft, depth, thickMetres, sheets, taper, detail, cover } = clouds;
   const tile = 1 / (FIELD_FORMS * formMetres);
   // Towards the sun through the cloud, along the ground; low, it does not reach farther than a few heights.
   const reach = Math.min(3, level / Math.max(0.05, sun[1])) * thickMetres;
@@ -93,7 +92,7 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
   const zenith = look.mean;
   return Float32Array.from([
     ...head,
-    metres, tile, wx, wz, 1 / stretch, coverThreshold(field, detail, cover), 1 / soft, depth, SHADE,
+    metres, tile, wx, wz, 1 / stretch, coverThreshold(detail, soft, cover), 1 / soft, depth, SHADE,
     ...lit(look.sunlight, CLOUD_ALBEDO), ...lit([zenith * 0.92, zenith * 1.0, zenith * 1.13]),
     (along * tile) / stretch, aside * tile,
     detail,
@@ -154,7 +153,7 @@ function withClouds(p: Float32Array, sky: Triple, [dx, dy, dz]: Triple, cosine: 
   const steep = (EARTH_METRES + metres) / Math.sqrt(up * up + metres * (2 * EARTH_METRES + metres));
   const count = Math.ceil(sheets * Math.min(1, STEEP_SHARE * steep));
   for (let sheet = 0; sheet < count && through > LEAST_THROUGH; sheet++) {
-    const place = ((sheet + dither) * sheets) / count;
+    const place = ((sheet + SHAKEN * dither) * sheets) / count;
     // Up to a sphere around the Earth: at the horizon clouds are far away, but not without end.
     const height = metres + place * sheetMetres;
     const more = height * (2 * EARTH_METRES + height);
@@ -191,7 +190,7 @@ function withClouds(p: Float32Array, sky: Triple, [dx, dy, dz]: Triple, cosine: 
  * the full picture.
  * @source compositing: what is seen of the building is what there is, less the old sky's share of the pixel
  */
-export function skyPixel(p: Float32Array, [px, py]: PixelPlace, [[covered], below, old]: readonly (readonly number[])[], step: number): FillColor {
+export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: number], [[covered], below, old]: readonly (readonly number[])[], step: number): readonly [red: number, green: number, blue: number, alpha: number] {
   const alpha = p[3] === 0 ? 0 : Math.min(1, Math.max(0, covered));
   if (alpha >= 1) return [0, 0, 0, 0];
   const [a, b] = [(px - p[0]) * p[2], (p[1] - py) * p[2]];

@@ -1,0 +1,80 @@
+/** Another sky behind the demo's building: from the shelf, matched, changed, with clouds, at dusk; what it lacks is said. */
+import { expect, type Page, test } from '@playwright/test';
+import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
+
+const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
+const SKY = [0.4, 0.04] as const;
+const WALL = [0.62, 0.62] as const;
+const shelf = (page: Page) => page.getByRole('region', { name: 'Skies' });
+const pick = async (page: Page, name: string) => {
+  await shelf(page).getByRole('button', { name }).click();
+  await expect(bench(page)).toContainText('Sky, under the tone line');
+  await settled(page);
+};
+const stops = (page: Page) => bench(page).getByRole('textbox', { name: 'Exposure' }).inputValue();
+
+test('a sky of the shelf falls into place: brightness and sun of the picture, the building untouched; another one, undo, reload', async ({ page }) => {
+  await openDemo(page);
+  const [sky, wall] = [await colorAt(page, ...SKY), await colorAt(page, ...WALL)];
+  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await pick(page, 'Add the sky Late sun');
+  expect(await cardNames(page)).toContain('Sky');
+  await expect.poll(async () => apart(await colorAt(page, ...SKY), sky)).toBeGreaterThan(10);
+  expect(await colorAt(page, ...WALL)).toEqual(wall);
+  // About as bright as the one that was rendered.
+  const luminance = ([r, g, b]: readonly number[]) => 0.2 * r + 0.7 * g + 0.1 * b;
+  const late = await colorAt(page, ...SKY);
+  expect(Math.abs(luminance(late) - luminance(sky))).toBeLessThan(60);
+  await expect(bench(page)).toContainText(/Its sun stands \d°/);
+  const exposure = await stops(page);
+  // Another one changes it: there is one sky.
+  await pick(page, 'Change the sky to Blue hour');
+  await expect.poll(() => stops(page)).not.toBe(exposure);
+  expect((await cardNames(page)).filter((name) => name === 'Sky')).toHaveLength(1);
+  await expect.poll(async () => { const [r, , b] = await colorAt(page, ...SKY); return b - r; }).toBeGreaterThan(60);
+  expect(await colorAt(page, ...WALL)).toEqual(wall);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => stops(page)).toBe(exposure);
+  await expect.poll(async () => apart(await colorAt(page, ...SKY), late)).toBeLessThan(4);
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  await expect.poll(async () => apart(await colorAt(page, ...SKY), late)).toBeLessThan(4);
+});
+
+test('a sky of one’s own: clouds, a standard sky, a sun that does not belong, matched again', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Add a layer …' }).click();
+  await page.getByRole('menuitem', { name: /^Sky/ }).click();
+  await settled(page);
+  const panel = bench(page);
+  await expect(panel.getByRole('combobox', { name: 'Sun', exact: true })).toHaveText('The document’s');
+  await expect(panel.getByRole('textbox', { name: 'Cover' })).toHaveCount(0);
+  await choose(page, panel.getByRole('combobox', { name: 'Clouds', exact: true }), 'Stratus');
+  await type(page, 'Cover', '100');
+  const covered = await colorAt(page, ...SKY);
+  await choose(page, panel.getByRole('combobox', { name: 'Clouds', exact: true }), 'None');
+  expect(apart(await colorAt(page, ...SKY), covered)).toBeGreaterThan(10);
+  await choose(page, panel.getByRole('combobox', { name: 'Sky', exact: true }), 'Sky of the CIE standard');
+  await choose(page, panel.getByRole('combobox', { name: 'Type' }), /^1 Overcast/);
+  await type(page, 'White', '3000');
+  const [r, , b] = await colorAt(page, ...SKY);
+  expect(r).toBeGreaterThan(b);
+  await choose(page, panel.getByRole('combobox', { name: 'Sun', exact: true }), 'Of its own');
+  await type(page, 'Sun’s height', '80');
+  await expect(panel).toContainText('shadows will tell');
+  await type(page, 'Exposure', '6');
+  await panel.getByRole('button', { name: 'As bright as the rendered sky' }).click();
+  await expect.poll(async () => Math.abs(Number(await stops(page)))).toBeLessThan(4);
+  await panel.getByRole('button', { name: 'Of its white' }).click();
+  await expect.poll(async () => { const [red, , blue] = await colorAt(page, ...SKY); return blue - red; }).toBeGreaterThan(0);
+});
+
+test('without alpha and camera it says what to do', async ({ page }) => {
+  await newDocument(page, [demoFile('kiln-yard_material_id.png')]);
+  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await expect(bench(page)).toContainText('Click a sky of the shelf');
+  await shelf(page).getByRole('button', { name: 'Add the sky Overcast' }).click();
+  await expect(bench(page)).toContainText('There is no alpha: give the sky a mask');
+  await expect(bench(page)).toContainText('The camera is not known');
+});
