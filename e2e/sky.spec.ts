@@ -78,3 +78,20 @@ test('without alpha and camera it says what to do', async ({ page }) => {
   await expect(bench(page)).toContainText('There is no alpha: give the sky a mask');
   await expect(bench(page)).toContainText('The camera is not known');
 });
+
+test('a picture as a sky: a photograph behind the building; one that is not of everything around is refused as such', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await pick(page, 'Add the sky Clear noon');
+  const clear = await colorAt(page, ...SKY);
+  const panel = bench(page);
+  await choose(page, panel.getByRole('combobox', { name: 'Sky', exact: true }), 'Photograph');
+  await expect(panel).toContainText('Choose its picture');
+  await page.getByLabel('Picture files to add').setInputFiles(demoFile('kiln-yard_material_id.png'));
+  await choose(page, panel.getByRole('combobox', { name: 'Photograph' }), 'kiln-yard_material_id');
+  await expect.poll(async () => apart(await colorAt(page, ...SKY), clear)).toBeGreaterThan(40);
+  await choose(page, panel.getByRole('combobox', { name: 'Sky', exact: true }), 'Environment');
+  await expect(panel).toContainText('twice as wide as high; only those are offered');
+  await panel.getByRole('combobox', { name: 'All around' }).click();
+  await expect(page.getByRole('option')).toHaveText(['Nothing']);
+});

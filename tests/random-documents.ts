@@ -29,6 +29,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'add-layer', layer: 'snapshot', params: { after: layer.id }, ...place },
       { type: 'add-layer', layer: 'light', ...place, blend },
       { type: 'add-layer', layer: 'air', ...place, params: { ...randomParams(layerSpec('air').params, random), source: among(document.sources).id } },
+      { type: 'add-layer', layer: 'sky', ...place, params: { ...randomParams(layerSpec('sky').params, random), look: among(['clear', 'general', 'photograph']), photograph: among(document.sources).id, alpha: among(document.sources).id } },
       { type: 'set-source', sourceId: among(document.sources).id, patch: { role: among(['light-group', 'gi', 'beauty']) } },
       { type: 'set-params', lightId: among(document.sources).id, params: randomParams(lightGroup.params, random) },
       { type: 'set-params', layerId: found.layer.id, params: { isRelit: random() < 0.7 } },
@@ -52,6 +53,11 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
     } catch {
       // Asked for something that is not there: the next one may be.
     }
+  }
+  // Few pictures are of everything around: one is made so.
+  if (seed % 3 === 0) {
+    const { id } = among(document.sources);
+    document = applyEdit(applyEdit(document, { type: 'set-source', sourceId: id, patch: { fit: { width: 512, height: 256 } } }), { type: 'add-layer', layer: 'sky', zone: 'scene', params: { look: 'environment', environment: id, turnDegrees: between(-180, 180), alpha: among(document.sources).id } });
   }
   // Most of what would do nothing yet is set to something; what works across pixels is rare among the corrections, so it is added.
   const blurred = layersInOrder(document).find(({ layer }) => layer.kind === 'picture');

@@ -62,7 +62,7 @@ export { beautyOnly, builtInRecipes, buildExact, buildLit, buildRecipe, type Bui
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export { extinctionOf, opticalDepth, WEATHERS, weatherOf } from './air/air.ts';
 export { type Air, type AirSight, prepareAir } from './layers/air-pixel.ts';
-export { meanSkyLight, type SkyValues, skyMatch, sunsApart } from './layers/sky-values.ts';
+export { meanSkyLight, pictureOfSky, type SkyValues, skyMatch, sunsApart } from './layers/sky-values.ts';
 export { type Formula, type FormulaId, formulas } from './layers/formula.ts';
 export type { LayerSpec } from './layers/define.ts';
 export { isLayerType, layerLabel, layerSpec, layerSpecs } from './layers/registry.ts';

@@ -65,7 +65,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['gaussian', 'local', 'points', 'sides', 'smooth', 'warp']);
+    expect([...kinds].sort()).toEqual(['gaussian', 'local', 'points', 'sides', 'smooth', 'sphere', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));

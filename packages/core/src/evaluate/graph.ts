@@ -42,10 +42,10 @@ export interface Target {
 }
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
-const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp']);
+const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -105,6 +105,11 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
         const made = add(named(planned.key), level, 3, { kind: 'sides', input }, drafts[input].domain);
         drafts[made].mustKeep = true;
         return made;
+      }
+      case 'sphere': {
+        const { domain } = drafts[input];
+        // Without the transparent pixel around it: it goes on at its sides.
+        return add(named(planned.key), level, 4, { kind: 'sphere', input, view: planned.view, turnRadians: planned.turnRadians, size: domain === whole ? domain : grown(domain, -1), scale: 2 ** level });
       }
       case 'warp':
         return warped(planned, input);

@@ -221,6 +221,14 @@ class Planner {
     return this.#graph.cut(run);
   }
 
+  /** Light of a picture where it lies, which need not be where the document does. */
+  #pictureLight({ id, encoding, scale, offset, x, y, width, height, fit }: Source): number {
+    const run = this.#graph.begin(null, { x, y, ...(fit ?? { width, height }) });
+    const actions: SpanAction[] = scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }];
+    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'source', sourceId: id }, load: encoding === 'display' ? 'to-light' : 'as-is', actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    return this.#graph.cut(run);
+  }
+
   /** Near and far of an element of metres: one node, whoever reads it. */
   #sides({ id, scale, offset }: Source): number {
     const known = this.#metres.get(id);
@@ -262,6 +270,8 @@ class Planner {
       },
       sides: (source) => this.#sides(source),
       below: () => (zone === 'picture' || isEmpty(run) ? null : this.#graph.cut(run)),
+      around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
+      placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
       oldSky: (picture, alpha) => this.#oldSky(picture, alpha),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),

@@ -1,4 +1,5 @@
 /** What a plan is made of: plain data (it crosses to workers) that knows neither pixels nor kernels. */
+import type { CameraView } from '../camera/view.ts';
 import type { Zone } from '../color/zones.ts';
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Mask } from '../model/model.ts';
@@ -153,6 +154,15 @@ export interface SidesNode {
   readonly input: number;
 }
 
+/** A picture of everything around as a camera sees it. */
+export interface SphereNode {
+  readonly kind: 'sphere';
+  readonly key: string;
+  readonly input: number;
+  readonly view: CameraView;
+  readonly turnRadians: number;
+}
+
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {
   readonly kind: 'warp';
@@ -163,7 +173,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | SphereNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -2,11 +2,13 @@
  * How a kind of layer that holds a picture is declared: once, in one file. All of them share chain, blend mode, opacity, mask and, as far as their pixels lie somewhere,
  * placement; schema, edits, menus and planner ask the declaration for everything else.
  */
+import type { CameraView } from '../camera/view.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Domain } from '../corrections/define.ts';
 import type { LightMix, Source, TazzelDocument } from '../model/model.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { AffineMap } from '../raster/affine.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
 import type { FormulaId } from './formula.ts';
@@ -76,6 +78,10 @@ export interface Planning {
   below(): number | null;
   /** The sky of a picture (a node of the plan) as it goes on behind what stands before it, by an alpha. */
   oldSky(picture: number, alpha: Source): number;
+  /** A picture's light as a node of the plan: of everything around, as a camera sees it. */
+  around(source: Source, view: CameraView, turnRadians: number): number;
+  /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */
+  placed(source: Source, map: AffineMap): number;
   /** The picture after a layer, as a node of the plan. */
   pictureAfter(layerId: string): number;
   /** All light groups in a mix of the light board. */

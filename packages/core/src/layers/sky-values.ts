@@ -1,6 +1,6 @@
 /** The parameters of a sky, what they make of it, and what brings it to a picture. */
 import { camera, cameraOf, type Camera } from '../camera/camera.ts';
-import { rayThrough, viewOfCamera } from '../camera/view.ts';
+import { type CameraView, horizonAt, rayThrough, viewOfCamera } from '../camera/view.ts';
 import { luminanceOf } from '../color/luminance.ts';
 import type { TazzelDocument } from '../model/model.ts';
 import { choice } from '../params/choice.ts';
@@ -9,6 +9,8 @@ import { flag } from '../params/flag.ts';
 import { number } from '../params/number.ts';
 import { element } from '../params/references.ts';
 import { completeParams, type KeptValues, type ParamValues } from '../params/table.ts';
+import type { AffineMap } from '../raster/affine.ts';
+import type { Region, Size } from '../raster/region.ts';
 import { CLOUDS } from '../sky/clouds.ts';
 import { clearLook, GENERAL_LABELS, generalLook } from '../sky/look.ts';
 import type { ShelfSky } from '../sky/shelf.ts';
@@ -17,7 +19,7 @@ import { sunOf, sunPlace } from '../sun/sun.ts';
 import { dot, plus, scaledBy, type Triple } from '../vector.ts';
 import { prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
 
-const LOOKS = { clear: 'Clear sky', general: 'Sky of the CIE standard' } as const;
+const LOOKS = { clear: 'Clear sky', general: 'Sky of the CIE standard', environment: 'Environment', photograph: 'Photograph' } as const;
 const CLOUD_OPTIONS = { none: 'None', cumulus: CLOUDS.cumulus.label, stratus: CLOUDS.stratus.label, cirrus: CLOUDS.cirrus.label } as const;
 const TYPES = Object.fromEntries(GENERAL_LABELS.map((label, i) => [`type-${i + 1}`, `${i + 1} ${label}`]));
 
@@ -26,6 +28,13 @@ export const skyParams = {
   turbidity: number({ label: 'Turbidity', unit: '', min: 1.7, max: 10, default: 2.5, step: 0.1, digits: 1, help: 'Haze in the air: 2 is very clear, 4 a warm day, 8 white.', when: { look: 'clear' } }),
   type: choice({ label: 'Type', options: TYPES, default: 'type-3', help: 'Of the fifteen standard skies (ISO 15469).', when: { look: 'general' } }),
   kelvin: number({ label: 'White', unit: 'K', min: 1700, max: 25_000, default: 6500, step: 100, digits: 0, byFactors: true, help: 'The standard says how bright it is, not its colour.', when: { look: 'general' } }),
+  environment: element({ label: 'All around', help: 'A picture of everything around, twice as wide as high.', when: { look: 'environment' } }),
+  turnDegrees: number({ label: 'Turned', unit: '°', min: -360, max: 360, default: 0, step: 1, digits: 1, usual: [-180, 180], help: 'Its middle looks there: from −z of the scene (north on the plan) over +x (east).', when: { look: 'environment' } }),
+  photograph: element({ label: 'Photograph', help: 'A picture of a sky.', when: { look: 'photograph' } }),
+  horizonPercent: number({ label: 'Its horizon', unit: '%', min: -100, max: 300, default: 100, step: 0.5, digits: 1, usual: [0, 120], help: 'Where it lies in the photograph, from its upper edge. It comes to the horizon of the camera.', when: { look: 'photograph' } }),
+  widthPercent: number({ label: 'Width', unit: '%', min: 10, max: 2000, default: 100, step: 1, digits: 0, usual: [50, 300], byFactors: true, help: 'Of the picture.', when: { look: 'photograph' } }),
+  asidePercent: number({ label: 'To the right', unit: '%', min: -1000, max: 1000, default: 0, step: 0.5, digits: 1, usual: [-50, 50], help: 'How far its middle lies from that of the picture, of the picture’s width.', when: { look: 'photograph' } }),
+  isMirrored: flag({ label: 'Mirrored', default: false, help: 'Left and right exchanged: the sun comes from the other side.', when: { look: 'photograph' } }),
   sunFrom: choice({ label: 'Sun', options: { document: 'The document’s', own: 'Of its own' }, default: 'document', help: 'Where the sun of this sky stands.' }),
   altitudeDegrees: number({ label: 'Sun’s height', unit: '°', min: -18, max: 90, default: 20, step: 0.5, digits: 1, help: 'Above the horizon; below it, it is twilight.', when: { sunFrom: 'own' } }),
   azimuthDegrees: number({ label: 'Sun’s direction', unit: '°', min: -360, max: 360, default: 0, step: 1, digits: 1, usual: [-180, 180], help: 'From −z of the scene (north on the plan) over +x (east).', when: { sunFrom: 'own' } }),
@@ -54,12 +63,24 @@ export function skyPicture(values: SkyValues, document: Pick<TazzelDocument, 'su
   const kind = clouds === 'none' ? null : CLOUDS[clouds];
   const gain = 2 ** exposureStops;
   return {
-    look: look === 'clear' ? clearLook(turbidity, sun) : generalLook(Number(type.slice('type-'.length)), kelvin, sun),
+    look: look === 'general' ? generalLook(Number(type.slice('type-'.length)), kelvin, sun) : clearLook(turbidity, sun),
     sun,
     gain: [tint[0] * gain, tint[1] * gain, tint[2] * gain],
     hasDisc,
     clouds: kind && { ...kind, metres: cloudMetres === 0 ? kind.metres : cloudMetres, cover: coverPercent / 100, windAngle: (windDegrees * Math.PI) / 180, seed: Math.round(seed) },
   };
+}
+
+/** The parameter that names the picture of a sky which is one; null if it is computed. */
+export const pictureOfSky = ({ look, environment, photograph }: Pick<SkyValues, 'look' | 'environment' | 'photograph'>): string | null => (look === 'environment' ? environment : look === 'photograph' ? photograph : null);
+
+/** From places in the picture to places in a photograph that lies in `box`: its horizon at the camera's, as it is in the middle of the picture. */
+export function photographMap({ horizonPercent, widthPercent, asidePercent, isMirrored }: SkyValues, box: Region, view: CameraView, { width, height }: Size): AffineMap {
+  const scale = (box.width / width) * (100 / widthPercent);
+  const horizon = horizonAt(view, width / 2);
+  const across = isMirrored ? -scale : scale;
+  const middle = width * (0.5 + asidePercent / 100);
+  return [across, 0, 0, scale, box.x + box.width / 2 - across * middle, box.y + (box.height * horizonPercent) / 100 - scale * (Number.isFinite(horizon) ? horizon : height / 2)];
 }
 
 /** The document’s camera, or a level one that looks north. */
@@ -68,7 +89,7 @@ export const cameraOrLevel = ({ camera: known }: Pick<TazzelDocument, 'camera'>)
 /** Mean light that a sky without clouds has above the horizon of the picture: linear sRGB; null if there is no sky in it. */
 export function meanSkyLight(values: SkyValues, document: Pick<TazzelDocument, 'sun' | 'camera' | 'size'>): Triple | null {
   const view = viewOfCamera(cameraOrLevel(document), document.size);
-  const prepared = prepareSky({ ...skyPicture(values, document), clouds: null, hasDisc: false }, { view, hasAlpha: false, exchanges: false });
+  const prepared = prepareSky({ ...skyPicture(values, document), clouds: null, hasDisc: false }, { view, hasAlpha: false, exchanges: false, isRead: false });
   const { width, height } = document.size;
   const [across, down] = [24, 16];
   const lights: Triple[] = [];
@@ -82,9 +103,8 @@ export function meanSkyLight(values: SkyValues, document: Pick<TazzelDocument, '
   return scaledBy(lights.reduce(plus), 1 / lights.length);
 }
 
-/** Changes that make a sky as bright as another light that was measured, and, if wanted, as white. */
-export function skyMatch(values: SkyValues, document: Pick<TazzelDocument, 'sun' | 'camera' | 'size'>, wanted: Triple, what: 'brightness' | 'white'): { readonly exposureStops: number } | { readonly tint: Triple } | null {
-  const own = meanSkyLight(values, document);
+/** Changes that make a sky as bright as another light that was measured, or as white. `own` is its own, if that was measured, too. */
+export function skyMatch(values: SkyValues, document: Pick<TazzelDocument, 'sun' | 'camera' | 'size'>, wanted: Triple, what: 'brightness' | 'white', own: Triple | null = meanSkyLight(values, document)): { readonly exposureStops: number } | { readonly tint: Triple } | null {
   if (!own) return null;
   const factor = luminanceOf(wanted) / luminanceOf(own);
   if (!(factor > 0) || !Number.isFinite(factor)) return null;

@@ -6,7 +6,7 @@ import { after, source } from '../../../../tests/documents.ts';
 import { draw } from '../../../../tests/pictures.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { type Camera, cameraOf } from '../camera/camera.ts';
-import { viewOfCamera } from '../camera/view.ts';
+import { horizonAt, rayThrough, viewOfCamera } from '../camera/view.ts';
 import { luminanceOf } from '../color/luminance.ts';
 import type { Backend } from '../evaluate/backend.ts';
 import { planDocument } from '../evaluate/plan.ts';
@@ -31,8 +31,8 @@ const values = (patch: KeptValues = {}): SkyValues => completeParams(layerSpec('
 const camera = (patch: KeptValues = {}): Camera => cameraOf({ from: 'hand', params: { tiltDegrees: 12, headingDegrees: 25, rollDegrees: 3, focalMillimetres: 24, ...patch } });
 const SIZE = { width: 300, height: 200 };
 const view = viewOfCamera(camera(), SIZE);
-const plain = { view, hasAlpha: false, exchanges: false };
-const NOTHING = [[0, 0, 0], [0, 0, 0], [0, 0, 0]];
+const plain = { view, hasAlpha: false, exchanges: false, isRead: false };
+const NOTHING = [[0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0]];
 const lightAt = (picture: SkyPicture, x: number, y: number) => skyPixel(prepareSky(picture, plain), [x, y], NOTHING, 1);
 
 /** The direction that three's camera looks through a place. */
@@ -134,11 +134,12 @@ describe('the loop equals the definition', () => {
     ['standard', { look: 'general', type: 'type-8', kelvin: 4000 }],
     ['cumulus', { clouds: 'cumulus', coverPercent: 55 }],
     ['cirrus', { clouds: 'cirrus', coverPercent: 70, hasDisc: true, altitudeDegrees: 14, azimuthDegrees: 22 }],
+    ['read from a picture', { look: 'photograph', exposureStops: 1, tint: [1, 0.5, 0.25] }],
     ['stratus', { clouds: 'stratus', coverPercent: 80, windDegrees: 200 }],
   ] as const)('%s', async (_label, patch) => {
     const picture = skyPicture(values(patch), { sun: null });
     for (const exchanges of [false, true]) {
-      const prepared = prepareSky(picture, { view, hasAlpha: true, exchanges });
+      const prepared = prepareSky(picture, { view, hasAlpha: true, exchanges, isRead: 'look' in patch && patch.look === 'photograph' });
       const results = [referenceBackend(), await builtKernels()].map((backend: Backend) => {
         const random = seeded(5);
         const registers = Array.from({ length: 15 }, () => backend.register());
@@ -150,7 +151,7 @@ describe('the loop equals the definition', () => {
           registers[6].values[i] = i % 3 === 0 ? random() : i % 3 === 1 ? 0 : 1;
         }
         const triple = (from: number) => [registers[from], registers[from + 1], registers[from + 2]] as const;
-        backend.generate('sky', prepared, triple(0), registers[3], count, [registers[4], registers[5]], [triple(6), triple(9), triple(12)], 2);
+        backend.generate('sky', prepared, triple(0), registers[3], count, [registers[4], registers[5]], [triple(6), triple(9), triple(12), triple(9)], 2);
         return registers.slice(0, 4).map(({ values: list }) => [...list.subarray(0, count)]);
       });
       // A place on the rim of a copy of the field, or of the sun, may fall to the other side in single precision.
@@ -260,6 +261,69 @@ describe('edges', () => {
     // The sky is exchanged in what the correction made: its edges are a quarter as bright, not darker rims.
     const after2 = light({ document: darker, views });
     for (let i = 0; i < alpha.data.length; i += 11) if (alpha.data[i] === 1) expect(after2[0][i]).toBeCloseTo(beauty[0].data[i] / 4, 5);
+  });
+});
+
+describe('a picture as a sky', () => {
+  const AROUND = { width: 720, height: 360 };
+  const shown = (size: { width: number; height: number }, value: (x: number, y: number, c: number) => number, params: KeptValues) => {
+    const { document, views } = scene([flat(0.5), flat(0.5), flat(0.5)], null);
+    const sky = document.buildUp.scene[1] as PictureLayer;
+    const color = [0, 1, 2].map((c) => ({ type: 'f32' as const, ...size, data: Float32Array.from({ length: size.width * size.height }, (_, i) => value(i % size.width, Math.floor(i / size.width), c)) }));
+    const pictured = after(document, { type: 'add-sources', sources: [source(9, { ...size, role: 'picture' })] }, { type: 'set-params', layerId: sky.id, params });
+    return { document: pictured, views: { ...views, 'source-9': viewOf(color) } };
+  };
+  const channel = (direction: Triple, c: number) => [1 + 0.5 * direction[0], 1.2 + 0.4 * direction[1], 0.8 - 0.3 * direction[2]][c];
+  const directionAt = (x: number, y: number): Triple => {
+    const [azimuth, up] = [((x + 0.5) / AROUND.width - 0.5) * 2 * Math.PI, (0.5 - (y + 0.5) / AROUND.height) * Math.PI];
+    return [Math.sin(azimuth) * Math.cos(up), Math.sin(up), -Math.cos(azimuth) * Math.cos(up)];
+  };
+  const environment = (params: KeptValues = {}) => shown(AROUND, (x, y, c) => channel(directionAt(x, y), c), { look: 'environment', environment: 'source-9', ...params });
+  // The layout is that of latitude-longitude maps of OpenEXR (top row at the zenith); perspective by three.js.
+  it.each([0, 90, 155, -120])('all around, turned by %i°: each pixel is what lies in its direction', (turnDegrees) => {
+    const found = light(environment({ turnDegrees, exposureStops: 1 }));
+    for (const [x, y] of [[3, 3], [150, 100], [297, 197], [20, 150], [299, 0]]) {
+      const [dx, dy, dz] = threeDirection(x + 0.5, y + 0.5);
+      const [cos, sin] = [Math.cos(turnDegrees * RAD), Math.sin(turnDegrees * RAD)];
+      // The environment turns over +x: what it has at −z is seen at the turn.
+      const inside: Triple = [dx * cos + dz * sin, dy, dz * cos - dx * sin];
+      for (const c of [0, 1, 2]) expect(found[c][y * SIZE.width + x], `${x}, ${y}, ${c}`).toBeCloseTo(2 * channel(inside, c), 2);
+    }
+  });
+  it('up to the zenith, whatever the tiles', () => {
+    const { document, views } = environment();
+    const up = after(document, { type: 'set-camera', from: 'hand', params: { tiltDegrees: 80, focalMillimetres: 18 } });
+    const found = light({ document: up, views });
+    for (const c of [0, 1, 2]) for (const value of found[c]) expect(value).toBeGreaterThan(0.4);
+    const view80 = viewOfCamera(cameraOf(up.camera as NonNullable<TazzelDocument['camera']>), SIZE);
+    for (const [x, y] of [[0, 0], [150, 100], [299, 199], [151, 60]]) {
+      const ray = rayThrough(view80, x + 0.5, y + 0.5);
+      const length = Math.hypot(...ray);
+      for (const c of [0, 1, 2]) expect(found[c][y * SIZE.width + x]).toBeCloseTo(channel([ray[0] / length, ray[1] / length, ray[2] / length], c), 2);
+    }
+  });
+  it('one that is not twice as wide as high is refused, without one nothing is shown', () => {
+    expect(() => shown({ width: 300, height: 200 }, () => 1, { look: 'environment', environment: 'source-9' })).toThrow('twice as wide as high; take it as a photograph');
+    // Until its picture is chosen it shows nothing.
+    for (const look of ['environment', 'photograph']) expect(light(shown(AROUND, () => 1, { look }))[0][700]).toBe(0.5);
+  });
+  it('a photograph lies with its horizon on that of the camera, as wide as it is told, mirrored if wanted', () => {
+    const PHOTO = { width: 400, height: 300 };
+    const level = (params: KeptValues) => {
+      const { document, views } = shown(PHOTO, (x, y) => (y < 240 ? 1 + x / 400 : 0.1), { look: 'photograph', photograph: 'source-9', horizonPercent: 80, ...params });
+      const steady = after(document, { type: 'set-camera', from: 'hand', params: { tiltDegrees: -9, rollDegrees: 0, focalMillimetres: 24 } });
+      return { found: light({ document: steady, views }), horizon: horizonAt(viewOfCamera(cameraOf(steady.camera as NonNullable<TazzelDocument['camera']>), SIZE), 150) };
+    };
+    const { found, horizon } = level({});
+    const at = (list: readonly Float32Array[], x: number, y: number) => list[0][y * SIZE.width + x];
+    expect(at(found, 150, Math.floor(horizon) - 3)).toBeGreaterThan(1);
+    expect(at(found, 150, Math.ceil(horizon) + 3)).toBeCloseTo(0.1, 2);
+    expect([at(found, 30, 20), at(found, 270, 20)]).toEqual([expect.closeTo(1.1, 1), expect.closeTo(1.9, 1)]);
+    const mirrored = level({ isMirrored: true }).found;
+    expect(at(mirrored, 30, 20)).toBeCloseTo(at(found, 269, 20), 2);
+    // Twice as wide, its left half is what is seen of it.
+    const wide = level({ widthPercent: 200, asidePercent: 50 }).found;
+    expect([at(wide, 1, 20), at(wide, 298, 20)]).toEqual([expect.closeTo(1, 1), expect.closeTo(1.5, 1)]);
   });
 });
 

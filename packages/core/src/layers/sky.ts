@@ -1,7 +1,8 @@
 import { viewOfCamera } from '../camera/view.ts';
 import { alphaSource } from '../masks/read.ts';
+import { findSource } from '../model/query.ts';
 import { prepareSky } from '../sky/pixel.ts';
-import { cameraOrLevel, skyParams, skyPicture } from './sky-values.ts';
+import { cameraOrLevel, photographMap, pictureOfSky, skyParams, skyPicture } from './sky-values.ts';
 import { defineLayer, type Factor } from './define.ts';
 
 /** Another sky behind the building, in perspective. */
@@ -18,18 +19,29 @@ export const sky = defineLayer({
     const alpha = alphaSource(values, document);
     return alpha ? [alpha.id] : [];
   },
-  origin: (values, { document, source: read, below, oldSky }) => {
+  problem: ({ document, values }) => {
+    const source = findSource(document, pictureOfSky(values) ?? '');
+    if (!source || values.look !== 'environment') return null;
+    const { width, height } = source.fit ?? source;
+    return Math.abs(width / height - 2) > 0.02 ? `“${source.name}” has ${width} × ${height} pixels. A picture of everything around is twice as wide as high; take it as a photograph.` : null;
+  },
+  origin: (values, { document, source: read, below, oldSky, around, placed }) => {
     const alpha = alphaSource(values, document);
     const covered = alpha && read(alpha.id);
     const picture = skyPicture(values, document);
     const under = covered && values.edges === 'exchange' ? below() : null;
     const view = viewOfCamera(cameraOrLevel(document), document.size);
-    const sight = { view, hasAlpha: covered !== null, exchanges: under !== null };
+    const named = pictureOfSky(values);
+    const shown = named ? read(named) : null;
+    // Its picture is still to be chosen.
+    if (named !== null && !shown) return null;
+    const sight = { view, hasAlpha: covered !== null, exchanges: under !== null, isRead: shown !== null };
     const asIs = (from: Factor['from']): Factor => ({ from, scale: null, load: 'as-is' });
     const reads: (Factor | null)[] = [
       covered && asIs({ kind: 'source', sourceId: covered.id }),
       under === null ? null : asIs({ kind: 'picture', node: under }),
       under === null || !covered ? null : asIs({ kind: 'picture', node: oldSky(under, covered) }),
+      shown && asIs({ kind: 'picture', node: values.look === 'environment' ? around(shown, view, (values.turnDegrees * Math.PI) / 180) : placed(shown, photographMap(values, { x: shown.x, y: shown.y, ...(shown.fit ?? { width: shown.width, height: shown.height }) }, view, document.size)) }),
     ];
     return { from: { kind: 'formula', formula: 'sky', prepared: prepareSky(picture, sight), of: { ...picture, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },

@@ -30,6 +30,8 @@ export interface SkySight {
   readonly hasAlpha: boolean;
   /** Whether what is below, and the old sky around, are read: edges get rid of it then. */
   readonly exchanges: boolean;
+  /** Whether its light is read from a picture instead of being computed. */
+  readonly isRead: boolean;
 }
 
 /** @source mean radius of the Earth (IUGG) */
@@ -57,13 +59,15 @@ const LUMINANCE_ROWS = [[3.2409699, -1.5373832, -0.4986108], [-0.9692436, 1.8759
 
 /** Numbers of a prepared sky that stand before its clouds; with them it has CLOUDS_END. */
 const CLOUDS_AT = 62;
+/** Where it says that light is read, and where its gain stands then: in the place of the band. */
+const [IS_READ, GAIN_AT] = [60, 47];
 
 /**
  * Packed for the kernel: axis x, y, 1 / focal length, 1 if there is alpha · forward, right, up · towards the sun, 1 if the old sky is taken out · three rows of seven (37) · XYZ to light × gain (46) ·
- * band, its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, two unused ·
+ * band (or the gain of light that is read), its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, 1 if its light is read, unused ·
  * and of the clouds: height, 1 / length of a form, cosine and sine of the wind, 1 / stretch, threshold, 1 / softness, depth, shade · sunlight, light of the sky · shift towards the sun along and across the wind · detail · a pixel's width in texels of the field · sheets, their distance, taper of each.
  */
-export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges }: SkySight): Float32Array {
+export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead }: SkySight): Float32Array {
   const level = Math.hypot(sun[0], sun[2]) || 1;
   const matrix = LUMINANCE_ROWS.flatMap((row, c) => row.map((value) => value * gain[c]));
   const lit = (light: Triple, by = 1): Triple => [light[0] * gain[0] * by, light[1] * gain[1] * by, light[2] * gain[2] * by];
@@ -76,10 +80,10 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
     ...sun, exchanges ? 1 : 0,
     ...look.rows.flat(),
     ...matrix,
-    ...lit(look.band), look.bandFade,
+    ...(isRead ? gain : lit(look.band)), look.bandFade,
     sun[0] / level, sun[2] / level,
     ...disc, Math.cos(DISC - RIM), Math.cos(DISC + RIM),
-    clouds?.seed ?? 0, clouds ? 1 : 0, 0, 0,
+    clouds?.seed ?? 0, clouds ? 1 : 0, isRead ? 1 : 0, 0,
   ];
   if (!clouds) return Float32Array.from(head);
   const { metres, formMetres, windAngle, stretch, soft, depth, thickMetres, sheets, taper, detail, cover } = clouds;
@@ -186,19 +190,19 @@ function withClouds(p: Float32Array, sky: Triple, [dx, dy, dz]: Triple, cosine: 
 }
 
 /**
- * Colour of a pixel with the new sky behind it, and 1 where there is any. `others`: alpha · the picture below · the old sky around, as far as they are read. `step` is the width of a pixel in those of
+ * Colour of a pixel with the new sky behind it, and 1 where there is any. `others`: alpha · the picture below · the old sky around · the light of a picture, as far as they are read. `step` is the width of a pixel in those of
  * the full picture.
  * @source compositing: what is seen of the building is what there is, less the old sky's share of the pixel
  */
-export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: number], [[covered], below, old]: readonly (readonly number[])[], step: number): readonly [red: number, green: number, blue: number, alpha: number] {
+export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: number], [[covered], below, old, read]: readonly (readonly number[])[], step: number): readonly [red: number, green: number, blue: number, alpha: number] {
   const alpha = p[3] === 0 ? 0 : Math.min(1, Math.max(0, covered));
   if (alpha >= 1) return [0, 0, 0, 0];
   const [a, b] = [(px - p[0]) * p[2], (p[1] - py) * p[2]];
   const length = Math.sqrt(1 + a * a + b * b);
   const direction = [0, 1, 2].map((i) => (p[4 + i] + p[7 + i] * a + p[10 + i] * b) / length) as unknown as Triple;
-  const light = skyLight(p, direction, step, ditherAt(px, py));
+  const light = p[IS_READ] !== 0 ? read.map((value, c) => value * p[GAIN_AT + c]) : skyLight(p, direction, step, ditherAt(px, py));
   const free = 1 - alpha;
-  if (p[16] === 0) return [...light, free];
+  if (p[16] === 0) return [light[0], light[1], light[2], free];
   const keeps = Math.min(1, alpha * PER_LEAST_ALPHA);
   const [r, g, b2] = light.map((value, c) => Math.max(0, below[c] - free * old[c]) * keeps + free * value);
   return [r, g, b2, 1];

@@ -3,6 +3,7 @@ import type { FilterId } from '../../raster/filters.ts';
 import type { Region } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { LocalWeights } from '../../raster/local.ts';
+import type { CameraView } from '../../camera/view.ts';
 import type { PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
@@ -87,4 +88,14 @@ export interface SidesWork {
   readonly input: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork;
+/** A picture of everything around as a camera sees it. `size` is the input's rectangle, `scale` how many pixels of the full picture one is wide. */
+export interface SphereWork {
+  readonly kind: 'sphere';
+  readonly input: number;
+  readonly view: CameraView;
+  readonly turnRadians: number;
+  readonly size: Region;
+  readonly scale: number;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork;
