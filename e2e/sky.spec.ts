@@ -95,3 +95,19 @@ test('a picture as a sky: a photograph behind the building; one that is not of e
   await panel.getByRole('combobox', { name: 'All around' }).click();
   await expect(page.getByRole('option')).toHaveText(['Nothing']);
 });
+
+test('the demo’s courtyard on a misty morning: its sky under its air, and back to the documents', async ({ page }) => {
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Open the demo' }).click();
+  await page.getByRole('menuitem', { name: 'The courtyard on a misty winter morning' }).click();
+  await page.waitForURL(/demo-misty-morning/);
+  await settled(page);
+  const names = await cardNames(page);
+  expect(names.indexOf('Sky')).toBeGreaterThan(names.indexOf('Light mix'));
+  expect(names.indexOf('Air')).toBe(names.indexOf('Sky') + 1);
+  // White sky, pale wall.
+  const [sky, wall] = [await colorAt(page, ...SKY), await colorAt(page, ...WALL)];
+  expect(Math.max(...sky) - Math.min(...sky)).toBeLessThan(30);
+  expect(Math.min(...sky)).toBeGreaterThan(140);
+  expect(Math.max(...wall) - Math.min(...wall)).toBeLessThan(60);
+});

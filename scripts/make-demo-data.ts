@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfSky, SKY_SHELF, skyPlace, type Source, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { attributesOf, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -141,7 +141,18 @@ class Making {
     return layer;
   }
 
-/** A term with some of its parameters. */
+  /** A sky of the shelf, so bright on the mean. */
+  sky(id: string, brightness: number): void {
+    const sky = SKY_SHELF.find((each) => each.id === id);
+    if (!sky) throw new Error(`There is no sky “${id}”.`);
+    this.apply({ type: 'add-layer', layer: 'sky', params: shelfSky(sky, this.document, [brightness, brightness, brightness]), ...skyPlace(this.document) });
+  }
+
+  air(params: KeptValues): void {
+    this.apply({ type: 'add-layer', layer: 'air', params, zone: 'scene' });
+  }
+
+  /** A term with some of its parameters. */
   term(type: string, operation: MaskTerm['operation'], params: KeptValues): MaskTerm {
     return newTerm(type, operation, this.document, params);
   }
@@ -207,7 +218,12 @@ async function writeDocuments(): Promise<void> {
     finishYard(yard);
     const room = await open('demo-reading-room', 'Kiln Yard, reading room', filesOf('reading-room'));
     finishRoom(room);
-    for (const [file, { document }] of [['document.json', yard], ['reading-room.json', room]] as const) {
+    const yardFiles = [...filesOf('courtyard'), ...filesOf('courtyard_geometry')];
+    const late = await open('demo-late-sun', 'Kiln Yard, clear late sun', yardFiles);
+    finishLateSun(late);
+    const misty = await open('demo-misty-morning', 'Kiln Yard, misty winter morning', yardFiles);
+    finishMistyMorning(misty);
+    for (const [file, { document }] of [['document.json', yard], ['reading-room.json', room], ['late-sun.json', late], ['misty-morning.json', misty]] as const) {
       writeFileSync(join(folder, file), `${JSON.stringify(document, null, 1)}\n`);
       console.log(`${document.name}: ${document.sources.length} elements, ${document.materials.length} materials, ${layersInOrder(document).length} layers`);
     }
@@ -243,6 +259,36 @@ function finishYard(making: Making): void {
   // Masks that wait on the shelf: combined from several terms, exact at the edges.
   making.apply({ type: 'add-mask', name: 'Gravel in front', terms: [materialTerm([making.material('Gravel')]), making.term('depth', 'intersect', { nearMetres: 0, farMetres: 12, softFarMetres: 8 })] });
   making.apply({ type: 'add-mask', name: 'Roofs', terms: [making.term('facing', 'add', { direction: [0, 1, 0.6], spreadDegrees: 25, softDegrees: 10 }), materialTerm([making.material('Zinc')], 'intersect')] });
+}
+
+/** One render, an evening earlier and clearer: another sky, its light on the board, and the blue of distance. */
+function finishLateSun(making: Making): void {
+  making.apply({ type: 'add-light-mix' });
+  making.scenarios([['Late sun', 'late-sun', {}]]);
+  making.light('sun', { intensityStops: 1.4, takes: 'chosen', color: [1, 0.8, 0.55] });
+  making.light('interior_lamps', { intensityStops: -1.2 });
+  making.light('facade_lamps', { intensityStops: -2.5 });
+  making.sky('late-sun', 0.6);
+  making.air({ visibilityMetres: 2500, fallOffMetres: 0, color: [0.5, 0.58, 0.72], glowPercent: 60, glowColor: [1, 0.76, 0.48], skyPercent: 25 });
+  making.correct('Brick', 'hue-saturation', { saturationPercent: 108 });
+  making.corners('Darker corners', -0.3);
+  making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.3);
+}
+
+/** The same render in fog that thins out upwards, under a low white sky. */
+function finishMistyMorning(making: Making): void {
+  making.apply({ type: 'add-light-mix' });
+  making.scenarios([['Misty morning', 'clear-day', { sun: { intensityStops: -4 } }]]);
+  making.light('sun', { intensityStops: -4 });
+  making.light('environment', { intensityStops: 1.2, takes: 'chosen', color: [0.86, 0.95, 1.12] });
+  making.light('interior_lamps', { intensityStops: 0.7 });
+  making.light('facade_lamps', { intensityStops: 0.3 });
+  making.sky('overcast', 0.5);
+  making.air({ visibilityMetres: 130, startMetres: 4, fallOffMetres: 14, color: [0.56, 0.6, 0.66], glowPercent: 40, glowColor: [0.9, 0.8, 0.66], forwardness: 0.6 });
+  making.correct('Leaves', 'hue-saturation', { saturationPercent: 50 });
+  making.correct('Grass', 'hue-saturation', { saturationPercent: 60 });
+  making.corners('Darker corners', -0.25);
+  making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.3);
 }
 
 function finishRoom(making: Making): void {

@@ -66,6 +66,8 @@ async function newDocument(files: readonly File[], take: typeof takeIn): Promise
 export const DEMOS = {
   courtyard: { id: DEMO_ID, file: 'document.json' },
   'reading-room': { id: `${DEMO_ID}-reading-room`, file: 'reading-room.json' },
+  'late-sun': { id: `${DEMO_ID}-late-sun`, file: 'late-sun.json' },
+  'misty-morning': { id: `${DEMO_ID}-misty-morning`, file: 'misty-morning.json' },
 } as const;
 export type DemoName = keyof typeof DEMOS;
 

@@ -81,6 +81,8 @@ export function StartPage() {
             trigger={<Button className="h-9 px-4">Open the demo</Button>}
             items={() => [
               { label: 'The courtyard, turned to dusk', onSelect: () => void openDemo('courtyard').then(go, onError) },
+              { label: 'The courtyard in clear late sun', onSelect: () => void openDemo('late-sun').then(go, onError) },
+              { label: 'The courtyard on a misty winter morning', onSelect: () => void openDemo('misty-morning').then(go, onError) },
               { label: 'The reading room', onSelect: () => void openDemo('reading-room').then(go, onError) },
             ]}
           />
