@@ -124,6 +124,8 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
   const hasAlpha = load<f32>(params + 12) != 0;
   const exchanges = load<f32>(params + 64) != 0;
   const hasClouds = load<f32>(params + 236) != 0;
+  const hasBand = load<f32>(params + 188) != 0;
+  const hasDisc = load<f32>(params + 212) != 0;
   const clouds = params + 248;
   for (let i = 0; i < n; i += 4) {
     const here = (<usize>i) << 2;
@@ -162,12 +164,17 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
       const perY = f32x4.div(bigY, cy);
       const bigX = f32x4.mul(cx, perY);
       const bigZ = f32x4.mul(f32x4.sub(f32x4.sub(one, cx), cy), perY);
-      const level = f32x4.sqrt(f32x4.pmax(f32x4.splat(1e-12), f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dz, dz))));
-      const toSun = f32x4.div(f32x4.add(f32x4.mul(dx, at(params, 51)), f32x4.mul(dz, at(params, 52))), level);
-      const band = expOf(f32x4.sub(f32x4.mul(f32x4.neg(at(params, 50)), rise), f32x4.mul(f32x4.splat(1.3), f32x4.sub(one, toSun))));
-      red = f32x4.add(f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 38), bigX), f32x4.add(f32x4.mul(at(params, 39), bigY), f32x4.mul(at(params, 40), bigZ)))), f32x4.mul(at(params, 47), band));
-      green = f32x4.add(f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 41), bigX), f32x4.add(f32x4.mul(at(params, 42), bigY), f32x4.mul(at(params, 43), bigZ)))), f32x4.mul(at(params, 48), band));
-      blue = f32x4.add(f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 44), bigX), f32x4.add(f32x4.mul(at(params, 45), bigY), f32x4.mul(at(params, 46), bigZ)))), f32x4.mul(at(params, 49), band));
+      red = f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 38), bigX), f32x4.add(f32x4.mul(at(params, 39), bigY), f32x4.mul(at(params, 40), bigZ))));
+      green = f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 41), bigX), f32x4.add(f32x4.mul(at(params, 42), bigY), f32x4.mul(at(params, 43), bigZ))));
+      blue = f32x4.pmax(zero, f32x4.add(f32x4.mul(at(params, 44), bigX), f32x4.add(f32x4.mul(at(params, 45), bigY), f32x4.mul(at(params, 46), bigZ))));
+      if (hasBand) {
+        const level = f32x4.sqrt(f32x4.pmax(f32x4.splat(1e-12), f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dz, dz))));
+        const toSun = f32x4.div(f32x4.add(f32x4.mul(dx, at(params, 51)), f32x4.mul(dz, at(params, 52))), level);
+        const band = expOf(f32x4.sub(f32x4.mul(f32x4.neg(at(params, 50)), rise), f32x4.mul(f32x4.splat(1.3), f32x4.sub(one, toSun))));
+        red = f32x4.add(red, f32x4.mul(at(params, 47), band));
+        green = f32x4.add(green, f32x4.mul(at(params, 48), band));
+        blue = f32x4.add(blue, f32x4.mul(at(params, 49), band));
+      }
       const isUp = f32x4.gt(dy, zero);
       let through = one;
       if (hasClouds && v128.any_true(v128.and(isUp, isFree))) {
@@ -244,16 +251,19 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
         red = f32x4.add(f32x4.mul(sky, red), f32x4.add(f32x4.mul(at(params, 53), disc), f32x4.mul(seen, cloudR)));
         green = f32x4.add(f32x4.mul(sky, green), f32x4.add(f32x4.mul(at(params, 54), disc), f32x4.mul(seen, cloudG)));
         blue = f32x4.add(f32x4.mul(sky, blue), f32x4.add(f32x4.mul(at(params, 55), disc), f32x4.mul(seen, cloudB)));
-      } else {
+      } else if (hasDisc) {
         const disc = discOf(params, cosine, through);
         red = f32x4.add(red, f32x4.mul(at(params, 53), disc));
         green = f32x4.add(green, f32x4.mul(at(params, 54), disc));
         blue = f32x4.add(blue, f32x4.mul(at(params, 55), disc));
       }
-      const dim = v128.bitselect(f32x4.add(f32x4.splat(0.25), f32x4.mul(f32x4.splat(0.55), expOf(f32x4.mul(f32x4.splat(14), dy)))), one, f32x4.lt(dy, zero));
-      red = f32x4.mul(red, dim);
-      green = f32x4.mul(green, dim);
-      blue = f32x4.mul(blue, dim);
+      const isLand = f32x4.lt(dy, zero);
+      if (v128.any_true(isLand)) {
+        const dim = v128.bitselect(f32x4.add(f32x4.splat(0.25), f32x4.mul(f32x4.splat(0.55), expOf(f32x4.mul(f32x4.splat(14), dy)))), one, isLand);
+        red = f32x4.mul(red, dim);
+        green = f32x4.mul(green, dim);
+        blue = f32x4.mul(blue, dim);
+      }
     }
     if (exchanges) {
       const keeps = f32x4.pmin(one, f32x4.mul(alpha, f32x4.splat(PER_LEAST_ALPHA)));

@@ -68,6 +68,10 @@ function large(): TazzelDocument {
 }
 
 describe('a surface', () => {
+  // It draws coarser where passes take long: how busy the machine is must play no part.
+  beforeEach(() => void vi.useFakeTimers());
+  afterEach(() => void vi.useRealTimers());
+  const turn = () => vi.advanceTimersByTimeAsync(0);
   const events = () => ({ onChange: vi.fn(), onBusy: vi.fn(), onProblems: vi.fn() });
   it('asks for the visible tiles, the middle first, and for nothing twice', async () => {
     const { engine, requests } = fakeEngine();
@@ -81,7 +85,7 @@ describe('a surface', () => {
     const far = (tile: { x: number; y: number }) => Math.hypot(tile.x + 128 - 1280, tile.y + 128 - 1152);
     expect(far(requests[0].tiles[0])).toBeLessThanOrEqual(far(requests[0].tiles.at(-1) ?? { x: 0, y: 0 }));
     requests[0].finish();
-    await tick();
+    await turn();
     expect(surface.isComplete).toBe(true);
     surface.look(0, { x: 1010, y: 910, width: 680, height: 580 });
     surface.show(document, {}, null);
@@ -99,12 +103,12 @@ describe('a surface', () => {
     for (const state of states.slice(1)) surface.show(state, {}, 'layer-1');
     expect(requests).toHaveLength(1);
     requests[0].finish();
-    await tick();
+    await turn();
     expect(requests).toHaveLength(2);
     expect(requests[1].document).toBe(states[3]);
     expect(surface.isComplete).toBe(false);
     requests[1].finish();
-    await tick();
+    await turn();
     expect(surface.isComplete).toBe(true);
     expect(warm).toHaveBeenCalledTimes(1);
   });
@@ -159,7 +163,7 @@ describe('a surface', () => {
     surface.look(2, { x: 0, y: 0, width: 1000, height: 750 });
     surface.look(0, { x: 0, y: 0, width: 700, height: 600 });
     expect(requests[0].signal?.aborted).toBe(true);
-    await tick();
+    await turn();
     expect(requests.at(-1)?.level).toBe(0);
   });
 });

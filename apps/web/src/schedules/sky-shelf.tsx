@@ -17,8 +17,9 @@ export function SkyShelf() {
   const [problem, setProblem] = useState('');
   const current = skyOfDocument(document);
   const use = async (sky: ShelfSky) => {
+    const light = await renderedSkyLight(session.getState().document, client, engine);
     const now = session.getState().document;
-    const params = shelfSky(sky, now, await renderedSkyLight(now, client, engine));
+    const params = shelfSky(sky, now, light);
     const known = skyOfDocument(now);
     if (known) {
       if (actions.edit({ type: 'set-params', layerId: known.id, params })) actions.selectLayer(known.id);

@@ -224,8 +224,11 @@ class Planner {
   /** Light of a picture where it lies, which need not be where the document does. */
   #pictureLight({ id, encoding, scale, offset, x, y, width, height, fit }: Source): number {
     const run = this.#graph.begin(null, { x, y, ...(fit ?? { width, height }) });
-    const actions: SpanAction[] = scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }];
-    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'source', sourceId: id }, load: encoding === 'display' ? 'to-light' : 'as-is', actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    const isScaled = scale !== 1 || offset !== 0;
+    const isShown = encoding === 'display';
+    // Numbers are scaled as they are stored, before they become light.
+    const actions: SpanAction[] = isScaled ? [{ kind: 'scale', scale, offset }, ...(isShown ? [{ kind: 'to-light' } as const] : [])] : [];
+    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'source', sourceId: id }, load: isShown && !isScaled ? 'to-light' : 'as-is', actions, blend: 'normal', zone: 'scene', opacity: 1, mask: null });
     return this.#graph.cut(run);
   }
 

@@ -200,10 +200,14 @@ export class Evaluator {
     }
   }
 
-  #factorInto(into: ColorRegisters, { from, scale, load }: Factor, task: RunTask, span: Span): ColorRegisters {
+  #factorInto(into: ColorRegisters, { from, scale, load, isGrey }: Factor, task: RunTask, span: Span): ColorRegisters {
     const backend = this.#backend;
     if (from.kind === 'picture') return this.#pictureColor(from.node, task, span, into);
     const source = task.inputs.source(from.sourceId);
+    if (isGrey && !scale) {
+      this.#loadPlane(into[0], source.color[0], span, overlaps(span, source), load);
+      return into;
+    }
     this.#loadColor(into, source, span, overlaps(span, source), scale ? 'as-is' : load);
     if (scale) backend.scale(into, scale.scale, scale.offset, span.count);
     if (scale && load === 'to-light') backend.transfer('decode', into, span.count);

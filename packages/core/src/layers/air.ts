@@ -57,7 +57,7 @@ export const air = defineLayer({
       areDepths: source.role !== 'distance',
       hasAlpha: covered !== null,
     };
-    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is' }];
+    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is', isGrey: true }];
     return { from: { kind: 'formula', formula: 'air', prepared: prepareAir(of, sight), of: { ...of, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },
 });

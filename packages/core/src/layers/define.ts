@@ -33,6 +33,8 @@ export interface Factor {
   readonly scale: { readonly scale: number; readonly offset: number } | null;
   /** Display values are decoded. */
   readonly load: 'as-is' | 'to-light';
+  /** Only the first of its three numbers is looked at: an alpha. */
+  readonly isGrey?: boolean;
 }
 export interface Summand {
   readonly factors: readonly Factor[];

@@ -24,7 +24,7 @@ const CLOUD_OPTIONS = { none: 'None', cumulus: CLOUDS.cumulus.label, stratus: CL
 const TYPES = Object.fromEntries(GENERAL_LABELS.map((label, i) => [`type-${i + 1}`, `${i + 1} ${label}`]));
 
 export const skyParams = {
-  look: choice({ label: 'Sky', options: LOOKS, default: 'clear', help: 'What it is computed by.' }),
+  look: choice({ label: 'Sky', options: LOOKS, default: 'clear', help: 'What it is computed by, or that it is a picture.' }),
   turbidity: number({ label: 'Turbidity', unit: '', min: 1.7, max: 10, default: 2.5, step: 0.1, digits: 1, help: 'Haze in the air: 2 is very clear, 4 a warm day, 8 white.', when: { look: 'clear' } }),
   type: choice({ label: 'Type', options: TYPES, default: 'type-3', help: 'Of the fifteen standard skies (ISO 15469).', when: { look: 'general' } }),
   kelvin: number({ label: 'White', unit: 'K', min: 1700, max: 25_000, default: 6500, step: 100, digits: 0, byFactors: true, help: 'The standard says how bright it is, not its colour.', when: { look: 'general' } }),

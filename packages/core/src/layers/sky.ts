@@ -38,7 +38,7 @@ export const sky = defineLayer({
     const sight = { view, hasAlpha: covered !== null, exchanges: under !== null, isRead: shown !== null };
     const asIs = (from: Factor['from']): Factor => ({ from, scale: null, load: 'as-is' });
     const reads: (Factor | null)[] = [
-      covered && asIs({ kind: 'source', sourceId: covered.id }),
+      covered && { ...asIs({ kind: 'source', sourceId: covered.id }), isGrey: true },
       under === null ? null : asIs({ kind: 'picture', node: under }),
       under === null || !covered ? null : asIs({ kind: 'picture', node: oldSky(under, covered) }),
       shown && asIs({ kind: 'picture', node: values.look === 'environment' ? around(shown, view, (values.turnDegrees * Math.PI) / 180) : placed(shown, photographMap(values, { x: shown.x, y: shown.y, ...(shown.fit ?? { width: shown.width, height: shown.height }) }, view, document.size)) }),

@@ -1,5 +1,6 @@
 /** A sky behind a pixel: its light in the direction that the camera sees there, and what the edge of the building keeps of the old one. */
 import type { CameraView } from '../camera/view.ts';
+import { invertMatrix, REC709, rgbToXyz } from '../color/primaries.ts';
 import { type CloudKind, cloudField, coverThreshold, FIELD_FORMS, FIELD_SIDE, fieldAt, formsAt } from './clouds.ts';
 import type { SkyLook } from './look.ts';
 import { LOWEST_COSINE } from './sky.ts';
@@ -44,6 +45,8 @@ const BRIGHTEST_DISC = 3000;
 const CLOUD_SIGHT_METRES = 45_000;
 /** White of clouds in full light. Common practice, no published source. */
 const CLOUD_ALBEDO = 0.7;
+/** Colour of the light that clouds have from the sky. Common practice, no published source. */
+const CLOUD_SHADE = [0.92, 1, 1.13] as const;
 /** How much of the path through a cloud towards the sun darkens it. Common practice, no published source. */
 const SHADE = 1.35;
 /** How many of the sheets are seen at least. */
@@ -55,9 +58,9 @@ const LEAST_THROUGH = 0.01;
 /** Where almost nothing of the building is, what is left of the old sky is its grain. */
 const PER_LEAST_ALPHA = 50;
 
-const LUMINANCE_ROWS = [[3.2409699, -1.5373832, -0.4986108], [-0.9692436, 1.8759675, 0.0415551], [0.0556301, -0.203977, 1.0569715]] as const;
+const XYZ_TO_LIGHT = invertMatrix(rgbToXyz(REC709));
 
-/** Numbers of a prepared sky that stand before its clouds; with them it has CLOUDS_END. */
+/** Numbers of a prepared sky that stand before its clouds. */
 const CLOUDS_AT = 62;
 /** Where it says that light is read, and where its gain stands then: in the place of the band. */
 const [IS_READ, GAIN_AT] = [60, 47];
@@ -69,7 +72,7 @@ const [IS_READ, GAIN_AT] = [60, 47];
  */
 export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead }: SkySight): Float32Array {
   const level = Math.hypot(sun[0], sun[2]) || 1;
-  const matrix = LUMINANCE_ROWS.flatMap((row, c) => row.map((value) => value * gain[c]));
+  const matrix = XYZ_TO_LIGHT.flatMap((row, c) => row.map((value) => value * gain[c]));
   const lit = (light: Triple, by = 1): Triple => [light[0] * gain[0] * by, light[1] * gain[1] * by, light[2] * gain[2] * by];
   const brightest = Math.max(...look.sunlight, 1e-9);
   // As bright as halves allow, in the colour that came through the air.
@@ -93,11 +96,10 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
   const [wx, wz] = [Math.sin(windAngle), -Math.cos(windAngle)];
   const along = ((sun[0] * wx + sun[2] * wz) / level) * reach;
   const aside = ((sun[2] * wx - sun[0] * wz) / level) * reach;
-  const zenith = look.mean;
   return Float32Array.from([
     ...head,
     metres, tile, wx, wz, 1 / stretch, coverThreshold(detail, soft, cover), 1 / soft, depth, SHADE,
-    ...lit(look.sunlight, CLOUD_ALBEDO), ...lit([zenith * 0.92, zenith * 1.0, zenith * 1.13]),
+    ...lit(look.sunlight, CLOUD_ALBEDO), ...lit(CLOUD_SHADE, look.mean),
     (along * tile) / stretch, aside * tile,
     detail,
     // A pixel's width on the clouds in texels of the field, for a metre of way.
