@@ -9,8 +9,8 @@ import type { LayerKind } from './kind.ts';
 import { LayerFields } from './layer-fields.tsx';
 import { renderedSkyElements, renderedSkyLight } from './rendered-sky.ts';
 
-const COMPUTED_FIELDS = ['sunFrom', 'altitudeDegrees', 'azimuthDegrees', 'hasDisc', 'clouds', 'coverPercent', 'cloudMetres', 'windDegrees', 'seed'];
 const CLOUD_FIELDS = ['coverPercent', 'cloudMetres', 'windDegrees', 'seed'];
+const COMPUTED_FIELDS = ['sunFrom', 'altitudeDegrees', 'azimuthDegrees', 'hasDisc', 'clouds', ...CLOUD_FIELDS];
 /** From here on a second sun is seen by its shadows. Common practice, no published source. */
 const FAR_APART_DEGREES = 20;
 
@@ -19,9 +19,9 @@ function SkyFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const spec = layerSpec('sky');
   const values = completeParams(spec, layer.params) as unknown as SkyValues;
-  const apart = pictureOfSky(values) === null ? sunsApart(values, document) : null;
-  const hasClouds = values.clouds !== 'none';
   const picture = pictureOfSky(values);
+  const apart = picture === null ? sunsApart(values, document) : null;
+  const hasClouds = values.clouds !== 'none';
   const notes = [
     picture === '' && 'Choose its picture. A photograph or an environment is dropped onto the window like any other file; then it is among the elements.',
     picture === '' && values.look === 'environment' && 'Pictures of everything around are twice as wide as high; only those are offered.',

@@ -4,7 +4,8 @@ import { layerSpec } from '../layers/registry.ts';
 import { emptyDocument, type Layer, type PictureLayer, type TazzelDocument } from '../model/model.ts';
 import { layersInOrder } from '../model/query.ts';
 import { completeParams, type KeptValues } from '../params/table.ts';
-import { SKY_SHELF, type ShelfSky } from '../sky/shelf.ts';
+import { remembered } from '../remembered.ts';
+import type { ShelfSky } from '../sky/shelf.ts';
 import { applyEdit } from './edits.ts';
 
 const isOf = (type: string) => (layer: Layer): layer is PictureLayer => layer.kind === 'picture' && layer.type === type;
@@ -22,8 +23,7 @@ export function skyPlace({ buildUp: { scene } }: TazzelDocument): { readonly zon
 export function shelfSky(sky: ShelfSky, document: TazzelDocument, light: readonly [number, number, number] | null): KeptValues {
   const params = shelfParams(sky, document);
   const values = completeParams(layerSpec('sky'), params) as unknown as SkyValues;
-  const usual = sky.brightness;
-  return { ...params, exposureStops: 0, ...skyMatch({ ...values, exposureStops: 0 }, document, light ?? [usual, usual, usual], 'brightness') };
+  return { ...params, exposureStops: 0, ...skyMatch(values, document, light ?? [sky.brightness, sky.brightness, sky.brightness], 'brightness') };
 }
 
 const SHELF_SIZE = { width: 192, height: 128 };
@@ -31,12 +31,8 @@ const SHELF_SIZE = { width: 192, height: 128 };
 const SHELF_CAMERA: KeptValues = { tiltDegrees: 16, focalMillimetres: 20 };
 const SHELF_SUN: KeptValues = { azimuthDegrees: 25 };
 
-const documents = new Map(
-  SKY_SHELF.map((sky) => {
-    const empty = applyEdit(emptyDocument('sky-shelf', sky.label, SHELF_SIZE), { type: 'set-camera', from: 'hand', params: SHELF_CAMERA });
-    return [sky, applyEdit(empty, { type: 'add-layer', layer: 'sky', params: { ...shelfSky(sky, empty, null), ...SHELF_SUN }, zone: 'scene' })] as const;
-  }),
-);
-
 /** A sky of the shelf as a document of its own, for a small picture. */
-export const shelfDocument = (sky: ShelfSky): TazzelDocument => documents.get(sky) as TazzelDocument;
+export const shelfDocument = remembered((sky: ShelfSky): TazzelDocument => {
+  const empty = applyEdit(emptyDocument('sky-shelf', sky.label, SHELF_SIZE), { type: 'set-camera', from: 'hand', params: SHELF_CAMERA });
+  return applyEdit(empty, { type: 'add-layer', layer: 'sky', params: { ...shelfSky(sky, empty, null), ...SHELF_SUN }, zone: 'scene' });
+});
