@@ -13,7 +13,6 @@ const FAR = [0.62, 0.62] as const;
 const SKY = [0.35, 0.05] as const;
 
 test('what is far goes first, the sky at the zenith hardly; weather, light of the sky, undo, reload', async ({ page }) => {
-  test.setTimeout(120_000);
   await openDemo(page);
   const before = [await colorAt(page, ...NEAR), await colorAt(page, ...FAR), await colorAt(page, ...SKY)];
   await add(page);

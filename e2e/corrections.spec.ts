@@ -37,7 +37,7 @@ test('white balance: a click on what should be neutral makes it so, as one step 
 test('levels set by the picture reach from its darkest to its brightest; a click sets one end', async ({ page }) => {
   await openDemo(page);
   await correctAll(page, 'Levels');
-  await expect(page.getByTestId('entering').locator('path')).toHaveCount(7, { timeout: 30_000 });
+  await expect(page.getByTestId('entering').locator('path')).toHaveCount(7);
   await bench(page).getByRole('button', { name: 'Set by the picture' }).click();
   await expect(field(page, 'White')).not.toHaveValue('100.0');
   const [black, white] = [Number(await field(page, 'Black').inputValue()), Number(await field(page, 'White').inputValue())];
@@ -128,5 +128,5 @@ test('a table of colours from a file changes the picture; one that is none gets 
   // It is matched to the render: what was made so dark becomes as bright as that again.
   await bench(page).getByRole('button', { name: 'Match', exact: true }).click();
   await settled(page);
-  await expect.poll(async () => Math.max(...(await canvasPixel(page, 380, 80)).slice(0, 3)), { timeout: 30_000 }).toBeGreaterThan(100);
+  await expect.poll(async () => Math.max(...(await canvasPixel(page, 380, 80)).slice(0, 3))).toBeGreaterThan(100);
 });

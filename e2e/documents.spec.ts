@@ -6,6 +6,7 @@ import { chromium, expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
 import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
+import { SHIPPED } from './shipped.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
@@ -82,7 +83,7 @@ test('a full disk is reported, nothing is lost, and saving goes on when there is
   await expect(bench(page).getByRole('textbox', { name: 'Exposure' })).toHaveValue('3.00');
   await page.evaluate(() => (window as unknown as { giveRoom: () => void }).giveRoom());
   await type(page, 'Exposure', '2.75');
-  await expect(page.getByRole('region', { name: 'Title block' })).toContainText('Saved in this browser', { timeout: 10_000 });
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText('Saved in this browser');
   await page.reload();
   await settled(page);
   await select(page, 6);
@@ -107,7 +108,7 @@ test('bad files are named with the reason, good ones of the same drop load, the 
     { name: 'neighbours.png', bytes: good },
   ]);
   const report = notes(page);
-  await expect(report).toBeVisible({ timeout: 30_000 });
+  await expect(report).toBeVisible();
   for (const sentence of [/cut\.exr: .*ends/, /huge\.exr: 30000 × 30000 pixels/, /letter\.png: the contents are no picture that is read/, /photo\.jpg: the file ends inside its header/, /empty\.exr: the file is empty/]) await expect(report).toContainText(sentence);
   // Said beside the work, and there to be read again.
   await page.getByRole('button', { name: 'Close the notes' }).click();
@@ -147,7 +148,7 @@ test('a damaged stored document opens with what can be read', async ({ page }) =
 });
 
 test('files that went missing are named, and adding them again brings them back', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, SHIPPED);
   await page.getByRole('link', { name: 'Tazzel' }).click();
   await expect(page.getByRole('heading', { name: 'Tazzel' })).toBeVisible();
   await page.waitForTimeout(500);
@@ -157,7 +158,7 @@ test('files that went missing are named, and adding them again brings them back'
   await expect(page.getByRole('dialog')).toContainText('“courtyard_1.exr” is missing in the browser’s storage');
   await page.getByRole('button', { name: 'Understood' }).click();
   await page.getByLabel('Picture files to add').setInputFiles([...demoSet('courtyard'), ...demoSet('courtyard_fog')]);
-  await expect(notes(page)).toContainText('was missing and is back', { timeout: 30_000 });
+  await expect(notes(page)).toContainText('was missing and is back');
   await settled(page);
   await expect(page.getByRole('region', { name: 'Title block' })).not.toContainText('missing');
 });

@@ -28,20 +28,20 @@ test('a set is checked, a fault is found and mended with one click, undo brings 
   await expect(bench(page)).toContainText('diffuse_filter × raw_lighting +');
   await choose(page, bench(page).getByRole('combobox', { name: 'Light that came both ways' }), 'Lit elements');
   await bench(page).getByRole('button', { name: 'Check', exact: true }).click();
-  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible();
   // Reflection read as display values: the check runs again by itself and says so.
   await row(page, 'reflection').click();
   await choose(page, bench(page).getByRole('combobox', { name: 'Encoding' }), 'Display');
   await bench(page).getByRole('button', { name: 'The whole set' }).click();
-  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible();
   await expect(bench(page)).toContainText('With reflection read in the other encoding the sum fits');
   await bench(page).getByRole('button', { name: 'Apply' }).first().click();
-  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page).locator('[data-verdict="adds-up"]')).toBeVisible();
   await page.keyboard.press('Control+z');
-  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page).locator('[data-verdict="off"]')).toBeVisible();
   await page.keyboard.press('Control+z');
   await choose(page, bench(page).getByRole('combobox', { name: 'What to add up' }), 'Light groups');
-  await expect(bench(page)).toContainText('The 6 light groups add up', { timeout: 60_000 });
+  await expect(bench(page)).toContainText('The 6 light groups add up');
 });
 
 test('exact rebuild looks as the beauty does; filter × raw is a group; the difference is black', async ({ page }) => {
@@ -136,7 +136,7 @@ test('pictures of every format of one drop; damage is named with its remedy', as
     { name: 'small_photo.png', bytes: await photo.clone().resize(300, 200).png().toBuffer() },
   ]);
   const report = notes(page);
-  await expect(report).toContainText('ao: it is black with light creases, the inverse of what is multiplied', { timeout: 60_000 });
+  await expect(report).toContainText('ao: it is black with light creases, the inverse of what is multiplied');
   await expect(report).toContainText('small_photo.png is 300 × 200, the document 1200 × 800');
   await closeNotes(page);
   for (const name of ['site', 'entourage', 'sketch']) await expect(row(page, name)).toBeVisible();
@@ -176,14 +176,14 @@ test('a newer render takes the place of the old one under masks and corrections'
   await page.getByRole('link', { name: 'Elements' }).click();
   await page.getByLabel('Files of the newer render').setInputFiles(next.filter((path) => basename(path) === basename(demoPart('denoised_beauty'))));
   const sheet = page.getByRole('dialog');
-  await expect(sheet).toContainText('One element gets new pixels', { timeout: 60_000 });
+  await expect(sheet).toContainText('One element gets new pixels');
   await expect(sheet).toContainText('Not in the newer render, kept as they are: ');
   await settled(page);
   const [at, origin] = [await fieldPoint(page, 0.5, 0.25), await fieldPoint(page, 0, 0)];
   const sky = await canvasPixel(page, at.x - origin.x, at.y - origin.y);
   await sheet.getByRole('button', { name: 'Replace', exact: true }).click();
-  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBeLessThan(sky[2] * 0.75);
+  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }).toBeLessThan(sky[2] * 0.75);
   await expect.poll(() => cardNames(page)).toEqual(before);
   await page.keyboard.press('Control+z');
-  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }, { timeout: 60_000 }).toBe(sky[2]);
+  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }).toBe(sky[2]);
 });

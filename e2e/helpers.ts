@@ -8,8 +8,8 @@ export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', impor
 
 /** The picture on the screen shows the document as it is, and all cards are drawn. */
 export async function settled(page: Page): Promise<void> {
-  await expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 90_000 });
-  await expect(page.locator('[data-drawn="true"]')).toBeVisible({ timeout: 30_000 });
+  await expect(page.locator('[data-settled="true"]')).toBeVisible({ timeout: 240_000 });
+  await expect(page.locator('[data-drawn="true"]')).toBeVisible();
 }
 
 /** What was changed last is stored. */
@@ -21,8 +21,9 @@ export const still = (page: Page) => page.evaluate(async () => {
   await Promise.allSettled(ending.map((animation) => animation.finished));
 });
 
-export async function openDemo(page: Page): Promise<void> {
-  await page.goto('/demo');
+/** @param at another server than that of the small demo */
+export async function openDemo(page: Page, at = ''): Promise<void> {
+  await page.goto(`${at}/demo`);
   await settled(page);
 }
 

@@ -54,7 +54,7 @@ test('panels fold, resize and leave the picture alone, with keys and with the po
   // Settings are written beside the work, a moment later.
   await page.waitForTimeout(1000);
   await page.reload();
-  await expect(page.getByTestId('picture')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('picture')).toBeVisible();
   await expect(bench(page)).toBeVisible();
   await expect(buildUp).toBeHidden();
   await expect.poll(width).toBe(before + 60);
@@ -70,7 +70,7 @@ test('elements are flipped through with the arrow keys, numbers in a range of th
   await page.keyboard.press('e');
   const picture = page.getByRole('region', { name: 'Picture', exact: true });
   await expect(picture).toContainText('Element: depth');
-  await expect(picture).toContainText(/m is black, .* m white/, { timeout: 60_000 });
+  await expect(picture).toContainText(/m is black, .* m white/);
   const name = () => picture.getByText(/^Element: /).innerText();
   const first = await name();
   await page.keyboard.press('ArrowDown');

@@ -4,7 +4,7 @@ import { bench, choose, notes, openDemo, settled, type } from './helpers.ts';
 const goToLight = async (page: Page) => {
   await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: 'Light', exact: true }).click();
   await settled(page);
-  await expect(bench(page).getByText(/^grain .*, as rendered/)).toBeVisible({ timeout: 60_000 });
+  await expect(bench(page).getByText(/^grain .*, as rendered/)).toBeVisible();
 };
 /** Light or picture values of a place, as the title block says them. */
 const valuesAt = async (page: Page, row: 'Light' | 'Picture', across: number, down: number): Promise<number[]> => {
@@ -25,7 +25,6 @@ const pick = async (page: Page, button: string, item: string) => {
 const stopsOf = (page: Page, group: string) => bench(page).getByRole('textbox', { name: group, exact: true });
 
 test('night and day from one render: mixes are kept, intensities and colours go back apart, night is loaded again', async ({ page }) => {
-  test.setTimeout(240_000);
   await openDemo(page);
   await goToLight(page);
   await bench(page).getByRole('button', { name: 'Mix the light' }).click();
@@ -106,7 +105,6 @@ test('a warm lamp in a colour that it holds little of: what it costs, what is wi
 });
 
 test('elements in the light of the board are the mix exactly; scenarios are compared, and gone between', async ({ page }) => {
-  test.setTimeout(180_000);
   await page.goto('/demo/reading-room');
   await settled(page);
   await goToLight(page);
@@ -173,7 +171,7 @@ test('a mix goes back into the lamps of the scene: the mix is as rendered then, 
   // Rendered with light groups there is a mix while it renders.
   await page.getByRole('button', { name: 'Start the render' }).click();
   const how = page.getByRole('complementary', { name: 'How it is rendered' });
-  await expect(how.getByRole('checkbox', { name: 'interior lamps on' })).toBeVisible({ timeout: 30_000 });
+  await expect(how.getByRole('checkbox', { name: 'interior lamps on' })).toBeVisible();
   await how.getByRole('checkbox', { name: 'interior lamps on' }).click();
   await expect(page.getByRole('img', { name: 'Light mix' })).toBeVisible();
   await page.getByRole('button', { name: 'Stop and keep' }).click();

@@ -64,7 +64,7 @@ test('scopes are drawn, samplers stay, a layer is looked at alone, and a lock ke
   for (const scope of ['Waveform', 'Parade', 'Vectorscope']) {
     await choose(page, bench(page).getByRole('combobox', { name: 'Scope', exact: true }), scope);
     await expect
-      .poll(() => page.getByTestId('scope').evaluate((canvas: HTMLCanvasElement) => canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height).data.some((value, i) => i % 4 < 3 && value > 60)), { timeout: 30_000 })
+      .poll(() => page.getByTestId('scope').evaluate((canvas: HTMLCanvasElement) => canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height).data.some((value, i) => i % 4 < 3 && value > 60)))
       .toBe(true);
   }
   await page.getByRole('button', { name: 'Place colour samplers by clicks' }).click();

@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
 import { bench, canvasPixel, cardNames, cards, choose, demoFile, downloaded, drop, fieldPoint, newDocument, openDemo, program, scaleOf, settled, type } from './helpers.ts';
+import { SHIPPED } from './shipped.ts';
 
 const pixels = (path: string) => sharp(path).raw().toBuffer();
 
@@ -188,7 +189,7 @@ test('a layer’s own chain, a mask for it, inverted and switched off', async ({
 });
 
 test('values and pixels are right at every zoom', async ({ page }) => {
-  await openDemo(page);
+  await openDemo(page, SHIPPED);
   await page.getByRole('link', { name: 'Deliver' }).click();
   await page.getByRole('checkbox', { name: /Dither/ }).uncheck();
   const { path } = await downloaded(page, page.getByRole('button', { name: 'Save the picture' }));

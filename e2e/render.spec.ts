@@ -17,8 +17,8 @@ const sceneFile = (name: string, text = example) => {
 
 const side = (page: Page) => page.getByRole('complementary', { name: 'How it is rendered' });
 const start = (page: Page) => page.getByRole('button', { name: 'Start the render' });
-const done = (page: Page) => expect(page.getByRole('contentinfo').getByRole('status')).toHaveText(/^Done after/, { timeout: 120_000 });
-const drawn = (page: Page, what: RegExp) => expect(page.locator('canvas')).toHaveAttribute('data-drawn', what, { timeout: 20_000 });
+const done = (page: Page) => expect(page.getByRole('contentinfo').getByRole('status')).toHaveText(/^Done after/);
+const drawn = (page: Page, what: RegExp) => expect(page.locator('canvas')).toHaveAttribute('data-drawn', what);
 
 async function set(page: Page, name: string, value: string): Promise<void> {
   const field = side(page).getByRole('textbox', { name, exact: true });
@@ -29,7 +29,7 @@ async function set(page: Page, name: string, value: string): Promise<void> {
 /** The bench with the small scene at a small size. */
 async function openBench(page: Page, elements = 'Enhancement'): Promise<void> {
   await page.goto('/render');
-  await expect(start(page)).toBeEnabled({ timeout: 60_000 });
+  await expect(start(page)).toBeEnabled();
   await page.getByLabel('Scene file').setInputFiles(sceneFile('room.json'));
   await expect(page.getByText('A room')).toBeVisible();
   await set(page, 'Width', '180');
@@ -80,7 +80,7 @@ test('from the start page to elements, flipped through, and into a document', as
   await expect(page.getByText(/The surfaces seen reach from .* to .* m\./)).toBeVisible();
 
   await side(page).getByRole('button', { name: 'Send to the document' }).click();
-  await page.waitForURL(/\/document\/.*\/build-up/, { timeout: 60_000 });
+  await page.waitForURL(/\/document\/.*\/build-up/, { timeout: 120_000 });
   await settled(page);
   await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
   await page.getByRole('link', { name: 'Surfaces' }).click();
@@ -109,10 +109,10 @@ test('files: named by themselves, never the same name twice, read by OpenImageIO
 
   // Into a document that is there: the same picture size, more elements.
   await side(page).getByRole('button', { name: 'Send to the document' }).click();
-  await page.waitForURL(/\/document\//, { timeout: 60_000 });
+  await page.waitForURL(/\/document\//, { timeout: 120_000 });
   await settled(page);
   await page.goto('/render');
-  await expect(start(page)).toBeEnabled({ timeout: 60_000 });
+  await expect(start(page)).toBeEnabled();
   expect(await page.getByRole('button', { name: 'Masks only' }).getAttribute('aria-pressed')).toBe('true');
 });
 
@@ -131,7 +131,7 @@ test('stops and keeps what it has; settings come back', async ({ page }) => {
   await expect(page.getByRole('contentinfo').getByRole('status')).toHaveText(/stopped before the noise limit/);
   await expect(side(page).getByRole('button', { name: 'Save all elements' })).toBeEnabled();
   await page.reload();
-  await expect(start(page)).toBeEnabled({ timeout: 60_000 });
+  await expect(start(page)).toBeEnabled();
   await expect(side(page).getByRole('textbox', { name: 'Seed', exact: true })).toHaveValue('3');
 });
 

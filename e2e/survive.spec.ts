@@ -92,7 +92,7 @@ test('on a full disk leaving is held back, following the advice saves the change
   await expect(titleBlock(page)).toContainText('Not saved');
   await giveRoom(page);
   // Saved by itself, without another change.
-  await expect(titleBlock(page)).toContainText('Saved in this browser', { timeout: 10_000 });
+  await expect(titleBlock(page)).toContainText('Saved in this browser');
   await page.getByRole('link', { name: 'Tazzel' }).click();
   await expect(page.getByRole('heading', { name: 'Documents in this browser' })).toBeVisible();
   await fillDisk(page);
@@ -116,10 +116,10 @@ test('a file that could not be stored is not called saved, and is stored when th
   await page.getByLabel('Picture files to add').setInputFiles(demoFile('kiln-yard_material_id.png'));
   // That nothing is saved any more cannot wait, and is said in a sheet over everything; about the file there is a note beside.
   await understood(page);
-  await expect(notes(page)).toContainText('could not be stored: the browser’s storage is full', { timeout: 30_000 });
+  await expect(notes(page)).toContainText('could not be stored: the browser’s storage is full');
   await expect(titleBlock(page)).toContainText('Not saved');
   await giveRoom(page);
-  await expect(titleBlock(page)).toContainText('Saved in this browser', { timeout: 12_000 });
+  await expect(titleBlock(page)).toContainText('Saved in this browser');
   await page.reload();
   await settled(page);
   await expect(page.getByRole('dialog')).toHaveCount(0);
@@ -134,7 +134,7 @@ test('data that is cleared under an open document is put back', async ({ page })
     for (const name of db.objectStoreNames) write.objectStore(name).clear();
     write.oncomplete = () => done(null);`);
   expect(await storedFiles(page)).toBe(0);
-  await expect.poll(() => storedFiles(page), { timeout: 20_000 }).toBe(all);
+  await expect.poll(() => storedFiles(page)).toBe(all);
   await expect(titleBlock(page)).toContainText('Saved in this browser');
   await page.reload();
   await settled(page);
@@ -197,7 +197,7 @@ test('with the back/forward cache on: an address typed again, and the way back, 
   const run = async <T>(expression: string): Promise<T> => (await cdp.send('Runtime.evaluate', { expression, awaitPromise: true, returnByValue: true })).result.value as T;
   const goTo = (path: string) => cdp.send('Page.navigate', { url: `${baseURL}${path}` });
   const isOpen = async () => {
-    await expect.poll(() => run(`location.pathname.startsWith('/document') && document.querySelector('[data-settled="true"]') !== null`).catch(() => false), { timeout: 60_000 }).toBe(true);
+    await expect.poll(() => run(`location.pathname.startsWith('/document') && document.querySelector('[data-settled="true"]') !== null`).catch(() => false)).toBe(true);
     expect(await run<string>('document.body.innerText')).not.toContain('another tab');
   };
   const isAway = () => expect.poll(() => run('location.pathname').catch(() => '')).toBe('/render');
@@ -219,13 +219,12 @@ test('with the back/forward cache on: an address typed again, and the way back, 
   // The page that came back holds the document again, and writes it.
   await run(`document.querySelector('li[data-layer] [aria-label$=" on"]').click()`);
   const isStored = `new Promise((resolve) => { indexedDB.open('tazzel').onsuccess = ({ target: { result: db } }) => { db.transaction('documents').objectStore('documents').get('demo').onsuccess = ({ target }) => { db.close(); resolve(target.result.document.buildUp.scene.some(({ visible }) => !visible)); }; }; })`;
-  await expect.poll(() => run(isStored), { timeout: 10_000 }).toBe(true);
+  await expect.poll(() => run(isStored)).toBe(true);
   expect(await run<string>('document.body.innerText')).toContain('Saved in this browser');
   kill();
 });
 
 test('a browser that is killed at any moment, in a drag or a stroke, loses at most a moment', async ({ baseURL }) => {
-  test.setTimeout(300_000);
   const random = seeded(11);
   let { context, profile, kill } = await ownBrowser(baseURL);
   for (let n = 0; n < 4; n++) {

@@ -1,6 +1,7 @@
 /** Pieces of real work, walked through as a person would: from files or the demo to a judged picture. */
 import { expect, type Page, test } from '@playwright/test';
 import { bench, cardNames, choose, colorAt, correctAll, newDocument, openDemo, picturePoint, settled, type } from './helpers.ts';
+import { SHIPPED } from './shipped.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Masks', exact: true });
@@ -20,7 +21,6 @@ const GRAVEL = [0.4, 0.95] as const;
 const WATER = [0.796, 0.785] as const;
 
 test('depth as an instrument: a band moved, darker far away, mist and a cool fill through it, contrast near and far', async ({ page }) => {
-  test.setTimeout(240_000);
   await openDemo(page);
   await stage(page, 'Surfaces');
   await shelf(page).getByRole('button', { name: 'New mask' }).click();
@@ -60,11 +60,10 @@ test('depth as an instrument: a band moved, darker far away, mist and a cool fil
 });
 
 test('the enhancement stack, whole: built from a render, two exposures in a pair, judged against the beauty, turned down', async ({ page }) => {
-  test.setTimeout(300_000);
   await newDocument(page, [...demoSet('courtyard'), ...demoSet('courtyard_shadow')]);
   await stage(page, 'Elements');
   const build = bench(page).getByRole('button', { name: 'Enhancement', exact: true });
-  await expect(build).toBeEnabled({ timeout: 120_000 });
+  await expect(build).toBeEnabled();
   const rendered = await colorAt(page, ...FACADE);
   await build.click();
   await settled(page);
@@ -102,7 +101,6 @@ test('the enhancement stack, whole: built from a render, two exposures in a pair
 });
 
 test('an exterior from render to picture: mist far away, a brighter middle, an S-curve, painted light, hues and sky by themselves', async ({ page }) => {
-  test.setTimeout(300_000);
   await openDemo(page);
   // Atmosphere, stronger in the distance and not on the sky.
   await addLayer(page, /^atmosphere/);
@@ -152,7 +150,6 @@ test('an exterior from render to picture: mist far away, a brighter middle, an S
 });
 
 test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a wall; corrections and light mixes kept apart, each loaded again', async ({ page }) => {
-  test.setTimeout(240_000);
   await page.goto('/demo/reading-room');
   await settled(page);
   await correctAll(page, 'Exposure');
@@ -199,8 +196,7 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
 });
 
 test('a client’s late wish: a darker armchair in another hue, reflections painted in from nothing, table legs by their material, the sun by itself', async ({ page }) => {
-  test.setTimeout(240_000);
-  await page.goto('/demo/reading-room');
+  await page.goto(`${SHIPPED}/demo/reading-room`);
   await settled(page);
   const CHAIR = [0.8, 0.72] as const;
   const RAFTER = [0.449, 0.077] as const;

@@ -1,7 +1,7 @@
 /**
  * Makes the demo: `npm run demo-data` renders the element sets of the Kiln Yard Library and makes the documents that open
  * with them, into apps/web/public/demo. The seed is fixed and the number of samples, too; anyone gets the same pixels.
- * `--documents` makes the documents alone, from the files that are there; `--set NAME` renders one set again before.
+ * `--documents` makes the documents alone, from the files that are there; `--set NAME` renders one set again before; `--into FOLDER` works there.
  */
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -14,7 +14,8 @@ import { Kernels } from '@tazzel/kernels';
 import { type CameraDescription, cameraFactsOf, chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, objectIds, resolveElement, towardsSun } from '@tazzel/renderer';
 import { startNodeRenderer } from '@tazzel/renderer/node';
 
-const folder = fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
+const after = (option: string): string | undefined => (process.argv.includes(option) ? process.argv[process.argv.indexOf(option) + 1] : undefined);
+const folder = after('--into') ?? fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
 const dist = new URL('../apps/cli/dist/', import.meta.url);
 const kernelsUrl = new URL('kernels.wasm', dist);
 
@@ -302,6 +303,6 @@ function finishRoom(making: Making): void {
   making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.35);
 }
 
-const at = process.argv.indexOf('--set');
-if (!process.argv.includes('--documents')) await renderSets(at < 0 ? SETS : SETS.filter(({ name }) => name === process.argv[at + 1]));
+const only = after('--set');
+if (!process.argv.includes('--documents')) await renderSets(only === undefined ? SETS : SETS.filter(({ name }) => name === only));
 await writeDocuments();

@@ -4,7 +4,7 @@
  */
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, renameSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 const folder = fileURLToPath(new URL('../.cache/elements/', import.meta.url));
@@ -25,11 +25,12 @@ export function demoPart(name: string): string {
   return found;
 }
 
-const fresh = (path: string) => existsSync(path) && demoSet('courtyard').every((file) => statSync(path).mtimeMs > statSync(file).mtimeMs);
+type SetName = Parameters<typeof demoSet>[0];
+const fresh = (path: string, from: SetName) => existsSync(path) && demoSet(from).every((file) => statSync(path).mtimeMs > statSync(file).mtimeMs);
 
-function make(name: string, args: (to: string) => readonly string[]): string {
+function make(name: string, args: (to: string) => readonly string[], from: SetName = 'courtyard'): string {
   const path = join(folder, name);
-  if (fresh(path)) return path;
+  if (fresh(path, from)) return path;
   mkdirSync(folder, { recursive: true });
   // Made beside and moved into place: several test files may want it at once.
   const partial = join(folder, `${process.pid}-${name}`);
@@ -49,6 +50,12 @@ export const layeredExr = (): string =>
   });
 
 export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [demoPart('material_id'), '--subimage', 'material_id', '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);
+
+/** The files of a set, smaller: means of pixels, so that sums are what they were. A quarter of the courtyard has 300 × 200. */
+export const smallSet = (name: SetName, size: '50%' | '25%' = '25%'): string[] => demoSet(name).map((file) => make(`${Number.parseInt(size, 10)}-${basename(file)}`, (to) => ['-a', file, '--resize:filter=box', size, '-o', to], name));
+
+/** The file of the courtyard's small set that holds an element. */
+export const smallPart = (name: string): string => smallSet('courtyard')[demoSet('courtyard').indexOf(demoPart(name))];
 
 /** A file of the demo by its name. */
 export const demoFile = (name: string): string => join(demoFolder, name);

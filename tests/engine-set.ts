@@ -8,8 +8,9 @@ import { builtKernels } from './built.ts';
 import { joined, platform } from './formats.ts';
 import { seeded } from './random.ts';
 
-export const WIDTH = 600;
-export const HEIGHT = 420;
+/** Several tiles at full size and at half of it, and no more. */
+export const WIDTH = 540;
+export const HEIGHT = 270;
 
 /** A beauty in EXR (with light above 1), a display picture with alpha and an ID picture in PNG. */
 export async function writeSet(folder: string): Promise<string[]> {
@@ -24,7 +25,7 @@ export async function writeSet(folder: string): Promise<string[]> {
   for (let i = 0; i < area; i++) {
     const [x, y] = [i % WIDTH, Math.floor(i / WIDTH)];
     rgba.set([x % 256, y % 256, (x + y) % 256, (x * 3) % 256], i * 4);
-    ids.set(x < 200 ? [200, 0, 0] : y < 210 ? [0, 200, 0] : [0, 0, 200], i * 4);
+    ids.set(x < WIDTH / 3 ? [200, 0, 0] : y < HEIGHT / 2 ? [0, 200, 0] : [0, 0, 200], i * 4);
   }
   writeFileSync(join(folder, 'overlay.png'), joined(await encodePng({ width: WIDTH, height: HEIGHT, rgba }, platform)));
   writeFileSync(join(folder, 'material_id.png'), joined(await encodePng({ width: WIDTH, height: HEIGHT, rgba: ids }, platform)));

@@ -30,6 +30,7 @@ export function randomDocument(seed: number, base: TazzelDocument, edits = 28): 
       { type: 'add-layer', layer: 'light', ...place, blend },
       { type: 'add-layer', layer: 'air', ...place, params: { ...randomParams(layerSpec('air').params, random), source: among(document.sources).id } },
       { type: 'add-layer', layer: 'sky', ...place, params: { ...randomParams(layerSpec('sky').params, random), look: among(['clear', 'general', 'photograph']), photograph: among(document.sources).id, alpha: among(document.sources).id } },
+      { type: 'add-layer', layer: 'mirrored-sky', ...place, params: { ...randomParams(layerSpec('mirrored-sky').params, random), reflection: among(document.sources).id, normals: among(document.sources).id } },
       { type: 'set-source', sourceId: among(document.sources).id, patch: { role: among(['light-group', 'gi', 'beauty']) } },
       { type: 'set-params', lightId: among(document.sources).id, params: randomParams(lightGroup.params, random) },
       { type: 'set-params', layerId: found.layer.id, params: { isRelit: random() < 0.7 } },

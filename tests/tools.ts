@@ -34,8 +34,10 @@ export function readFloatTiff(path: string): { width: number; height: number; sa
 }
 
 /** The float samples of a picture's channels, interleaved, as OpenImageIO reads them. */
-export function byOpenImageIo(path: string, channels: string): Float32Array {
-  const tiff = `${path}.tif`;
-  tool('oiiotool', path, '--eraseattrib', '.*', '--selectmip', '0', '--ch', channels, '-d', 'float', '--compression', 'none', '--scanline', '-o', tiff);
-  return readFloatTiff(tiff).data;
+export const byOpenImageIo = (path: string, channels: string): Float32Array => allByOpenImageIo([path], channels)[0];
+
+/** The same of several pictures, in one process: it takes half a second to start. */
+export function allByOpenImageIo(paths: readonly string[], channels: string): Float32Array[] {
+  tool('oiiotool', '-d', 'float', '--compression', 'none', '--scanline', ...paths.flatMap((path) => [path, '--eraseattrib', '.*', '--selectmip', '0', '--ch', channels, '-o', `${path}.tif`]));
+  return paths.map((path) => readFloatTiff(`${path}.tif`).data);
 }

@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { srgbDecode, srgbEncode } from '@tazzel/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { demoPart, demoSet, idPng, layeredExr } from '../../../tests/elements.ts';
+import { idPng, layeredExr, smallPart, smallSet } from '../../../tests/elements.ts';
 import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
 
 const folder = scratch();
@@ -320,7 +320,7 @@ describe('masks', () => {
 });
 
 describe('check', () => {
-  const set = demoSet('courtyard');
+  const set = smallSet('courtyard');
   it('a set that adds up ends with 0, for people and for programs', () => {
     const people = run('check', ...set);
     expect(people.status).toBe(0);
@@ -329,11 +329,11 @@ describe('check', () => {
     const [elements] = JSON.parse(run('check', ...set, '--split', 'elements', '--json').stdout);
     expect(elements).toMatchObject({ split: 'elements', beauty: 'denoised_beauty', verdict: 'adds-up', guesses: [], level: 0 });
     expect(elements.psnrDb).toBeGreaterThan(60);
-  }, 120_000);
+  });
   it('one that does not names what is missing and ends with 1; folders stand for their files', () => {
     const part = join(folder, 'set');
     mkdirSync(part);
-    for (const path of set.filter((file) => file !== demoPart('gi'))) copyFileSync(path, join(part, basename(path)));
+    for (const path of set.filter((file) => file !== smallPart('gi'))) copyFileSync(path, join(part, basename(path)));
     const { status, stderr } = run('check', part, '--split', 'elements');
     expect(status).toBe(1);
     expect(stderr).toMatch(/The 6 elements do not add up to denoised_beauty: the sum is too dark by .* missing may be/i);

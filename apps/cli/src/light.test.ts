@@ -3,7 +3,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { demoSet } from '../../../tests/elements.ts';
+import { smallSet } from '../../../tests/elements.ts';
 import { scratch } from '../../../tests/tools.ts';
 
 const folder = scratch();
@@ -18,7 +18,7 @@ const evening = join(folder, 'evening.tazzel');
 
 beforeAll(() => {
   writeFileSync(example, /```json\n([\s\S]*?)```/.exec(readFileSync(new URL('../../../docs/scenes.md', import.meta.url), 'utf8'))?.[1] ?? '');
-  execFileSync(process.execPath, [program, 'new', ...demoSet('reading-room'), '--out', project]);
+  execFileSync(process.execPath, [program, 'new', ...smallSet('reading-room', '50%'), '--out', project]);
 });
 
 interface Listed {
@@ -69,7 +69,7 @@ describe('light', () => {
     expect(run('light', project, '--start', 'noon').stderr).toContain('clear-day, late-sun, dusk, night');
     expect(run('light', project, '--scene', example).status).toBe(2);
     const bare = join(folder, 'bare.tazzel');
-    execFileSync(process.execPath, [program, 'new', demoSet('courtyard_shadow')[0], '--out', bare]);
+    execFileSync(process.execPath, [program, 'new', smallSet('courtyard_shadow')[0], '--out', bare]);
     expect(run('light', bare)).toMatchObject({ status: 1, stderr: 'The document has no light groups. Add those elements of the render.\n' });
     expect(run('frames', project, '--out', join(folder, 'frames'))).toMatchObject({ status: 1, stderr: expect.stringMatching(/no frames/) });
     expect(existsSync(join(folder, 'frames'))).toBe(false);

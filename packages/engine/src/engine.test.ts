@@ -105,7 +105,7 @@ describe('pixels', () => {
     const planes = allocateExrPlanes(header, ['R', 'G', 'B']);
     await decodeExrChunks(byteSource('x', exr), header, planes, 0, header.offsets.length, await builtKernels());
     let brightest = 0;
-    for (const [x, y] of [[300, 100], [0, 0], [599, 419], [123, 77]]) {
+    for (const [x, y] of [[300, 100], [0, 0], [WIDTH - 1, HEIGHT - 1], [123, 77]]) {
       const { light } = await engine.probe(document, x, y, 0);
       for (const [c, name] of ['R', 'G', 'B'].entries()) expect(planes.get(name)?.data[y * WIDTH + x], `${name} at ${x}, ${y}`).toBeCloseTo(light[c], 5);
       brightest = Math.max(brightest, ...light.slice(0, 3));
@@ -114,13 +114,13 @@ describe('pixels', () => {
   });
   it('values under the pointer are those of the file', async () => {
     const whole = await flat(document);
-    for (const [x, y] of [[0, 0], [599, 419], [123, 77], [250, 300]]) {
+    for (const [x, y] of [[0, 0], [WIDTH - 1, HEIGHT - 1], [123, 77], [250, 200]]) {
       const { codes, level } = await engine.probe(document, x, y, 2);
       expect([level, ...codes]).toEqual([0, ...whole.subarray((y * WIDTH + x) * 4, (y * WIDTH + x) * 4 + 4)]);
     }
   });
   it('or the mean of some around it, as far as the picture goes', async () => {
-    for (const [x, y] of [[0, 0], [599, 419], [123, 77]]) {
+    for (const [x, y] of [[0, 0], [WIDTH - 1, HEIGHT - 1], [123, 77]]) {
       const sum = [0, 0, 0];
       let count = 0;
       for (let v = Math.max(0, y - 2); v <= Math.min(HEIGHT - 1, y + 2); v++) {
@@ -169,12 +169,12 @@ describe('materials and masks', () => {
   it('are found by area and named under the pointer', () => {
     expect(document.materials.map(({ area }) => Math.round(area * 1000))).toEqual([333, 333, 333]);
     const at = (x: number, y: number) => engine.materialAt(document, x, y)?.chip.map((v) => Math.round(v * 255));
-    expect([at(10, 10), at(400, 10), at(400, 400)]).toEqual([[200, 0, 0], [0, 200, 0], [0, 0, 200]]);
+    expect([at(10, 10), at(WIDTH - 10, 10), at(WIDTH - 10, HEIGHT - 10)]).toEqual([[200, 0, 0], [0, 200, 0], [0, 0, 200]]);
     expect(engine.materialAt(document, -1, 5)).toBeNull();
   });
   it('are outlined, hatched and matted', async () => {
     const red = document.materials.find(({ chip }) => chip[0] > 0.5)?.id ?? '';
-    const region = { x: 190, y: 0, width: 20, height: 3 };
+    const region = { x: WIDTH / 3 - 10, y: 0, width: 20, height: 3 };
     const outline = await engine.outline(document, [red], 0, region);
     expect([...outline.filter((_, i) => i % 4 === 3).slice(20, 40)].map((v) => (v ? 1 : 0)).join('')).toBe('00000000010000000000');
     const mask = newMask('m', 'm', [materialTerm([red])]);
@@ -301,7 +301,7 @@ describe('levels', () => {
     const reduced = await engine.flatten({ document: base, kind: 'float', level: 1 });
     const [full, half] = [new Float32Array(pixels), new Float32Array(reduced.pixels)];
     const size = sizeAtLevel(document.size, 1);
-    for (const [x, y] of [[0, 0], [10, 20], [299, 209]]) {
+    for (const [x, y] of [[0, 0], [10, 20], [size.width - 1, size.height - 1]]) {
       const mean = [0, 1].flatMap((dy) => [0, 1].map((dx) => full[(y * 2 + dy) * WIDTH + x * 2 + dx])).reduce((a, b) => a + b) / 4;
       expectClose([half[y * size.width + x]], [mean], 1e-3);
     }

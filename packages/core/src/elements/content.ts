@@ -5,7 +5,7 @@
 import { sampleReader } from '../raster/read.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { RoleGuess } from './roles.ts';
-import { colorKeyAt } from './palette-keys.ts';
+import { colorKeyAt, sameColors } from './palette-keys.ts';
 
 export interface ContentFacts {
   readonly channels: number;
@@ -51,31 +51,42 @@ export function contentFacts(planes: readonly Plane[], rows: readonly number[]):
   const count = { black: 0, white: 0, grey: 0, whole: 0, unit: 0, disjoint: 0, flat: 0, pixels: 0 };
   let [least, most, sum, print] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, 0, 17];
   const colors = new Set<number>();
+  const channels = planes.length;
   const read = planes.map(sampleReader);
+  const same = sameColors(planes);
+  const line = read.map(() => new Float64Array(width));
   for (const y of rows) {
+    // A row at a time, so that each loop reads one kind of sample.
+    for (let c = 0; c < channels; c++) for (let x = 0; x < width; x++) line[c][x] = read[c](y * width + x);
     for (let x = 1; x < width; x++) {
       const at = y * width + x;
-      const v = read.map((value) => value(at));
-      const key = colorKeyAt(planes, at);
-      count.pixels++;
-      for (const value of v) {
+      const first = line[0][x];
+      let [blacks, whites, greys, wholes] = [0, 0, 0, 0];
+      let [squares, packed] = [0, 0];
+      for (let c = 0; c < channels; c++) {
+        const value = line[c][x];
         if (value < least) least = value;
         if (value > most) most = value;
-        sum += value / v.length;
+        sum += value / channels;
+        if (Math.abs(value) < NEAR) blacks++;
+        else if (Math.abs(value - 1) < NEAR) whites++;
+        if (Math.abs(value - first) <= 1.5 / 255) greys++;
+        if (value > 1 && Number.isInteger(value)) wholes++;
+        squares += value * value;
+        packed += (2 * value - 1) ** 2;
       }
+      count.pixels++;
+      if (blacks === channels) count.black++;
+      if (whites === channels) count.white++;
+      if (greys === channels) count.grey++;
+      if (wholes === channels) count.whole++;
+      if (channels === 3) {
+        if (Math.abs(Math.sqrt(squares) - 1) < 0.02 || Math.abs(Math.sqrt(packed) - 1) < 0.03) count.unit++;
+        if (whites <= 1 && blacks + whites === 3) count.disjoint++;
+      }
+      const key = colorKeyAt(planes, at);
       print = (Math.imul(print, 31) + (key % 2147483647) + x) | 0;
-      if (v.every((value) => Math.abs(value) < NEAR)) count.black++;
-      if (v.every((value) => Math.abs(value - 1) < NEAR)) count.white++;
-      if (v.every((value) => Math.abs(value - v[0]) <= 1.5 / 255)) count.grey++;
-      if (v.every((value) => value > 1 && Number.isInteger(value))) count.whole++;
-      if (v.length === 3) {
-        const length = Math.hypot(...v);
-        const packed = Math.hypot(...v.map((value) => 2 * value - 1));
-        if (Math.abs(length - 1) < 0.02 || Math.abs(packed - 1) < 0.03) count.unit++;
-        const ones = v.filter((value) => Math.abs(value - 1) < NEAR).length;
-        if (ones <= 1 && v.every((value) => Math.abs(value) < NEAR || Math.abs(value - 1) < NEAR)) count.disjoint++;
-      }
-      if (key === colorKeyAt(planes, at - 1) && (y === 0 || key === colorKeyAt(planes, at - width))) {
+      if (same(at, at - 1) && (y === 0 || same(at, at - width))) {
         count.flat++;
         if (colors.size < MANY_COLORS) colors.add(key);
       }
@@ -83,7 +94,7 @@ export function contentFacts(planes: readonly Plane[], rows: readonly number[]):
   }
   const share = (value: number) => value / Math.max(1, count.pixels);
   return {
-    channels: planes.length,
+    channels,
     integer,
     bits: type === 'u8' ? 8 : type === 'u16' || type === 'f16' ? 16 : 32,
     pixels: count.pixels,

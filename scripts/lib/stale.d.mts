@@ -1,0 +1,2 @@
+export function isStale(stamp: string, inputs: readonly string[]): boolean;
+export function touch(stamp: string): void;
