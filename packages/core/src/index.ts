@@ -44,7 +44,7 @@ export { type CameraFacts, cameraFromFacts, type Matrix4, matricesOf } from './c
 export { cameraFromLines, type DrawnLines, type Edge, withHorizon } from './camera/vanishing.ts';
 export { type CameraView, distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
 export { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
-export { shelfDocument, shelfSky, skyOfDocument, skyPlace } from './document/skies.ts';
+export { shelfDocument, shelfSky, skyPlace } from './document/skies.ts';
 export { SKY_SHELF, type ShelfSky } from './sky/shelf.ts';
 export { generalSky, preethamDaylight, type Sky, type SkyDescription, skyOf } from './sky/sky.ts';
 export { clearSkyLux, directionOf, positionOf, sunDirection, sunLux, type SunPlace, type SunPosition, sunPosition } from './sun/position.ts';
@@ -62,7 +62,8 @@ export { beautyOnly, builtInRecipes, buildExact, buildLit, buildRecipe, type Bui
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export { extinctionOf, opticalDepth, WEATHERS, weatherOf } from './air/air.ts';
 export { type Air, type AirSight, prepareAir } from './layers/air-pixel.ts';
-export { meanSkyLight, pictureOfSky, type SkyValues, skyMatch, sunsApart } from './layers/sky-values.ts';
+export { sunOfEnvironment } from './sky/brightest.ts';
+export { meanSkyLight, pictureOfSky, readShelfSky, shelfSkyOf, skyOfDocument, type SkyValues, skyMatch, skyValuesOf, sunsApart } from './layers/sky-values.ts';
 export { type Formula, type FormulaId, formulas } from './layers/formula.ts';
 export type { LayerSpec } from './layers/define.ts';
 export { isLayerType, layerLabel, layerSpec, layerSpecs } from './layers/registry.ts';

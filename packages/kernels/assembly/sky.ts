@@ -6,6 +6,9 @@ const LOWEST_COSINE: f32 = 0.01;
 const EARTH_METRES: f32 = 6371009;
 const CLOUD_SIGHT_METRES: f32 = 45000;
 const PER_LEAST_ALPHA: f32 = 50;
+const LEAST_WRAP: f32 = 1.0 / 255.0;
+const PER_MIRRORED_RISE: f32 = 20;
+const LEAST_NORMAL_SQUARE: f32 = 0.04;
 const FIELD_BITS: i32 = 9;
 /** Four times the square of the largest side, 2^FIELD_BITS. */
 const FIELD_SQUARES: f32 = 1048576;
@@ -117,7 +120,7 @@ function discOf(params: usize, cosine: v128, through: v128): v128 {
   return f32x4.mul(share, through);
 }
 
-export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, step: f32, field: usize, covered: usize, _1: usize, _2: usize, belowR: usize, belowG: usize, belowB: usize, oldR: usize, oldG: usize, oldB: usize, readR: usize, readG: usize, readB: usize): void {
+export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, step: f32, field: usize, covered: usize, _1: usize, _2: usize, belowR: usize, belowG: usize, belowB: usize, oldR: usize, oldG: usize, oldB: usize, readR: usize, readG: usize, readB: usize, softened: usize, _3: usize, _4: usize): void {
   const isRead = load<f32>(params + 240) != 0;
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
@@ -126,12 +129,16 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
   const hasClouds = load<f32>(params + 236) != 0;
   const hasBand = load<f32>(params + 188) != 0;
   const hasDisc = load<f32>(params + 212) != 0;
-  const clouds = params + 248;
+  const wraps = load<f32>(params + 248) != 0;
+  const mirrors = load<f32>(params + 252) != 0;
+  const clouds = params + 264;
   for (let i = 0; i < n; i += 4) {
     const here = (<usize>i) << 2;
     const alpha = hasAlpha ? f32x4.pmin(one, f32x4.pmax(zero, v128.load(covered + here))) : zero;
     const free = f32x4.sub(one, alpha);
-    const isFree = f32x4.gt(free, zero);
+    // Light around edges, over what stands before the sky.
+    const veil = wraps ? f32x4.mul(f32x4.mul(at(params, 62), alpha), f32x4.pmax(zero, f32x4.sub(f32x4.splat(1 - LEAST_WRAP), v128.load(softened + here)))) : zero;
+    const isFree = f32x4.gt(f32x4.add(free, veil), zero);
     if (!v128.any_true(isFree)) {
       v128.store(r + here, zero);
       v128.store(g + here, zero);
@@ -142,6 +149,8 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
     let red: v128;
     let green: v128;
     let blue: v128;
+    let square = zero;
+    let towards = zero;
     if (isRead) {
       red = f32x4.mul(v128.load(readR + here), at(params, 47));
       green = f32x4.mul(v128.load(readG + here), at(params, 48));
@@ -150,17 +159,29 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
       const across = f32x4.mul(f32x4.sub(v128.load(x + here), at(params, 0)), at(params, 2));
       const up = f32x4.mul(f32x4.sub(at(params, 1), v128.load(y + here)), at(params, 2));
       const perLength = f32x4.div(one, f32x4.sqrt(f32x4.add(one, f32x4.add(f32x4.mul(across, across), f32x4.mul(up, up)))));
-      const dx = f32x4.mul(perLength, f32x4.add(at(params, 4), f32x4.add(f32x4.mul(at(params, 7), across), f32x4.mul(at(params, 10), up))));
-      const dy = f32x4.mul(perLength, f32x4.add(at(params, 5), f32x4.add(f32x4.mul(at(params, 8), across), f32x4.mul(at(params, 11), up))));
-      const dz = f32x4.mul(perLength, f32x4.add(at(params, 6), f32x4.add(f32x4.mul(at(params, 9), across), f32x4.mul(at(params, 12), up))));
+      let dx = f32x4.mul(perLength, f32x4.add(at(params, 4), f32x4.add(f32x4.mul(at(params, 7), across), f32x4.mul(at(params, 10), up))));
+      let dy = f32x4.mul(perLength, f32x4.add(at(params, 5), f32x4.add(f32x4.mul(at(params, 8), across), f32x4.mul(at(params, 11), up))));
+      let dz = f32x4.mul(perLength, f32x4.add(at(params, 6), f32x4.add(f32x4.mul(at(params, 9), across), f32x4.mul(at(params, 12), up))));
+      if (mirrors) {
+        const nx = v128.load(readR + here);
+        const ny = v128.load(readG + here);
+        const nz = v128.load(readB + here);
+        square = f32x4.add(f32x4.mul(nx, nx), f32x4.add(f32x4.mul(ny, ny), f32x4.mul(nz, nz)));
+        const along = f32x4.add(f32x4.mul(dx, nx), f32x4.add(f32x4.mul(dy, ny), f32x4.mul(dz, nz)));
+        const twice = f32x4.div(f32x4.add(along, along), f32x4.pmax(f32x4.splat(1e-9), square));
+        dx = f32x4.sub(dx, f32x4.mul(twice, nx));
+        dy = f32x4.sub(dy, f32x4.mul(twice, ny));
+        dz = f32x4.sub(dz, f32x4.mul(twice, nz));
+        towards = dy;
+      }
       const rise = f32x4.pmax(zero, dy);
       const cosine = f32x4.pmin(one, f32x4.pmax(f32x4.splat(-1), f32x4.add(f32x4.mul(dx, at(params, 13)), f32x4.add(f32x4.mul(dy, at(params, 14)), f32x4.mul(dz, at(params, 15))))));
       const gamma = acosOf(cosine);
-      const square = f32x4.mul(cosine, cosine);
+      const cosineSquare = f32x4.mul(cosine, cosine);
       const gradation = f32x4.div(one, f32x4.pmax(f32x4.splat(LOWEST_COSINE), rise));
-      const bigY = rowOf(params, 17, gradation, gamma, square);
-      const cx = rowOf(params, 24, gradation, gamma, square);
-      const cy = rowOf(params, 31, gradation, gamma, square);
+      const bigY = rowOf(params, 17, gradation, gamma, cosineSquare);
+      const cx = rowOf(params, 24, gradation, gamma, cosineSquare);
+      const cy = rowOf(params, 31, gradation, gamma, cosineSquare);
       const perY = f32x4.div(bigY, cy);
       const bigX = f32x4.mul(cx, perY);
       const bigZ = f32x4.mul(f32x4.sub(f32x4.sub(one, cx), cy), perY);
@@ -193,7 +214,7 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
         const ahead2 = f32x4.mul(ahead, ahead);
         const ahead4 = f32x4.mul(ahead2, ahead2);
         const ahead8 = f32x4.mul(f32x4.splat(2.5), f32x4.mul(ahead4, ahead4));
-        const towards = f32x4.add(f32x4.splat(0.55), f32x4.mul(f32x4.splat(0.45), ahead));
+        const forward = f32x4.add(f32x4.splat(0.55), f32x4.mul(f32x4.splat(0.45), ahead));
         let cloudR = zero;
         let cloudG = zero;
         let cloudB = zero;
@@ -237,7 +258,7 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
           const cover = f32x4.sub(one, expOf(f32x4.neg(f32x4.mul(thick, path))));
           const over = f32x4.sub(one, f32x4.mul(f32x4.splat(sheet + 1), perCount));
           const lit = expOf(f32x4.neg(f32x4.mul(at(clouds, 8), f32x4.add(f32x4.mul(f32x4.splat(0.5), over), f32x4.add(f32x4.mul(f32x4.splat(0.3), thick), f32x4.mul(f32x4.splat(0.75), before))))));
-          const glow = f32x4.mul(lit, f32x4.mul(towards, f32x4.add(one, f32x4.mul(ahead8, f32x4.sub(one, thick)))));
+          const glow = f32x4.mul(lit, f32x4.mul(forward, f32x4.add(one, f32x4.mul(ahead8, f32x4.sub(one, thick)))));
           const ambient = f32x4.mul(f32x4.sub(one, f32x4.mul(f32x4.splat(0.45), over)), f32x4.sub(one, f32x4.mul(f32x4.splat(0.35), thick)));
           const share = v128.and(f32x4.mul(through, cover), isOpen);
           cloudR = f32x4.add(cloudR, f32x4.mul(share, f32x4.add(f32x4.mul(at(clouds, 9), glow), f32x4.mul(at(clouds, 12), ambient))));
@@ -265,11 +286,20 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
         blue = f32x4.mul(blue, dim);
       }
     }
+    if (mirrors) {
+      const share = v128.and(f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(towards, f32x4.splat(PER_MIRRORED_RISE)))), f32x4.ge(square, f32x4.splat(LEAST_NORMAL_SQUARE)));
+      v128.store(r + here, f32x4.mul(f32x4.mul(share, v128.load(belowR + here)), f32x4.sub(red, one)));
+      v128.store(g + here, f32x4.mul(f32x4.mul(share, v128.load(belowG + here)), f32x4.sub(green, one)));
+      v128.store(b + here, f32x4.mul(f32x4.mul(share, v128.load(belowB + here)), f32x4.sub(blue, one)));
+      v128.store(a + here, one);
+      continue;
+    }
     if (exchanges) {
       const keeps = f32x4.pmin(one, f32x4.mul(alpha, f32x4.splat(PER_LEAST_ALPHA)));
-      red = f32x4.add(f32x4.mul(free, red), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowR + here), f32x4.mul(free, v128.load(oldR + here))))));
-      green = f32x4.add(f32x4.mul(free, green), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowG + here), f32x4.mul(free, v128.load(oldG + here))))));
-      blue = f32x4.add(f32x4.mul(free, blue), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowB + here), f32x4.mul(free, v128.load(oldB + here))))));
+      const shines = f32x4.add(free, veil);
+      red = f32x4.add(f32x4.mul(shines, red), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowR + here), f32x4.mul(free, v128.load(oldR + here))))));
+      green = f32x4.add(f32x4.mul(shines, green), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowG + here), f32x4.mul(free, v128.load(oldG + here))))));
+      blue = f32x4.add(f32x4.mul(shines, blue), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowB + here), f32x4.mul(free, v128.load(oldB + here))))));
     }
     v128.store(r + here, v128.and(red, isFree));
     v128.store(g + here, v128.and(green, isFree));

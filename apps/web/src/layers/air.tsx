@@ -1,8 +1,7 @@
 import { completeParams, layerSpec, type PictureLayer, WEATHERS, weatherOf } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { CloudSun } from 'lucide-react';
-import { useState } from 'react';
-import { Button } from '../ui/button.tsx';
+import { Attempts } from '../ui/attempts.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Line } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
@@ -49,25 +48,13 @@ function LightOfSky({ onFound }: { onFound: (color: readonly [number, number, nu
   const { session, engine } = useWorkspace();
   const document = useDocument();
   const client = useQueryClient();
-  const [problem, setProblem] = useState('');
   if (!renderedSkyElements(document)) return null;
   const measured = async () => {
     const light = await renderedSkyLight(session.getState().document, client, engine);
-    setProblem(light ? '' : 'No sky is seen in this render.');
     if (light) onFound(light);
+    return light ? null : 'No sky is seen in this render.';
   };
-  return (
-    <div className="pb-1">
-      <Button onClick={() => void measured().catch((error: Error) => setProblem(error.message))}>
-        <CloudSun size={13} aria-hidden /> Light of the rendered sky
-      </Button>
-      {problem && (
-        <p role="alert" className="mt-1 text-[12px] text-warn">
-          {problem}
-        </p>
-      )}
-    </div>
-  );
+  return <Attempts of={[{ label: 'Light of the rendered sky', icon: CloudSun, run: measured }]} />;
 }
 
 export const airKind: LayerKind = { hatch: 'hatch-air', Fields: AirFields };

@@ -1,6 +1,7 @@
 import { airKind } from './air.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
+import { mirroredSkyKind } from './mirrored-sky.tsx';
 import { skyKind } from './sky.tsx';
 
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
@@ -9,6 +10,7 @@ const kinds: Readonly<Record<string, LayerKind>> = {
   element: { hatch: 'hatch-element' },
   fill: fillKind,
   light: { hatch: 'hatch-light' },
+  'mirrored-sky': mirroredSkyKind,
   sky: skyKind,
   snapshot: { hatch: 'hatch-snapshot' },
 };

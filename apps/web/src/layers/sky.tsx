@@ -1,24 +1,25 @@
-import { completeParams, layerSpec, type PictureLayer, pictureOfSky, type SkyValues, skyMatch, sunsApart } from '@tazzel/core';
+import { elementValues, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { Palette, Sun } from 'lucide-react';
+import { Compass, FlipVertical2, Palette, Sun } from 'lucide-react';
 import { useState } from 'react';
-import { fetchAnswer, questions } from '../answers.ts';
-import { Button } from '../ui/button.tsx';
+import { Attempts } from '../ui/attempts.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 import type { LayerKind } from './kind.ts';
 import { LayerFields } from './layer-fields.tsx';
-import { renderedSkyElements, renderedSkyLight } from './rendered-sky.ts';
+import { mirroredSkyParams, renderedSkyElements, renderedSkyLight, shownSkyLight } from './rendered-sky.ts';
 
 const CLOUD_FIELDS = ['coverPercent', 'cloudMetres', 'windDegrees', 'seed'];
 const COMPUTED_FIELDS = ['sunFrom', 'altitudeDegrees', 'azimuthDegrees', 'hasDisc', 'clouds', ...CLOUD_FIELDS];
 /** From here on a second sun is seen by its shadows. Common practice, no published source. */
 const FAR_APART_DEGREES = 20;
+/** An environment is looked through for its sun at this size. */
+const SUN_SIDE = 256;
 
 /** What a sky is made of, what brings it to the rendered one, and where it does not belong. */
 function SkyFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const spec = layerSpec('sky');
-  const values = completeParams(spec, layer.params) as unknown as SkyValues;
+  const values = skyValuesOf(layer.params);
   const picture = pictureOfSky(values);
   const apart = picture === null ? sunsApart(values, document) : null;
   const hasClouds = values.clouds !== 'none';
@@ -33,6 +34,7 @@ function SkyFields({ layer }: { layer: PictureLayer }) {
     <>
       <LayerFields layer={layer} only={Object.keys(spec.params).filter((name) => (hasClouds || !CLOUD_FIELDS.includes(name)) && (picture === null || !COMPUTED_FIELDS.includes(name)))} />
       <Matching layer={layer} values={values} />
+      {values.look === 'environment' && <Turning layer={layer} values={values} />}
       {apart !== null && (
         <p className={`text-[12px] ${apart > FAR_APART_DEGREES ? 'text-warn' : 'text-faint'}`}>
           Its sun stands <span className="figure">{apart.toFixed(0)}°</span> from that of the picture{apart > FAR_APART_DEGREES ? ': shadows will tell.' : '.'}
@@ -48,31 +50,68 @@ function Matching({ layer, values }: { layer: PictureLayer; values: SkyValues })
   const document = useDocument();
   const actions = useActions();
   const client = useQueryClient();
-  const [problem, setProblem] = useState('');
   if (!renderedSkyElements(document)) return null;
   const match = async (what: 'brightness' | 'white') => {
     const now = session.getState().document;
     // Both where the sky is seen.
-    const [wanted, own] = await Promise.all([renderedSkyLight(now, client, engine), fetchAnswer(client, engine, questions.measure(now, { only: layer.id }, 'light'), new AbortController().signal)]);
-    const params = wanted && own && skyMatch(values, now, wanted, what, [own.red.mean, own.green.mean, own.blue.mean]);
-    setProblem(params ? '' : 'No sky is seen in this render, or none in this picture.');
+    const [wanted, own] = await Promise.all([renderedSkyLight(now, client, engine), shownSkyLight(now, layer, client, engine)]);
+    const params = wanted && own && skyMatch(values, now, wanted, what, own);
     if (params) actions.edit({ type: 'set-params', layerId: layer.id, params });
+    return params ? null : 'No sky is seen in this render, or none in this picture.';
   };
-  const matched = (what: 'brightness' | 'white') => () => void match(what).catch((error: Error) => setProblem(error.message));
+  const mirrored = document.sources.some(({ role }) => role === 'reflection');
+  const hasMirrored = layersInOrder(document).some(({ layer: other }) => other.kind === 'picture' && other.type === 'mirrored-sky');
+  const mirror = async () => {
+    const now = session.getState().document;
+    const params = await mirroredSkyParams(now, client, engine);
+    if (params) actions.edit({ type: 'add-layer', layer: 'mirrored-sky', blend: 'add', params, ...skyPlace(now) });
+    return params ? null : 'No sky is seen in this render: what it mirrors cannot be told.';
+  };
   return (
-    <div className="flex flex-wrap gap-1 pb-1">
-      <Button onClick={matched('brightness')}>
-        <Sun size={13} aria-hidden /> As bright as the rendered sky
-      </Button>
-      <Button onClick={matched('white')}>
-        <Palette size={13} aria-hidden /> Of its white
-      </Button>
-      {problem && (
-        <p role="alert" className="text-[12px] text-warn">
-          {problem}
+    <Attempts
+      of={[
+        { label: 'As bright as the rendered sky', icon: Sun, run: () => match('brightness') },
+        { label: 'Of its white', icon: Palette, run: () => match('white') },
+        ...(mirrored && !hasMirrored ? [{ label: 'In glass and water, too', icon: FlipVertical2, run: mirror }] : []),
+      ]}
+    />
+  );
+}
+
+/** An environment is turned until its sun stands where the picture's does. */
+function Turning({ layer, values }: { layer: PictureLayer; values: SkyValues }) {
+  const { session, engine } = useWorkspace();
+  const actions = useActions();
+  const [apart, setApart] = useState<number | null>(null);
+  const document = useDocument();
+  const source = findSource(document, values.environment);
+  if (!source || !document.sun) return null;
+  const turn = async () => {
+    const { width, height } = source;
+    const size = { width, height };
+    const alone = elementValues({ ...session.getState().document, size }, { ...source, x: 0, y: 0, fit: null });
+    const level = levelWithin(size, SUN_SIDE);
+    const { pixels } = await engine.flatten({ document: alone, kind: 'float', level });
+    const small = sizeAtLevel(size, level);
+    const area = small.width * small.height;
+    const planes = new Float32Array(pixels);
+    const found = sunOfEnvironment(Float32Array.from({ length: area }, (_, i) => luminanceOf([planes[i], planes[area + i], planes[2 * area + i]])), small);
+    const sun = session.getState().document.sun;
+    if (!found || !sun) return 'It has no sun: nothing in its sky is much brighter than the rest. Turn it by hand.';
+    const wanted = positionOf(sunDirection(sunPlace(sunOf(sun))).direction);
+    setApart(found.altitudeDegrees - wanted.altitudeDegrees);
+    actions.edit({ type: 'set-params', layerId: layer.id, params: { turnDegrees: ((wanted.azimuthDegrees - found.azimuthDegrees + 540) % 360) - 180 } });
+    return null;
+  };
+  return (
+    <>
+      <Attempts of={[{ label: 'Turn its sun to the picture’s', icon: Compass, run: turn }]} />
+      {apart !== null && (
+        <p className={`text-[12px] ${Math.abs(apart) > FAR_APART_DEGREES ? 'text-warn' : 'text-faint'}`}>
+          Its sun stands <span className="figure">{Math.abs(apart).toFixed(0)}°</span> {apart < 0 ? 'lower' : 'higher'} than that of the picture{Math.abs(apart) > FAR_APART_DEGREES ? ': shadows will tell.' : '.'}
         </p>
       )}
-    </div>
+    </>
   );
 }
 

@@ -24,7 +24,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
   const tool = useHeldTool(stage);
   const isPlain = compare === 'off' && !viewed && !lookAt;
   return (
-    <section aria-label="Picture" className="flex min-h-0 min-w-0 flex-1 flex-col">
+    <section aria-label="Picture" data-drop="picture" className="flex min-h-0 min-w-0 flex-1 flex-col">
       <PictureBar host={host} />
       <div className="relative min-h-0 flex-1 bg-field">
         <Canvas stage={stage} />

@@ -1,5 +1,5 @@
-/** What an artist keeps for the next document: rules for roles, build-up recipes. Both travel as JSON files as well. */
-import { isRoleRule, type Look, readLook, readRecipe, type Recipe, type RoleRule } from '@tazzel/core';
+/** What an artist keeps for the next document: rules for roles, build-up recipes, looks, skies. */
+import { isRoleRule, type Look, readLook, readRecipe, readShelfSky, type Recipe, type RoleRule, type ShelfSky } from '@tazzel/core';
 import { setting, settingStore } from './database.ts';
 
 export const roleRules = async (): Promise<RoleRule[]> => {
@@ -30,6 +30,12 @@ export function readRecipeFile(text: string): Recipe {
   if (format !== 'tazzel-recipe') throw new Error('This file does not hold a recipe. Choose one that was exported here.');
   return readRecipe(recipe);
 }
+
+export const ownSkies = async (): Promise<ShelfSky[]> => {
+  const stored = await setting<unknown>('skies', []);
+  return Array.isArray(stored) ? stored.flatMap((item) => readShelfSky(item) ?? []) : [];
+};
+export const keepSkies = (list: readonly ShelfSky[]): Promise<unknown> => settingStore.setItem('skies', list);
 
 export const looks = async (): Promise<Look[]> => {
   const stored = await setting<unknown>('looks', []);

@@ -226,7 +226,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-params', layerId: 'layer-1', params: { exposureStops: 1 } }, /Element has no parameter “exposureStops”/],
     [{ type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } }, /element 1: its element is missing/],
     [{ type: 'add-layer', layer: 'element', params: { source: 'source-99' }, zone: 'scene' }, /Element: its element is missing/],
-    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, air, fill, snapshot/],
+    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, mirrored-sky, air, fill, snapshot/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],

@@ -276,6 +276,7 @@ class Planner {
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
       oldSky: (picture, alpha) => this.#oldSky(picture, alpha),
+      softened: ({ id }, sigmaPx) => this.#graph.add({ kind: 'gaussian', input: this.#element({ sourceId: id, load: 'as-is' }), sigmaPx, within: null }),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),

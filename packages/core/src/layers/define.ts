@@ -80,6 +80,8 @@ export interface Planning {
   below(): number | null;
   /** The sky of a picture (a node of the plan) as it goes on behind what stands before it, by an alpha. */
   oldSky(picture: number, alpha: Source): number;
+  /** An element as it is, blurred. */
+  softened(source: Source, sigmaPx: number): number;
   /** A picture's light as a node of the plan: of everything around, as a camera sees it. */
   around(source: Source, view: CameraView, turnRadians: number): number;
   /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */

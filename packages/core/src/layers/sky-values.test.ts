@@ -1,7 +1,7 @@
 /** What brings a sky to a picture: brightness, white, the sun; the skies of the shelf. */
 import { describe, expect, it } from 'vitest';
 import { luminanceOf } from '../color/luminance.ts';
-import { shelfDocument, shelfSky, skyOfDocument, skyPlace } from '../document/skies.ts';
+import { shelfDocument, shelfSky, skyPlace } from '../document/skies.ts';
 import { applyEdit } from '../document/edits.ts';
 import { after } from '../../../../tests/documents.ts';
 import { layerSpec } from './registry.ts';
@@ -10,7 +10,7 @@ import { completeParams, type KeptValues } from '../params/table.ts';
 import { airMass, clearLook, skyLux, sunTransmittance } from '../sky/look.ts';
 import { SKY_SHELF } from '../sky/shelf.ts';
 import { directionOf } from '../sun/position.ts';
-import { meanSkyLight, type SkyValues, skyMatch, sunsApart } from './sky-values.ts';
+import { meanSkyLight, readShelfSky, shelfSkyOf, skyOfDocument, type SkyValues, skyMatch, skyValuesOf, sunsApart } from './sky-values.ts';
 
 const SIZE = { width: 300, height: 200 };
 const empty = emptyDocument('doc', 'Sky', SIZE);
@@ -89,6 +89,18 @@ describe('the shelf', () => {
       expect(skyOfDocument(placed)?.params.azimuthDegrees, sky.id).toBeCloseTo(-110, 6);
       expect(luminanceOf(meanSkyLight(values(params), lit) ?? [0, 0, 0]), sky.id).toBeCloseTo(0.3, 6);
     }
+  });
+  it('takes one’s own, which look alike under the sun of another document', () => {
+    const made = values({ sunFrom: 'own', altitudeDegrees: 23, azimuthDegrees: 60, turbidity: 4, clouds: 'cirrus', coverPercent: 70, seed: 5, exposureStops: -1, tint: [1, 0.9, 0.8] });
+    const kept = shelfSkyOf(made, empty, 'own-1', 'A'.repeat(200));
+    expect([kept?.label.length, kept?.altitudeDegrees]).toEqual([80, expect.closeTo(23, 6)]);
+    expect(readShelfSky(JSON.parse(JSON.stringify(kept)))).toEqual(kept);
+    const lit = after(empty, { type: 'set-sun', from: 'hand', params: { azimuthDegrees: -110, altitudeDegrees: 12 } });
+    const used = skyValuesOf(shelfSky(kept as NonNullable<typeof kept>, lit, null));
+    expect(used).toMatchObject({ turbidity: 4, clouds: 'cirrus', coverPercent: 70, seed: 5, tint: [1, 0.9, 0.8], altitudeDegrees: expect.closeTo(23, 6), azimuthDegrees: expect.closeTo(-110, 6) });
+    // As bright as it was where it was kept.
+    expect(luminanceOf(meanSkyLight(used, lit) ?? [0, 0, 0])).toBeCloseTo(luminanceOf(meanSkyLight(made, empty) ?? [0, 0, 0]), 6);
+    expect(shelfSkyOf(values({ look: 'photograph' }), empty, 'x', 'x')).toBeNull();
   });
   it('goes under the air, over all else', () => {
     const aired = after(empty, { type: 'add-layer', layer: 'fill', zone: 'scene' }, { type: 'add-layer', layer: 'fill', zone: 'scene' });

@@ -2,7 +2,8 @@
 import { camera, cameraOf, type Camera } from '../camera/camera.ts';
 import { type CameraView, horizonAt, rayThrough, viewOfCamera } from '../camera/view.ts';
 import { luminanceOf } from '../color/luminance.ts';
-import type { TazzelDocument } from '../model/model.ts';
+import type { PictureLayer, TazzelDocument } from '../model/model.ts';
+import { layersInOrder } from '../model/query.ts';
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
 import { flag } from '../params/flag.ts';
@@ -17,7 +18,7 @@ import type { ShelfSky } from '../sky/shelf.ts';
 import { directionOf, positionOf, sunDirection } from '../sun/position.ts';
 import { sunOf, sunPlace } from '../sun/sun.ts';
 import { dot, plus, scaledBy, type Triple } from '../vector.ts';
-import { prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
+import { plainSight, prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
 
 const LOOKS = { clear: 'Clear sky', general: 'Sky of the CIE standard', environment: 'Environment', photograph: 'Photograph' } as const;
 const CLOUD_OPTIONS = { none: 'None', cumulus: CLOUDS.cumulus.label, stratus: CLOUDS.stratus.label, cirrus: CLOUDS.cirrus.label } as const;
@@ -48,8 +49,16 @@ export const skyParams = {
   seed: number({ label: 'Seed', unit: '', min: 0, max: 9999, default: 1, step: 1, digits: 0, usual: [0, 100], help: 'Other clouds of the same kind.' }),
   alpha: element({ label: 'Behind', roles: ['alpha'], help: 'The element that says how much of a pixel is not sky; the usual alpha, unless another is chosen.' }),
   edges: choice({ label: 'Edges', options: { exchange: 'Old sky taken out', plain: 'As they are' }, default: 'exchange', help: 'Pixels of which only a part is sky hold some of the old one, which would be a rim.' }),
+  wrapPercent: number({ label: 'Light around edges', unit: '%', min: 0, max: 100, default: 0, step: 1, digits: 0, usual: [0, 50], help: 'As much of the light of the new sky lies over the rim of what stands before it, as a lens spreads it.', when: { edges: 'exchange' } }),
+  wrapPx: number({ label: 'As wide as', unit: 'px', min: 0.5, max: 400, default: 5, step: 0.5, digits: 1, usual: [0.5, 40], help: 'How far that reaches: standard deviation in pixels of the full picture.', when: { edges: 'exchange' } }),
 };
 export type SkyValues = ParamValues<typeof skyParams>;
+
+/** Values of a sky that were kept, complete. @throws CoreError `bad-parameter` */
+export const skyValuesOf = (kept: KeptValues): SkyValues => completeParams({ label: 'Sky', params: skyParams }, kept) as unknown as SkyValues;
+
+/** The sky of a document: the last of its layers of that kind; null if there is none. */
+export const skyOfDocument = (document: TazzelDocument): PictureLayer | null => layersInOrder(document).map(({ layer }) => layer).filter((layer): layer is PictureLayer => layer.kind === 'picture' && layer.type === 'sky').at(-1) ?? null;
 
 /** Towards the sun of a sky; the document’s, where it is asked for and known. */
 export function sunOfSky({ sunFrom, altitudeDegrees, azimuthDegrees }: Pick<SkyValues, 'sunFrom' | 'altitudeDegrees' | 'azimuthDegrees'>, { sun }: Pick<TazzelDocument, 'sun'>): Triple {
@@ -89,7 +98,7 @@ export const cameraOrLevel = ({ camera: known }: Pick<TazzelDocument, 'camera'>)
 /** Mean light that a sky without clouds has above the horizon of the picture: linear sRGB; null if there is no sky in it. */
 export function meanSkyLight(values: SkyValues, document: Pick<TazzelDocument, 'sun' | 'camera' | 'size'>): Triple | null {
   const view = viewOfCamera(cameraOrLevel(document), document.size);
-  const prepared = prepareSky({ ...skyPicture(values, document), clouds: null, hasDisc: false }, { view, hasAlpha: false, exchanges: false, isRead: false });
+  const prepared = prepareSky({ ...skyPicture(values, document), clouds: null, hasDisc: false }, plainSight(view));
   const { width, height } = document.size;
   const [across, down] = [24, 16];
   const lights: Triple[] = [];
@@ -125,4 +134,31 @@ export function sunsApart(values: SkyValues, { sun }: Pick<TazzelDocument, 'sun'
 export function shelfParams({ altitudeDegrees, params }: ShelfSky, document: Pick<TazzelDocument, 'sun' | 'camera'>): KeptValues {
   const azimuth = document.sun ? positionOf(sunDirection(sunPlace(sunOf(document.sun))).direction).azimuthDegrees : cameraOrLevel(document).headingDegrees + 60;
   return { look: 'clear', tint: [1, 1, 1], clouds: 'none', coverPercent: 40, cloudMetres: 0, hasDisc: false, ...params, sunFrom: 'own', altitudeDegrees, azimuthDegrees: ((azimuth + 540) % 360) - 180 };
+}
+
+/** What a sky of the shelf says of a sky: all but where it stands, and how bright it is there. */
+const KEPT_OF_SKY = ['look', 'turbidity', 'type', 'kelvin', 'tint', 'hasDisc', 'clouds', 'coverPercent', 'cloudMetres', 'windDegrees', 'seed'] as const satisfies readonly (keyof typeof skyParams)[];
+const LONGEST_LABEL = 80;
+
+/** A sky of a document for the shelf; null if it is a picture, or none of it is seen. */
+export function shelfSkyOf(values: SkyValues, document: Pick<TazzelDocument, 'sun' | 'camera' | 'size'>, id: string, label: string): ShelfSky | null {
+  const mean = pictureOfSky(values) === null ? meanSkyLight(values, document) : null;
+  if (!mean) return null;
+  const { altitudeDegrees } = positionOf(sunOfSky(values, document));
+  return { id, label: label.slice(0, LONGEST_LABEL), altitudeDegrees, brightness: luminanceOf(mean), params: Object.fromEntries(KEPT_OF_SKY.map((name) => [name, values[name]])) };
+}
+
+/** A sky of the shelf as it was kept; null if it is none. Numbers out of range are brought into it. */
+export function readShelfSky(item: unknown): ShelfSky | null {
+  const { id, label, altitudeDegrees, brightness, params } = (item ?? {}) as Partial<Record<keyof ShelfSky, unknown>>;
+  if (typeof id !== 'string' || typeof label !== 'string' || typeof altitudeDegrees !== 'number' || typeof brightness !== 'number' || typeof params !== 'object' || params === null) return null;
+  if (!(Math.abs(altitudeDegrees) <= 90) || !(brightness > 0 && brightness < Number.POSITIVE_INFINITY) || label.trim() === '' || label.length > LONGEST_LABEL) return null;
+  let values: SkyValues;
+  try {
+    values = skyValuesOf(params as KeptValues);
+  } catch {
+    return null;
+  }
+  if (values.look !== 'clear' && values.look !== 'general') return null;
+  return { id, label, altitudeDegrees, brightness, params: Object.fromEntries(KEPT_OF_SKY.map((name) => [name, values[name]])) };
 }

@@ -23,16 +23,16 @@ import { generalSky, preethamDaylight } from '../sky/sky.ts';
 import { directionOf } from '../sun/position.ts';
 import type { Triple } from '../vector.ts';
 import { layerSpec } from './registry.ts';
-import { prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
-import { type SkyValues, skyPicture } from './sky-values.ts';
+import { plainSight, prepareSky, type SkyPicture, skyPixel } from '../sky/pixel.ts';
+import { meanSkyLight, type SkyValues, skyPicture } from './sky-values.ts';
 
 const RAD = Math.PI / 180;
 const values = (patch: KeptValues = {}): SkyValues => completeParams(layerSpec('sky'), { sunFrom: 'own', altitudeDegrees: 35, azimuthDegrees: 40, ...patch }) as unknown as SkyValues;
 const camera = (patch: KeptValues = {}): Camera => cameraOf({ from: 'hand', params: { tiltDegrees: 12, headingDegrees: 25, rollDegrees: 3, focalMillimetres: 24, ...patch } });
 const SIZE = { width: 300, height: 200 };
 const view = viewOfCamera(camera(), SIZE);
-const plain = { view, hasAlpha: false, exchanges: false, isRead: false };
-const NOTHING = [[0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0]];
+const plain = plainSight(view);
+const NOTHING = [[0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0], [0, 0, 0]];
 const lightAt = (picture: SkyPicture, x: number, y: number) => skyPixel(prepareSky(picture, plain), [x, y], NOTHING, 1);
 
 /** The direction that three's camera looks through a place. */
@@ -138,20 +138,21 @@ describe('the loop equals the definition', () => {
     ['stratus', { clouds: 'stratus', coverPercent: 80, windDegrees: 200 }],
   ] as const)('%s', async (_label, patch) => {
     const picture = skyPicture(values(patch), { sun: null });
-    for (const exchanges of [false, true]) {
-      const prepared = prepareSky(picture, { view, hasAlpha: true, exchanges, isRead: 'look' in patch && patch.look === 'photograph' });
+    const isRead = 'look' in patch && patch.look === 'photograph';
+    for (const sight of [{ hasAlpha: true }, { hasAlpha: true, exchanges: true }, { hasAlpha: true, exchanges: true, wrap: 0.3 }, ...(isRead ? [] : [{ mirrors: true }])]) {
+      const prepared = prepareSky(picture, { ...plain, ...sight, isRead });
       const results = [referenceBackend(), await builtKernels()].map((backend: Backend) => {
         const random = seeded(5);
-        const registers = Array.from({ length: 15 }, () => backend.register());
+        const registers = Array.from({ length: 18 }, () => backend.register());
         const count = 250;
         for (let i = 0; i < count; i++) {
           registers[4].values[i] = Math.floor(random() * 300) + 0.5;
           registers[5].values[i] = Math.floor(random() * 200) + 0.5;
-          for (let k = 6; k < 15; k++) registers[k].values[i] = random();
+          for (let k = 6; k < 18; k++) registers[k].values[i] = random();
           registers[6].values[i] = i % 3 === 0 ? random() : i % 3 === 1 ? 0 : 1;
         }
         const triple = (from: number) => [registers[from], registers[from + 1], registers[from + 2]] as const;
-        backend.generate('sky', prepared, triple(0), registers[3], count, [registers[4], registers[5]], [triple(6), triple(9), triple(12), triple(9)], 2);
+        backend.generate('sky', prepared, triple(0), registers[3], count, [registers[4], registers[5]], [triple(6), triple(9), triple(12), triple('mirrors' in sight ? 12 : 9), triple(15)], 2);
         return registers.slice(0, 4).map(({ values: list }) => [...list.subarray(0, count)]);
       });
       // A place on the rim of a copy of the field, or of the sun, may fall to the other side in single precision.
@@ -179,7 +180,7 @@ function scene(color: SourceView['color'], alpha: SourceView['color'][0] | null,
     { type: 'add-sources', sources },
     { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
     { type: 'set-camera', from: 'hand', params: { tiltDegrees: 12, headingDegrees: 25, rollDegrees: 3, focalMillimetres: 24 } },
-    { type: 'add-layer', layer: 'sky', params: { sunFrom: 'own', altitudeDegrees: 35, azimuthDegrees: 40, ...params }, zone: 'scene' },
+    { type: 'add-layer', layer: 'sky', params: { sunFrom: 'own', altitudeDegrees: 35, azimuthDegrees: 40, wrapPercent: 0, ...params }, zone: 'scene' },
   );
   const views: Record<string, SourceView> = { 'source-1': viewOf(color), ...(alpha ? { 'source-2': viewOf([alpha]) } : {}) };
   return { document, views };
@@ -249,6 +250,22 @@ describe('edges', () => {
       }
     }
   });
+  it('light goes around them: as much as the sky there, by how near it is, and nothing farther in', () => {
+    // A straight wall, dark: what is added is the sky itself, weighed by how much of it a Gaussian sees from there.
+    const wall = { type: 'f32' as const, ...SIZE, data: Float32Array.from({ length: SIZE.width * SIZE.height }, (_, i) => (i % SIZE.width < 150 ? 1 : 0)) };
+    const dark = planes(() => 0.02);
+    const [without, wrapped] = [0, 30].map((wrapPercent) => light(scene(dark, wall, { wrapPercent, wrapPx: 6 })));
+    const sky = light(scene(dark, null));
+    // Φ of the distance in standard deviations: Abramowitz and Stegun, table 26.1.
+    for (const [x, share] of [[143, 0.1394], [137, 0.0186], [148, 0.4013]] as const) {
+      for (const y of [20, 90]) {
+        const i = y * SIZE.width + x;
+        for (const c of [0, 1, 2]) expect((wrapped[c][i] - without[c][i]) / (0.3 * sky[c][i]), `${x}, ${y}`).toBeCloseTo(share, 1.7);
+      }
+    }
+    for (const x of [0, 40, 100, 120]) expect(wrapped[1][50 * SIZE.width + x]).toBe(without[1][50 * SIZE.width + x]);
+    for (const x of [150, 200, 299]) expect(wrapped[1][50 * SIZE.width + x]).toBeCloseTo(without[1][50 * SIZE.width + x], 5);
+  });
   it('inside a group, under a correction and at half opacity it goes on; over the tone line it is a plain sky', () => {
     const { document, views } = scene(beauty, alpha, dusk);
     const sky = document.buildUp.scene[1] as PictureLayer;
@@ -261,6 +278,49 @@ describe('edges', () => {
     // The sky is exchanged in what the correction made: its edges are a quarter as bright, not darker rims.
     const after2 = light({ document: darker, views });
     for (let i = 0; i < alpha.data.length; i += 11) if (alpha.data[i] === 1) expect(after2[0][i]).toBeCloseTo(beauty[0].data[i] / 4, 5);
+  });
+});
+
+describe('the sky in what mirrors it', () => {
+  const level: KeptValues = { tiltDegrees: 0, headingDegrees: 25, rollDegrees: 0, focalMillimetres: 24 };
+  const mirrored = (params: KeptValues, normal: Triple, sky: KeptValues = {}) => {
+    const { document, views } = scene(planes(() => 0.25), flat(1), sky);
+    const found = after(document, { type: 'set-camera', from: 'hand', params: level }, { type: 'add-sources', sources: [source(8, { ...SIZE, role: 'reflection' }), source(9, { ...SIZE, role: 'normals', encoding: 'data' })] }, { type: 'add-layer', layer: 'mirrored-sky', zone: 'scene', blend: 'add', params: { old: [0.5, 0.8, 1.25], ...params } });
+    return { document: found, views: { ...views, 'source-8': viewOf(planes((x) => 0.1 + x / 3000)), 'source-9': viewOf(normal.map((value) => flat(value))) } };
+  };
+  const viewLevel = viewOfCamera(camera(level), SIZE);
+  const horizon = horizonAt(viewLevel, SIZE.width / 2);
+  it('of level water is what lies as far above the horizon as the water below it, as a share of the old one', () => {
+    const found = light(mirrored({}, [0, 1, 0]));
+    const picture = skyPicture(values(), { sun: null });
+    for (const [x, y] of [[20, 120], [150, 150], [290, 199]] as const) {
+      const above = skyPixel(prepareSky(picture, plainSight(viewLevel)), [x + 0.5, 2 * horizon - (y + 0.5)], NOTHING, 1);
+      for (const c of [0, 1, 2]) expect(found[c][y * SIZE.width + x], `${x}, ${y}`).toBeCloseTo(0.25 + (0.1 + x / 3000) * (above[c] / [0.5, 0.8, 1.25][c] - 1), 3);
+    }
+  });
+  it('of what faces the ground, or of nothing, is what was rendered; the same by both backends', () => {
+    for (const normal of [[0, 0, 0], [0.3, -0.95, 0.1]] as const) {
+      const found = light(mirrored({}, normal));
+      expect(found[1][5 * SIZE.width + 150]).toBeCloseTo(0.25, 5);
+    }
+    const [kernel, defined] = [kernels, referenceBackend()].map((backend) => light(mirrored({}, [0.1, 0.9, 0.2], { clouds: 'stratus', coverPercent: 60 }), backend));
+    for (let i = 0; i < kernel[0].length; i += 37) expect(Math.abs(kernel[1][i] - defined[1][i])).toBeLessThan(3e-3);
+  });
+  it('as a mean, without normals: every reflection in the same proportion; a picture by what was measured of it', () => {
+    const mean = meanSkyLight(values(), mirrored({}, [0, 1, 0]).document) ?? [0, 0, 0];
+    const found = light(mirrored({ takes: 'mean' }, [0, 1, 0]));
+    for (const c of [0, 1, 2]) expect(found[c][100 * SIZE.width + 30]).toBeCloseTo(0.25 + 0.11 * (mean[c] / [0.5, 0.8, 1.25][c] - 1), 3);
+    const pictured = mirrored({ takes: 'mean', fresh: [1, 0.8, 0.625] }, [0, 1, 0], { look: 'photograph', photograph: 'source-1' });
+    expect(light(pictured)[0][100 * SIZE.width + 30]).toBeCloseTo(0.25 + 0.11, 3);
+  });
+  it('says what it lacks', () => {
+    const { document } = mirrored({}, [0, 1, 0]);
+    const problem = (changed: TazzelDocument) => planDocument(changed).problems.join();
+    expect(problem(document)).toBe('');
+    expect(problem(after(document, { type: 'remove-layer', layerId: 'layer-2' }))).toMatch(/has no sky of its own/);
+    expect(problem({ ...document, sources: document.sources.filter(({ role }) => role !== 'normals') })).toMatch(/no element of normals.*as its mean/);
+    expect(problem({ ...document, sources: document.sources.filter(({ role }) => role !== 'reflection') })).toMatch(/no element of reflections/);
+    expect(problem(after(document, { type: 'set-params', layerId: 'layer-2', params: { look: 'photograph', photograph: 'source-1' } }))).toMatch(/mirrored as its mean only/);
   });
 });
 

@@ -1,7 +1,7 @@
 import { viewOfCamera } from '../camera/view.ts';
 import { alphaSource } from '../masks/read.ts';
 import { findSource } from '../model/query.ts';
-import { prepareSky } from '../sky/pixel.ts';
+import { plainSight, prepareSky } from '../sky/pixel.ts';
 import { cameraOrLevel, photographMap, pictureOfSky, skyParams, skyPicture } from './sky-values.ts';
 import { defineLayer, type Factor } from './define.ts';
 
@@ -14,7 +14,7 @@ export const sky = defineLayer({
   readsBelow: true,
   params: skyParams,
   nameOf: () => 'Sky',
-  begin: ({ sun }) => (sun ? {} : { sunFrom: 'own' }),
+  begin: ({ sun }) => ({ wrapPercent: 10, ...(sun ? {} : { sunFrom: 'own' as const }) }),
   uses: ({ document, values }) => {
     const alpha = alphaSource(values, document);
     return alpha ? [alpha.id] : [];
@@ -25,7 +25,7 @@ export const sky = defineLayer({
     const { width, height } = source.fit ?? source;
     return Math.abs(width / height - 2) > 0.02 ? `“${source.name}” has ${width} × ${height} pixels. A picture of everything around is twice as wide as high; take it as a photograph.` : null;
   },
-  origin: (values, { document, source: read, below, oldSky, around, placed }) => {
+  origin: (values, { document, source: read, below, oldSky, softened, around, placed }) => {
     const alpha = alphaSource(values, document);
     const covered = alpha && read(alpha.id);
     const picture = skyPicture(values, document);
@@ -35,13 +35,15 @@ export const sky = defineLayer({
     const shown = named ? read(named) : null;
     // Its picture is still to be chosen.
     if (named !== null && !shown) return null;
-    const sight = { view, hasAlpha: covered !== null, exchanges: under !== null, isRead: shown !== null };
+    const wrap = under === null ? 0 : values.wrapPercent / 100;
+    const sight = { ...plainSight(view), hasAlpha: covered !== null, exchanges: under !== null, isRead: shown !== null, wrap };
     const asIs = (from: Factor['from']): Factor => ({ from, scale: null, load: 'as-is' });
     const reads: (Factor | null)[] = [
       covered && { ...asIs({ kind: 'source', sourceId: covered.id }), isGrey: true },
       under === null ? null : asIs({ kind: 'picture', node: under }),
       under === null || !covered ? null : asIs({ kind: 'picture', node: oldSky(under, covered) }),
       shown && asIs({ kind: 'picture', node: values.look === 'environment' ? around(shown, view, (values.turnDegrees * Math.PI) / 180) : placed(shown, photographMap(values, { x: shown.x, y: shown.y, ...(shown.fit ?? { width: shown.width, height: shown.height }) }, view, document.size)) }),
+      wrap === 0 || !covered ? null : { ...asIs({ kind: 'picture', node: softened(covered, values.wrapPx) }), isGrey: true },
     ];
     return { from: { kind: 'formula', formula: 'sky', prepared: prepareSky(picture, sight), of: { ...picture, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },

@@ -33,7 +33,13 @@ export interface SkySight {
   readonly exchanges: boolean;
   /** Whether its light is read from a picture instead of being computed. */
   readonly isRead: boolean;
+  /** How much of its light goes around edges, 0…1; needs what is below, and alpha softened. */
+  readonly wrap: number;
+  /** Seen in what mirrors it: an element of reflections, by its normals, is lit by this sky as a share of another one. */
+  readonly mirrors: boolean;
 }
+/** Nothing but the sky, in the directions of a camera. */
+export const plainSight = (view: CameraView): SkySight => ({ view, hasAlpha: false, exchanges: false, isRead: false, wrap: 0, mirrors: false });
 
 /** @source mean radius of the Earth (IUGG) */
 const EARTH_METRES = 6_371_009;
@@ -57,20 +63,29 @@ const SHAKEN = 0.4;
 const LEAST_THROUGH = 0.01;
 /** Where almost nothing of the building is, what is left of the old sky is its grain. */
 const PER_LEAST_ALPHA = 50;
+/** Of an alpha that was softened nothing less than this is wrapped: so much of it is only rounding. */
+const LEAST_WRAP = 1 / 255;
+/** What is mirrored from below the horizon is not sky; above it, it fades in over these heights (sines). Common practice, no published source. */
+const PER_MIRRORED_RISE = 20;
+/** Of shorter normals: nothing was hit, or the mean of an edge says nothing. */
+const LEAST_NORMAL = 0.2;
 
 const XYZ_TO_LIGHT = invertMatrix(rgbToXyz(REC709));
 
 /** Numbers of a prepared sky that stand before its clouds. */
-const CLOUDS_AT = 62;
+const CLOUDS_AT = 66;
+/** Where the light around edges stands, and whether it is mirrored. */
+const [WRAP_AT, MIRRORS_AT] = [62, 63];
 /** Where it says that light is read, and where its gain stands then: in the place of the band. */
 const [IS_READ, GAIN_AT] = [60, 47];
+const [SEED_AT, HAS_CLOUDS] = [58, 59];
 
 /**
  * Packed for the kernel: axis x, y, 1 / focal length, 1 if there is alpha · forward, right, up · towards the sun, 1 if the old sky is taken out · three rows of seven (37) · XYZ to light × gain (46) ·
- * band (or the gain of light that is read), its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, 1 if its light is read, unused ·
+ * band (or the gain of light that is read), its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, 1 if its light is read, unused · light around edges, 1 if it is mirrored, two unused (66) ·
  * and of the clouds: height, 1 / length of a form, cosine and sine of the wind, 1 / stretch, threshold, 1 / softness, depth, shade · sunlight, light of the sky · shift towards the sun along and across the wind · detail · a pixel's width in texels of the field · sheets, their distance, taper of each.
  */
-export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead }: SkySight): Float32Array {
+export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead, wrap, mirrors }: SkySight): Float32Array {
   const level = Math.hypot(sun[0], sun[2]) || 1;
   const matrix = XYZ_TO_LIGHT.flatMap((row, c) => row.map((value) => value * gain[c]));
   const lit = (light: Triple, by = 1): Triple => [light[0] * gain[0] * by, light[1] * gain[1] * by, light[2] * gain[2] * by];
@@ -87,6 +102,7 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
     sun[0] / level, sun[2] / level,
     ...disc, Math.cos(DISC - RIM), Math.cos(DISC + RIM),
     clouds?.seed ?? 0, clouds ? 1 : 0, isRead ? 1 : 0, 0,
+    wrap, mirrors ? 1 : 0, 0, 0,
   ];
   if (!clouds) return Float32Array.from(head);
   const { metres, formMetres, windAngle, stretch, soft, depth, thickMetres, sheets, taper, detail, cover } = clouds;
@@ -110,7 +126,7 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
 }
 
 /** The field of the clouds, for the loop. */
-export const skyTable = (prepared: Float32Array) => (prepared[CLOUDS_AT - 3] === 0 ? null : { key: `clouds ${prepared[CLOUDS_AT - 4]}`, values: cloudField(prepared[CLOUDS_AT - 4]) });
+export const skyTable = (prepared: Float32Array) => (prepared[HAS_CLOUDS] === 0 ? null : { key: `clouds ${prepared[SEED_AT]}`, values: cloudField(prepared[SEED_AT]) });
 
 const row = (p: Float32Array, at: number, gradation: number, gamma: number, cosine: number) => p[at] * (1 + p[at + 1] * Math.exp(p[at + 2] * gradation)) * (p[at + 3] + p[at + 4] * Math.exp(p[at + 5] * gamma) + p[at + 6] * cosine * cosine);
 
@@ -133,7 +149,7 @@ function skyLight(p: Float32Array, [dx, dy, dz]: Triple, footprint: number, dith
   const toSun = (dx * p[51] + dz * p[52]) / level;
   const band = Math.exp(-p[50] * rise - 1.3 * (1 - toSun));
   let light: Triple = [0, 1, 2].map((c) => Math.max(0, p[38 + 3 * c] * X + p[39 + 3 * c] * Y + p[40 + 3 * c] * Z) + p[47 + c] * band) as unknown as Triple;
-  if (dy > 0 && p[CLOUDS_AT - 3] !== 0) light = withClouds(p, light, [dx, dy, dz], cosine, footprint, dither);
+  if (dy > 0 && p[HAS_CLOUDS] !== 0) light = withClouds(p, light, [dx, dy, dz], cosine, footprint, dither);
   else light = withDisc(p, light, cosine, 1);
   // Below the horizon lies the land in haze.
   const dim = dy < 0 ? 0.25 + 0.55 * Math.exp(14 * dy) : 1;
@@ -149,7 +165,7 @@ function withDisc(p: Float32Array, light: Triple, cosine: number, through: numbe
 function withClouds(p: Float32Array, sky: Triple, [dx, dy, dz]: Triple, cosine: number, footprint: number, dither: number): Triple {
   const [metres, tile, wx, wz, perStretch, threshold, perSoft, depth, shade] = p.subarray(CLOUDS_AT, CLOUDS_AT + 9);
   const [sunR, sunG, sunB, skyR, skyG, skyB, shiftU, shiftV, detail, texels, sheets, sheetMetres, taper] = p.subarray(CLOUDS_AT + 9, CLOUDS_AT + 22);
-  const field = cloudField(p[CLOUDS_AT - 4]);
+  const field = cloudField(p[SEED_AT]);
   const up = EARTH_METRES * dy;
   const cosineAhead = Math.max(0, cosine);
   let through = 1;
@@ -192,20 +208,34 @@ function withClouds(p: Float32Array, sky: Triple, [dx, dy, dz]: Triple, cosine: 
 }
 
 /**
- * Colour of a pixel with the new sky behind it, and 1 where there is any. `others`: alpha · the picture below · the old sky around · the light of a picture, as far as they are read. `step` is the width of a pixel in those of
- * the full picture.
+ * Colour of a pixel with the new sky behind it, and 1 where there is any. `others`: alpha · the picture below · the old sky around · the light of a picture · alpha softened, as far as they are read. `step` is the width
+ * of a pixel in those of the full picture.
  * @source compositing: what is seen of the building is what there is, less the old sky's share of the pixel
  */
-export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: number], [[covered], below, old, read]: readonly (readonly number[])[], step: number): readonly [red: number, green: number, blue: number, alpha: number] {
+export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: number], [[covered], below, old, read, [softened] = [1]]: readonly (readonly number[])[], step: number): readonly [red: number, green: number, blue: number, alpha: number] {
   const alpha = p[3] === 0 ? 0 : Math.min(1, Math.max(0, covered));
-  if (alpha >= 1) return [0, 0, 0, 0];
+  const free = 1 - alpha;
+  const veil = p[WRAP_AT] === 0 ? 0 : p[WRAP_AT] * Math.max(0, 1 - LEAST_WRAP - softened) * alpha;
+  if (free <= 0 && veil <= 0) return [0, 0, 0, 0];
   const [a, b] = [(px - p[0]) * p[2], (p[1] - py) * p[2]];
   const length = Math.sqrt(1 + a * a + b * b);
   const direction = [0, 1, 2].map((i) => (p[4 + i] + p[7 + i] * a + p[10 + i] * b) / length) as unknown as Triple;
+  if (p[MIRRORS_AT] !== 0) return mirrored(p, direction, below, read, step, ditherAt(px, py));
   const light = p[IS_READ] !== 0 ? read.map((value, c) => value * p[GAIN_AT + c]) : skyLight(p, direction, step, ditherAt(px, py));
-  const free = 1 - alpha;
   if (p[16] === 0) return [light[0], light[1], light[2], free];
   const keeps = Math.min(1, alpha * PER_LEAST_ALPHA);
-  const [r, g, b2] = light.map((value, c) => Math.max(0, below[c] - free * old[c]) * keeps + free * value);
+  const [r, g, b2] = light.map((value, c) => Math.max(0, below[c] - free * old[c]) * keeps + (free + veil) * value);
   return [r, g, b2, 1];
+}
+
+/** What an element of reflections gains or loses where it mirrors this sky, as a share of the old one. */
+function mirrored(p: Float32Array, [dx, dy, dz]: Triple, reflection: readonly number[], [nx, ny, nz]: readonly number[], step: number, dither: number): readonly [red: number, green: number, blue: number, alpha: number] {
+  const square = nx * nx + ny * ny + nz * nz;
+  if (square < LEAST_NORMAL ** 2) return [0, 0, 0, 1];
+  const twice = (2 * (dx * nx + dy * ny + dz * nz)) / square;
+  const towards: Triple = [dx - twice * nx, dy - twice * ny, dz - twice * nz];
+  const share = Math.min(1, Math.max(0, towards[1] * PER_MIRRORED_RISE));
+  if (share === 0) return [0, 0, 0, 1];
+  const [r, g, b] = skyLight(p, towards, step, dither).map((value, c) => reflection[c] * share * (value - 1));
+  return [r, g, b, 1];
 }
