@@ -104,7 +104,7 @@ test('the whole path with the keyboard alone', async ({ page }) => {
   await page.keyboard.press('Alt+6');
   await page.getByRole('button', { name: 'Save the picture' }).focus();
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
-  expect(download.suggestedFilename()).toBe('kiln-yard-1200x800.png');
+  expect(download.suggestedFilename()).toBe('kiln-yard-600x400.png');
 });
 
 test('focus is seen, names are spoken', async ({ page }) => {

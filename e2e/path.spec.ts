@@ -46,7 +46,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   // Deliver, save the project, and let the shell flatten it: the same pixels.
   await page.getByRole('link', { name: 'Deliver' }).click();
   const picture = await downloaded(page, page.getByRole('button', { name: 'Save the picture' }));
-  expect(picture.name).toBe('kiln-yard-1200x800.png');
+  expect(picture.name).toBe('kiln-yard-600x400.png');
   const project = await downloaded(page, page.getByRole('button', { name: 'Save the project file' }));
   expect(project.name).toBe('kiln-yard.tazzel');
   const folder = mkdtempSync(join(tmpdir(), 'tazzel-e2e-'));

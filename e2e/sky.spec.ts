@@ -1,10 +1,12 @@
 /** Another sky behind the demo's building: from the shelf, matched, changed, with clouds, at dusk; what it lacks is said. */
 import { expect, type Page, test } from '@playwright/test';
+import sharp from 'sharp';
 import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
 
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const SKY = [0.4, 0.04] as const;
 const WALL = [0.62, 0.62] as const;
+const ROOF = [0.45, 0.44] as const;
 const shelf = (page: Page) => page.getByRole('region', { name: 'Skies' });
 const pick = async (page: Page, name: string) => {
   await shelf(page).getByRole('button', { name }).click();
@@ -45,7 +47,7 @@ test('a sky of the shelf falls into place: brightness and sun of the picture, th
 test('a sky of one’s own: clouds, a standard sky, a sun that does not belong, matched again', async ({ page }) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Add a layer …' }).click();
-  await page.getByRole('menuitem', { name: /^Sky/ }).click();
+  await page.getByRole('menuitem', { name: /^Sky/ }).first().click();
   await settled(page);
   const panel = bench(page);
   await expect(panel.getByRole('combobox', { name: 'Sun', exact: true })).toHaveText('The document’s');
@@ -94,6 +96,52 @@ test('a picture as a sky: a photograph behind the building; one that is not of e
   await expect(panel).toContainText('twice as wide as high; only those are offered');
   await panel.getByRole('combobox', { name: 'All around' }).click();
   await expect(page.getByRole('option')).toHaveText(['Nothing']);
+});
+
+test('an environment is turned by its sun; one without a sun says so', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await pick(page, 'Add the sky Clear noon');
+  const panel = bench(page);
+  await choose(page, panel.getByRole('combobox', { name: 'Sky', exact: true }), 'Environment');
+  // 90° to the right of the middle, and 30° high.
+  const around = (spot: string) => sharp({ create: { width: 256, height: 128, channels: 3, background: '#405060' } }).composite([{ input: { create: { width: 4, height: 4, channels: 3, background: spot } }, left: 190, top: 41 }]).png().toBuffer();
+  const files = await Promise.all([['sunny_dome.png', '#ffffff'], ['even_dome.png', '#506070']].map(async ([name, spot]) => ({ name, mimeType: 'image/png', buffer: await around(spot) })));
+  await page.getByLabel('Picture files to add').setInputFiles(files);
+  await choose(page, panel.getByRole('combobox', { name: 'All around' }), 'sunny_dome');
+  await settled(page);
+  await panel.getByRole('button', { name: 'Turn its sun to the picture’s' }).click();
+  // The picture's sun stands at −120°.
+  await expect.poll(async () => Math.abs(Number((await panel.getByRole('textbox', { name: 'Turned' }).inputValue()).replace('−', '-')) - 150)).toBeLessThan(1);
+  await expect(panel).toContainText('Its sun stands 22° higher than that of the picture: shadows will tell.');
+  await choose(page, panel.getByRole('combobox', { name: 'All around' }), 'even_dome');
+  await panel.getByRole('button', { name: 'Turn its sun to the picture’s' }).click();
+  await expect(panel.getByRole('alert')).toContainText('It has no sun');
+});
+
+test('a sky in glass and water, kept for other documents, dragged onto the picture', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await pick(page, 'Add the sky Blue hour');
+  const roof = await colorAt(page, ...ROOF);
+  await bench(page).getByRole('button', { name: 'In glass and water, too' }).click();
+  await expect(bench(page)).toContainText('Sky in reflections, under the tone line');
+  await settled(page);
+  const blue = ([r, , b]: readonly number[]) => b - r;
+  await expect.poll(async () => blue(await colorAt(page, ...ROOF))).toBeGreaterThan(blue(roof) + 10);
+  await shelf(page).getByRole('button', { name: 'Keep this sky' }).click();
+  await expect(shelf(page).getByRole('button', { name: 'Change the sky to Kiln Yard Library' })).toBeVisible();
+  // By the pointer, from the shelf onto the picture: what mirrors it follows.
+  await shelf(page).getByRole('button', { name: 'Change the sky to Overcast' }).dragTo(page.getByTestId('picture'));
+  await expect(bench(page)).toContainText('Sky, under the tone line');
+  await expect(bench(page).getByRole('combobox', { name: 'Type' })).toContainText('Overcast');
+  await settled(page);
+  await expect.poll(async () => blue(await colorAt(page, ...ROOF))).toBeLessThan(blue(roof) + 10);
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  await shelf(page).getByRole('button', { name: 'Take Kiln Yard Library off the shelf' }).click();
+  await expect(shelf(page).getByRole('button', { name: 'Change the sky to Kiln Yard Library' })).toHaveCount(0);
 });
 
 test('the demo’s courtyard on a misty morning: its sky under its air, and back to the documents', async ({ page }) => {

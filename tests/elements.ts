@@ -39,17 +39,19 @@ function make(name: string, args: (to: string) => readonly string[], from: SetNa
   return path;
 }
 
+/** Nothing is mixed: IDs stay what they are. */
+const HALF = ['--resample:interp=0', '50%'];
 const LAYERS = ['diffuse_filter', 'raw_lighting', 'self_illumination'];
 
-/** 1200 × 800: the beauty as R, G, B; layers for diffuse filter, raw lighting, self-illumination, occlusion, depth. */
+/** 600 × 400, every second pixel: the beauty as R, G, B; layers for diffuse filter, raw lighting, self-illumination, occlusion, depth. */
 export const layeredExr = (): string =>
   make('kiln-yard.exr', (to) => {
     const layers = LAYERS.flatMap((name) => [demoPart(name), '--subimage', name, '--ch', `${name}.R=R,${name}.G=G,${name}.B=B`, '--chappend']);
     const single = [['ambient_occlusion', 'Y'], ['depth', 'Z']].flatMap(([name, channel]) => [demoPart(name), '--subimage', name, '--ch', `${name}.${channel}=${channel}`, '--chappend']);
-    return [demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--ch', 'R,G,B', ...layers, ...single, '--compression', 'zip', '-d', 'half', '-d', 'depth.Z=float', '-o', to];
+    return [demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--ch', 'R,G,B', ...layers, ...single, ...HALF, '--compression', 'zip', '-d', 'half', '-d', 'depth.Z=float', '-o', to];
   });
 
-export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [demoPart('material_id'), '--subimage', 'material_id', '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);
+export const idPng = (): string => make('kiln-yard_material_id.png', (to) => [demoPart('material_id'), '--subimage', 'material_id', ...HALF, '--attrib', 'oiio:ColorSpace', 'sRGB', '-d', 'uint8', '-o', to]);
 
 /** The files of a set, smaller: means of pixels, so that sums are what they were. A quarter of the courtyard has 300 × 200. */
 export const smallSet = (name: SetName, size: '50%' | '25%' = '25%'): string[] => demoSet(name).map((file) => make(`${Number.parseInt(size, 10)}-${basename(file)}`, (to) => ['-a', file, '--resize:filter=box', size, '-o', to], name));

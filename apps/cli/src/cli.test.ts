@@ -30,10 +30,10 @@ describe('inspect', () => {
   it('says what files hold, to people and to programs', () => {
     const people = run('inspect', demo('kiln-yard.exr'));
     expect(people.status).toBe(0);
-    expect(people.stdout).toMatch(/EXR, 1200 × 800\n {2}ZIP\n/);
+    expect(people.stdout).toMatch(/EXR, 600 × 400\n {2}ZIP\n/);
     expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(95 %: the name says “diffuse filter”\)/);
     const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
-    expect(report).toMatchObject({ format: 'png', size: { width: 1200, height: 800 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
+    expect(report).toMatchObject({ format: 'png', size: { width: 600, height: 400 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
   });
   it('what was read with a remark is no failure', async () => {
     await sharp({ create: { width: 8, height: 6, channels: 3, background: '#c04020' } }).toColourspace('cmyk').jpeg().toFile(join(folder, 'inks.jpg'));
@@ -57,7 +57,7 @@ describe('new', () => {
     const out = join(folder, 'partial.tazzel');
     const made = run('new', demo('kiln-yard.exr'), 'bad.png', '--out', out, '--json');
     expect(made.status).toBe(1);
-    expect(JSON.parse(made.stdout)).toMatchObject({ size: { width: 1200, height: 800 }, materials: [] });
+    expect(JSON.parse(made.stdout)).toMatchObject({ size: { width: 600, height: 400 }, materials: [] });
     expect(run('new', demo('kiln-yard.exr'), '--out', out)).toMatchObject({ status: 2, stderr: expect.stringMatching(/exists already/) });
     expect(run('new', 'bad.png', '--out', join(folder, 'none.tazzel'))).toMatchObject({ status: 1, stderr: expect.stringMatching(/no project file was written/) });
     expect(existsSync(join(folder, 'none.tazzel'))).toBe(false);
@@ -68,7 +68,7 @@ describe('measure', () => {
   it('says how light is spread, to people and to programs', async () => {
     const { status, stdout } = run('measure', project);
     expect(status).toBe(0);
-    expect(stdout).toMatch(/960000 pixels, codes from 0 to 255/);
+    expect(stdout).toMatch(/240000 pixels, codes from 0 to 255/);
     const measured = JSON.parse(run('measure', project, '--json').stdout);
     const out = join(folder, 'measured.png');
     run('flatten', project, '--out', out, '--no-dither');
@@ -76,10 +76,10 @@ describe('measure', () => {
     for (const [c, name] of ['red', 'green', 'blue'].entries()) {
       // The file holds rounded codes.
       expect(Math.abs(measured[name].mean * 255 - channels[c].mean)).toBeLessThan(0.05);
-      expect(measured[name].bins.reduce((sum: number, count: number) => sum + count, 0)).toBe(960000);
+      expect(measured[name].bins.reduce((sum: number, count: number) => sum + count, 0)).toBe(240000);
     }
     const light = JSON.parse(run('measure', project, '--light', '--layer', 'layer-1', '--json').stdout);
-    expect(light).toMatchObject({ scale: 'light', pixels: 960000 });
+    expect(light).toMatchObject({ scale: 'light', pixels: 240000 });
     expect(light.green.max).toBeGreaterThan(1);
   });
   it('names what is not there', () => {
@@ -94,7 +94,7 @@ describe('flatten', () => {
     const out = join(folder, 'picture.png');
     expect(run('flatten', project, '--out', out, '--no-dither').status).toBe(0);
     const { data, info } = await sharp(out).raw().toBuffer({ resolveWithObject: true });
-    expect([info.width, info.height, info.channels]).toEqual([1200, 800, 3]);
+    expect([info.width, info.height, info.channels]).toEqual([600, 400, 3]);
     // Read by OpenImageIO, encoded by IEC 61966-2-1.
     const light = byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B');
     for (let i = 0; i < data.length; i += 997) {
@@ -105,12 +105,12 @@ describe('flatten', () => {
   it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', () => {
     const out = join(folder, 'light.exr');
     const made = run('flatten', project, '--out', out, '--samples', 'float', '--add', 'exposure:exposureStops=1', '--json');
-    expect(JSON.parse(made.stdout)).toMatchObject({ width: 1200, format: 'exr-float' });
+    expect(JSON.parse(made.stdout)).toMatchObject({ width: 600, format: 'exr-float' });
     const [ours, beauty] = [byOpenImageIo(out, 'R,G,B'), byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B')];
     for (let i = 0; i < ours.length; i += 991) expect(ours[i]).toBeCloseTo(beauty[i] * 2, 5);
     expect(ours.some((v) => v > 2)).toBe(true);
     const small = run('flatten', project, '--out', join(folder, 'small.png'), '--scale', '0.25', '--json');
-    expect(JSON.parse(small.stdout)).toMatchObject({ width: 300, height: 200 });
+    expect(JSON.parse(small.stdout)).toMatchObject({ width: 150, height: 100 });
   });
   it('takes values of every kind, and corrections of picture values over the tone line', async () => {
     const picture = async (name: string, ...args: readonly string[]) => {
@@ -145,7 +145,7 @@ describe('flatten', () => {
     const invert = { id: 'layer-1', kind: 'correction', name: 'Negative', visible: true, opacity: 1, mask: null, correction: { type: 'invert', blend: 'all', params: {} } };
     const masked = { ...invert, id: 'layer-2', name: 'Velvet: negative', mask: { maskId: 'mask-1', inverted: false, enabled: true } };
     const mask = { id: 'mask-1', name: 'Velvet', growPx: 0, featherPx: 0, followEdges: false, inverted: false, strength: 1, terms: [{ id: 'term-1', type: 'material', operation: 'add', muted: false, params: { materials: ['material-9'], from: 'auto' } }] };
-    writeFileSync(join(folder, 'negative.look.json'), JSON.stringify({ format: 'tazzel-look', version: 4, name: 'Negative', size: { width: 1200, height: 800 }, materials: [{ id: 'material-9', name: 'Velvet', kind: 'material' }], elements: [], masks: [mask], scene: [], picture: [invert, masked], chains: [], tone: null }));
+    writeFileSync(join(folder, 'negative.look.json'), JSON.stringify({ format: 'tazzel-look', version: 4, name: 'Negative', size: { width: 600, height: 400 }, materials: [{ id: 'material-9', name: 'Velvet', kind: 'material' }], elements: [], masks: [mask], scene: [], picture: [invert, masked], chains: [], tone: null }));
     const negative = await picture('negative.png', '--look', 'negative.look.json');
     expect(negative.stderr).toMatch(/The mask “Velvet” lacks the material “Velvet”/);
     for (let i = 0; i < plain.length; i += 97) expect(Math.abs(negative.pixels[i] - (255 - plain[i]))).toBeLessThanOrEqual(1);
@@ -296,7 +296,7 @@ describe('masks', () => {
     const [result] = [JSON.parse(run('masks', project, '--materials', '--out', 'masks', '--bits', '16', '--json').stdout)];
     expect(result.files.length).toBeGreaterThan(10);
     const planes = await Promise.all(result.files.map(async ({ file }: { file: string }) => sharp(join(folder, file)).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })));
-    expect(planes[0].info).toMatchObject({ width: 1200, height: 800, channels: 1 });
+    expect(planes[0].info).toMatchObject({ width: 600, height: 400, channels: 1 });
     const words = planes.map(({ data }) => new Uint16Array(data.buffer, data.byteOffset, data.length / 2));
     let [off, edges] = [0, 0];
     for (let i = 0; i < words[0].length; i += 7) {
@@ -304,7 +304,7 @@ describe('masks', () => {
       if (words.some((plane) => plane[i] > 0 && plane[i] < 65535)) edges++;
       if (Math.abs(sum - 65535) > 3 * 257) off++;
     }
-    expect(edges).toBeGreaterThan(5000);
+    expect(edges).toBeGreaterThan(1000);
     expect(off).toBe(0);
     // OpenImageIO reads the same numbers from the EXR.
     const channel = basename(result.files[3].file, '.png');

@@ -8,7 +8,7 @@ import { smallPictures } from './small-pictures.ts';
 interface SmallPictureProps {
   /** What is shown of a document; null if there is nothing. The function must stay the same as long as it asks the same. */
   readonly question: (document: TazzelDocument) => Question<Picture> | null;
-  /** Waits until it is scrolled into sight: its file may not have been read yet. */
+  /** Waits until it is scrolled into sight, and for all others: its file may not have been read yet. */
   readonly whenSeen?: boolean;
   readonly className?: string;
   readonly style?: React.CSSProperties;
@@ -41,7 +41,7 @@ export function SmallPicture({ question, whenSeen = false, className = '', style
       target.height = size.height;
       target.getContext('2d')?.putImageData(new ImageData(rgba, size.width, size.height), 0, 0);
       shown.current = key;
-    });
-  }, [client, engine, session, question, isSeen]);
+    }, whenSeen);
+  }, [client, engine, session, question, isSeen, whenSeen]);
   return <canvas ref={canvas} width={3} height={2} aria-hidden className={className} style={style} />;
 }

@@ -9,6 +9,8 @@ const AT_ONCE = 2;
 interface Entry {
   readonly task: Task;
   readonly abort: AbortController;
+  /** Everything else comes first. */
+  readonly isLast: boolean;
 }
 
 class SmallPictures {
@@ -17,8 +19,8 @@ class SmallPictures {
   #timer: ReturnType<typeof setTimeout> | undefined;
 
   /** Returns a function that withdraws the task. */
-  add(task: Task): () => void {
-    const entry = { task, abort: new AbortController() };
+  add(task: Task, isLast = false): () => void {
+    const entry = { task, abort: new AbortController(), isLast };
     this.#waiting.push(entry);
     clearTimeout(this.#timer);
     this.#timer = setTimeout(() => this.#pump(), QUIET_MS);
@@ -30,12 +32,12 @@ class SmallPictures {
   }
 
   /** Runs a task now and after each change of the document, when there is time. Returns what ends it. */
-  follow(session: SessionStore, task: Task): () => void {
-    let withdraw = this.add(task);
+  follow(session: SessionStore, task: Task, isLast = false): () => void {
+    let withdraw = this.add(task, isLast);
     const unsubscribe = session.subscribe((now, before) => {
       if (now.document === before.document) return;
       withdraw();
-      withdraw = this.add(task);
+      withdraw = this.add(task, isLast);
     });
     return () => {
       unsubscribe();
@@ -45,7 +47,8 @@ class SmallPictures {
 
   #pump(): void {
     while (this.#running < AT_ONCE && this.#waiting.length > 0) {
-      const { task, abort } = this.#waiting.shift() as Entry;
+      const next = this.#waiting.findIndex(({ isLast }) => !isLast);
+      const [{ task, abort }] = this.#waiting.splice(Math.max(0, next), 1);
       this.#running++;
       // A card that cannot be made stays as it was; the picture itself reports what is wrong.
       void task(abort.signal)
