@@ -14,7 +14,8 @@ for (const panels of ['light', 'dark']) {
   test(`axe finds nothing serious on any stage, ${panels} panels`, async ({ page }) => {
     await openDemo(page);
     if (panels === 'dark') await page.getByRole('button', { name: 'Dark panels' }).click();
-    for (const stage of ['Elements', 'Build-up', 'Surfaces', 'Deliver']) {
+    // The same parts in other colours: those with the most of them.
+    for (const stage of panels === 'dark' ? ['Elements', 'Surfaces'] : ['Elements', 'Build-up', 'Surfaces', 'Sky & air', 'Deliver']) {
       await page.getByRole('link', { name: stage }).click();
       if (stage === 'Elements') await page.locator('tr[data-row]').first().click();
       if (stage === 'Surfaces') await page.locator('tr[data-row]').nth(2).click();

@@ -52,6 +52,17 @@ test('a scale by factors: keys go by a twentieth, typing takes anything in range
   await expect(visibility).toHaveValue('645');
   await type(page, 'Visibility', '999999999');
   await expect(visibility).toHaveValue('277000');
+  // Unevenly, in banks, and blue with distance: each shows, and its fields come with it.
+  await type(page, 'Visibility', '60');
+  const even = await colorAt(page, ...FAR);
+  await expect(bench(page).getByRole('textbox', { name: 'Banks of' })).toHaveCount(0);
+  await type(page, 'Drifting', '100');
+  await type(page, 'Banks of', '8');
+  await expect.poll(async () => apart(await colorAt(page, ...FAR), even)).toBeGreaterThan(2);
+  await type(page, 'Drifting', '0');
+  await expect.poll(async () => apart(await colorAt(page, ...FAR), even)).toBeLessThan(2);
+  await type(page, 'Blue distance', '200');
+  await expect.poll(async () => { const [r, , b] = await colorAt(page, ...FAR); return b - r; }).toBeGreaterThan(even[2] - even[0] + 10);
 });
 
 test('without depths it is refused, and why is said', async ({ page }) => {

@@ -1,7 +1,7 @@
 /** Another sky behind the demo's building: from the shelf, matched, changed, with clouds, at dusk; what it lacks is said. */
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
 
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const SKY = [0.4, 0.04] as const;
@@ -64,6 +64,9 @@ test('a sky of one’s own: clouds, a standard sky, a sun that does not belong, 
   expect(r).toBeGreaterThan(b);
   await choose(page, panel.getByRole('combobox', { name: 'Sun', exact: true }), 'Of its own');
   await type(page, 'Sun’s height', '80');
+  // One that is alike all around tells of no sun.
+  await expect(panel).not.toContainText('shadows will tell');
+  await choose(page, panel.getByRole('combobox', { name: 'Type' }), /^12/);
   await expect(panel).toContainText('shadows will tell');
   await type(page, 'Exposure', '6');
   await panel.getByRole('button', { name: 'As bright as the rendered sky' }).click();
@@ -131,6 +134,24 @@ test('a sky in glass and water, kept for other documents, dragged onto the pictu
   await expect.poll(async () => blue(await colorAt(page, ...ROOF))).toBeGreaterThan(blue(roof) + 10);
   await shelf(page).getByRole('button', { name: 'Keep this sky' }).click();
   await expect(shelf(page).getByRole('button', { name: 'Change the sky to Kiln Yard Library' })).toBeVisible();
+  // Its edges at full size, one place after the other, and as they were without it.
+  await cards(page).getByRole('button', { name: 'Select Sky', exact: true }).click();
+  await bench(page).getByRole('button', { name: 'Look at its edges' }).click();
+  await bench(page).getByRole('button', { name: /^Edge 1 of \d/ }).click();
+  await expect(bench(page).getByRole('button', { name: /^Edge 2 of \d/ })).toBeVisible();
+  await expect(page.getByRole('region', { name: 'Title block' })).toContainText(/1\d\d %/);
+  await settled(page);
+  const shown = () => page.getByTestId('picture').evaluate((canvas: HTMLCanvasElement) => [...(canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height).data ?? [])].reduce((sum, value) => sum + value, 0));
+  const without = await shown();
+  const old = bench(page).getByRole('button', { name: 'Edges as they were' });
+  await old.click();
+  await settled(page);
+  await expect.poll(shown).not.toBe(without);
+  await old.click();
+  await settled(page);
+  await expect.poll(shown).toBe(without);
+  await page.keyboard.press('0');
+  await settled(page);
   // By the pointer, from the shelf onto the picture: what mirrors it follows.
   await shelf(page).getByRole('button', { name: 'Change the sky to Overcast' }).dragTo(page.getByTestId('picture'));
   await expect(bench(page)).toContainText('Sky, under the tone line');

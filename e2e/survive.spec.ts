@@ -227,7 +227,7 @@ test('with the back/forward cache on: an address typed again, and the way back, 
 test('a browser that is killed at any moment, in a drag or a stroke, loses at most a moment', async ({ baseURL }) => {
   const random = seeded(11);
   let { context, profile, kill } = await ownBrowser(baseURL);
-  for (let n = 0; n < 4; n++) {
+  for (let n = 0; n < 2; n++) {
     const page = await context.newPage();
     await openDemo(page);
     const paints = n % 2 === 1;

@@ -26,6 +26,8 @@ interface NoticeState {
 interface Report {
   readonly title: string;
   readonly lines: readonly string[];
+  /** Not forgotten with the document that was open. */
+  readonly leads?: boolean;
 }
 
 const store = createStore<NoticeState>(() => ({ works: [], reports: [], notes: [], notesOpen: false }));
@@ -48,13 +50,17 @@ export const showReport = (title: string, lines: readonly string[]) => {
 const MOST_NOTES = 20;
 
 /** What a drop or a build has found: said beside the work, which goes on, and kept to be looked at again. */
-export const showNotes = (title: string, lines: readonly string[]) => {
+export const showNotes = (title: string, lines: readonly string[], { leads = false }: { /** To what comes after the document that is open. */ readonly leads?: boolean } = {}) => {
   const shown = linesOf(lines);
-  if (shown.length > 0) store.setState(({ notes }) => ({ notes: [{ title, lines: shown }, ...notes.filter((note) => !isSame(title, shown)(note))].slice(0, MOST_NOTES), notesOpen: true }));
+  if (shown.length > 0) store.setState(({ notes }) => ({ notes: [{ title, lines: shown, leads }, ...notes.filter((note) => !isSame(title, shown)(note))].slice(0, MOST_NOTES), notesOpen: true }));
 };
 
-/** They speak of the document that was open. */
-export const forgetNotes = () => store.setState({ notes: [], notesOpen: false });
+/** They speak of the document that was open, but for those that lead on from it. */
+export const forgetNotes = () =>
+  store.setState(({ notes, notesOpen }) => {
+    const left = notes.filter(({ leads }) => leads).map((note) => ({ ...note, leads: false }));
+    return { notes: left, notesOpen: notesOpen && left.length > 0 };
+  });
 
 let lastWork = 0;
 

@@ -48,6 +48,7 @@ export { shelfDocument, shelfSky, skyPlace } from './document/skies.ts';
 export { SKY_SHELF, type ShelfSky } from './sky/shelf.ts';
 export { generalSky, preethamDaylight, type Sky, type SkyDescription, skyOf } from './sky/sky.ts';
 export { clearSkyLux, directionOf, positionOf, sunDirection, sunLux, type SunPlace, type SunPosition, sunPosition } from './sun/position.ts';
+export { type ShadowLine, sunOfShadow, withShadow } from './sun/shadow.ts';
 export { type DocumentSun, type Sun, sun, sunOf, sunPlace } from './sun/sun.ts';
 export { cross, dot, minus, normalized, plus, scaledBy, type Triple } from './vector.ts';
 export { type Param, paramKind, type ParamValue } from './params/registry.ts';
@@ -63,6 +64,7 @@ export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLA
 export { extinctionOf, opticalDepth, WEATHERS, weatherOf } from './air/air.ts';
 export { type Air, type AirSight, prepareAir } from './layers/air-pixel.ts';
 export { sunOfEnvironment } from './sky/brightest.ts';
+export { edgePlaces } from './sky/edge-places.ts';
 export { meanSkyLight, pictureOfSky, readShelfSky, shelfSkyOf, skyOfDocument, type SkyValues, skyMatch, skyValuesOf, sunsApart } from './layers/sky-values.ts';
 export { type Formula, type FormulaId, formulas } from './layers/formula.ts';
 export type { LayerSpec } from './layers/define.ts';

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { type Against, chainOf, addElements, applyEdit, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, groupsOf, isCorrectionId, layersInOrder, type LayerPlace, type LightBoard, maskNameOf, materialTerm, type Material, type MaskTerm, type MaterialKind, type SceneFacts, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { addElements, type Against, applyEdit, chainOf, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, groupsOf, isCorrectionId, type LayerPlace, layersInOrder, type LightBoard, maskNameOf, type MaskTerm, type Material, type MaterialKind, materialTerm, type SceneFacts, type ShadowLine, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -32,7 +32,7 @@ export type Focus =
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 /** Tools of tools/registry.ts. */
-export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'sampler';
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler';
 
 /** Edges that are drawn on the picture to find the camera. */
 export type CameraLines = DrawnLines;
@@ -72,6 +72,8 @@ export interface Session {
   readonly tool: ToolId;
   /** Null while none are drawn. */
   readonly cameraLines: CameraLines | null;
+  /** Null while none is drawn. */
+  readonly shadow: ShadowLine | null;
   /** Which of the picks of the open correction a click is for. */
   readonly openPick: number;
   /** The curve that is drawn on the bench, by the name of its parameter. */
@@ -141,7 +143,7 @@ export interface SessionActions {
   soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'openCurve' | 'openPick' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'shadow' | 'openCurve' | 'openPick' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -159,6 +161,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     pointAt: document.materials.some(({ kind }) => kind === 'material') || document.materials.length === 0 ? 'material' : 'object',
     tool: 'select',
     cameraLines: null,
+    shadow: null,
     openCurve: 'all',
     openPick: 0,
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },

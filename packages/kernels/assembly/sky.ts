@@ -70,7 +70,7 @@ function four(field: usize, index: v128): v128 {
 /** The field between four of its numbers, at places in its own lengths and each in one of its copies. */
 // @ts-ignore: decorator
 @inline
-function fieldAt(field: usize, u: v128, v: v128, wanted: v128): v128 {
+export function fieldAt(field: usize, u: v128, v: v128, wanted: v128): v128 {
   const level = i32x4.trunc_sat_f32x4_s(f32x4.pmin(f32x4.splat(LAST_LEVEL), f32x4.pmax(f32x4.splat(0), wanted)));
   // FIELD_SIDE / 2^level, as a number by its exponent.
   const size = i32x4.shl(i32x4.sub(i32x4.splat(127 + FIELD_BITS), level), 23);
@@ -138,6 +138,7 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
     const free = f32x4.sub(one, alpha);
     // Light around edges, over what stands before the sky.
     const veil = wraps ? f32x4.mul(f32x4.mul(at(params, 62), alpha), f32x4.pmax(zero, f32x4.sub(f32x4.splat(1 - LEAST_WRAP), v128.load(softened + here)))) : zero;
+    const isSky = f32x4.gt(free, zero);
     const isFree = f32x4.gt(f32x4.add(free, veil), zero);
     if (!v128.any_true(isFree)) {
       v128.store(r + here, zero);
@@ -296,7 +297,8 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
     }
     if (exchanges) {
       const keeps = f32x4.pmin(one, f32x4.mul(alpha, f32x4.splat(PER_LEAST_ALPHA)));
-      const shines = f32x4.add(free, veil);
+      // Where nothing is sky its light lies over what is there.
+      const shines = v128.bitselect(f32x4.add(free, veil), one, isSky);
       red = f32x4.add(f32x4.mul(shines, red), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowR + here), f32x4.mul(free, v128.load(oldR + here))))));
       green = f32x4.add(f32x4.mul(shines, green), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowG + here), f32x4.mul(free, v128.load(oldG + here))))));
       blue = f32x4.add(f32x4.mul(shines, blue), f32x4.mul(keeps, f32x4.pmax(zero, f32x4.sub(v128.load(belowB + here), f32x4.mul(free, v128.load(oldB + here))))));
@@ -304,6 +306,6 @@ export function generate_sky(r: usize, g: usize, b: usize, a: usize, x: usize, y
     v128.store(r + here, v128.and(red, isFree));
     v128.store(g + here, v128.and(green, isFree));
     v128.store(b + here, v128.and(blue, isFree));
-    v128.store(a + here, v128.and(exchanges ? one : free, isFree));
+    v128.store(a + here, v128.and(exchanges ? v128.bitselect(one, veil, isSky) : free, isFree));
   }
 }

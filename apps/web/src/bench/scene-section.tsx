@@ -1,7 +1,7 @@
 /** Camera and sun of the place that the picture shows. */
 import { angleOfView, CAMERA_ORIGINS, camera, cameraOf, horizonAt, type KeptValues, type PartAddress, type ParamTable, sun, sunDirection, sunOf, sunPlace, viewOfCamera } from '@tazzel/core';
-import { cameraOfLines, firstLines, setLines } from '@tazzel/editor';
-import { Ruler } from 'lucide-react';
+import { cameraOfLines, firstLines, firstShadow, setLines, setShadow, shadowSun } from '@tazzel/editor';
+import { Ruler, SunDim } from 'lucide-react';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -36,7 +36,7 @@ function CameraSection() {
   const known = document.camera;
   const values = known && cameraOf(known);
   const begin = () => {
-    actions.set({ tool: 'lines', cameraLines: firstLines(document.size, values) });
+    actions.set({ tool: 'lines', shadow: null, cameraLines: firstLines(document.size, values) });
   };
   const end = () => actions.set({ tool: 'select', cameraLines: null });
   return (
@@ -104,6 +104,39 @@ function LinesFields({ onEnd }: { onEnd: () => void }) {
   );
 }
 
+/** While a shadow is drawn: what to do, and why it says nothing of the sun yet. */
+function ShadowFields() {
+  const { session } = useWorkspace();
+  const shadow = useSession((state) => state.shadow);
+  const document = useDocument();
+  const actions = useActions();
+  if (!shadow) {
+    return (
+      <Button className="mt-1.5" onClick={() => actions.set({ tool: 'shadow', cameraLines: null, shadow: firstShadow(session) })}>
+        <SunDim size={13} aria-hidden /> Find it from a shadow
+      </Button>
+    );
+  }
+  const found = shadowSun(session, shadow);
+  const isByDate = document.sun !== null && sunOf(document.sun).place === 'date';
+  return (
+    <div className="mt-1.5 border-l-2 border-accent pl-2">
+      <p className="text-faint">
+        Drag the square end to the foot of something upright, the round one to the tip of its shadow on level ground{shadow.top && ', and the upper one to its top'}. {isByDate ? 'North is turned until the sun stands opposite to it.' : 'The sun stands opposite to it.'}
+      </p>
+      {typeof found === 'string' && (
+        <p role="alert" className="mt-1">
+          {found}
+        </p>
+      )}
+      <div className="flex items-center justify-between py-1">
+        <Check label="Its top is seen" checked={shadow.top !== null} onChange={(isSeen) => setShadow(session, { ...shadow, top: isSeen ? [shadow.foot[0], shadow.foot[1] * 0.7] : null })} />
+        <Button onClick={() => actions.set({ tool: 'select', shadow: null })}>Done</Button>
+      </div>
+    </div>
+  );
+}
+
 function SunSection() {
   const document = useDocument();
   const actions = useActions();
@@ -135,6 +168,7 @@ function SunSection() {
           <Button onClick={() => actions.edit({ type: 'set-sun', params: {} })}>Set it</Button>
         </>
       )}
+      <ShadowFields />
     </Section>
   );
 }

@@ -16,10 +16,11 @@ function AirFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const actions = useActions();
   const spec = layerSpec('air');
-  const { visibilityMetres, fallOffMetres, ceilingMetres, glowPercent } = completeParams(spec, layer.params) as Readonly<Record<string, number>>;
+  const { visibilityMetres, fallOffMetres, ceilingMetres, glowPercent, mistPercent } = completeParams(spec, layer.params) as Readonly<Record<string, number>>;
   const set = (params: PictureLayer['params']) => actions.edit({ type: 'set-params', layerId: layer.id, params });
   const lacks = [
     document.camera === null && (fallOffMetres > 0 || ceilingMetres > 0) && 'The camera is not known: it is even at any height. Set the camera under Elements, Camera and sun.',
+    document.camera === null && mistPercent > 0 && 'Without the camera it has no banks. Set it under Elements, Camera and sun.',
     glowPercent > 0 && (document.camera === null || document.sun === null) && 'Without camera and sun it does not glow. Set them under Elements, Camera and sun.',
   ];
   return (
@@ -36,7 +37,7 @@ function AirFields({ layer }: { layer: PictureLayer }) {
           }}
         />
       </Line>
-      <LayerFields layer={layer} />
+      <LayerFields layer={layer} only={Object.keys(spec.params).filter((name) => mistPercent > 0 || (name !== 'mistMetres' && name !== 'seed'))} />
       <LightOfSky onFound={(color) => set({ color })} />
       {lacks.map((lack) => lack && <p key={lack} className="text-[12px] text-faint">{lack}</p>)}
     </>

@@ -1,9 +1,11 @@
-import { elementValues, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
+import { applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
-import { Compass, FlipVertical2, Palette, Sun } from 'lucide-react';
-import { useState } from 'react';
+import { Compass, FlipVertical2, Focus, Palette, Sun } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { fetchAnswer, questions } from '../answers.ts';
 import { Attempts } from '../ui/attempts.tsx';
-import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
+import { Button } from '../ui/button.tsx';
+import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import type { LayerKind } from './kind.ts';
 import { LayerFields } from './layer-fields.tsx';
 import { mirroredSkyParams, renderedSkyElements, renderedSkyLight, shownSkyLight } from './rendered-sky.ts';
@@ -14,6 +16,8 @@ const COMPUTED_FIELDS = ['sunFrom', 'altitudeDegrees', 'azimuthDegrees', 'hasDis
 const FAR_APART_DEGREES = 20;
 /** An environment is looked through for its sun at this size. */
 const SUN_SIDE = 256;
+/** So many places are looked at, at most. */
+const EDGE_PLACES = 6;
 
 /** What a sky is made of, what brings it to the rendered one, and where it does not belong. */
 function SkyFields({ layer }: { layer: PictureLayer }) {
@@ -28,13 +32,14 @@ function SkyFields({ layer }: { layer: PictureLayer }) {
     picture === '' && values.look === 'environment' && 'Pictures of everything around are twice as wide as high; only those are offered.',
     document.camera === null && 'The camera is not known: the sky is seen by a level one that looks north. Set the camera under Elements, Camera and sun.',
     values.sunFrom === 'document' && document.sun === null && 'The document has no sun: the sky has its own. Set one under Elements, Camera and sun.',
-    !document.sources.some(({ role }) => role === 'alpha') && 'There is no alpha: give the sky a mask of the old one, by ID or colour. Its edges are as good as that mask.',
+    !document.sources.some(({ role }) => role === 'alpha') && layer.mask === null && 'There is no alpha: give the sky a mask of the old one, by ID or colour. Its edges are as good as that mask.',
   ];
   return (
     <>
       <LayerFields layer={layer} only={Object.keys(spec.params).filter((name) => (hasClouds || !CLOUD_FIELDS.includes(name)) && (picture === null || !COMPUTED_FIELDS.includes(name)))} />
       <Matching layer={layer} values={values} />
-      {values.look === 'environment' && <Turning layer={layer} values={values} />}
+      <EdgeView layer={layer} values={values} />
+      {values.look === 'environment' && <Turning key={values.environment} layer={layer} values={values} />}
       {apart !== null && (
         <p className={`text-[12px] ${apart > FAR_APART_DEGREES ? 'text-warn' : 'text-faint'}`}>
           Its sun stands <span className="figure">{apart.toFixed(0)}°</span> from that of the picture{apart > FAR_APART_DEGREES ? ': shadows will tell.' : '.'}
@@ -112,6 +117,50 @@ function Turning({ layer, values }: { layer: PictureLayer; values: SkyValues }) 
         </p>
       )}
     </>
+  );
+}
+
+/** Goes to leaves and railings at full size, one after the other, and shows them with the old sky's edges for comparison. */
+function EdgeView({ layer, values }: { layer: PictureLayer; values: SkyValues }) {
+  const { session, engine, viewport } = useWorkspace();
+  const document = useDocument();
+  const actions = useActions();
+  const client = useQueryClient();
+  const lookAt = useSession((state) => state.lookAt);
+  const [places, setPlaces] = useState<ReturnType<typeof edgePlaces>>([]);
+  const [at, setAt] = useState(-1);
+  useEffect(() => () => session.actions.set({ lookAt: null }), [session]);
+  const alpha = findSource(document, values.alpha) ?? document.sources.find(({ role }) => role === 'alpha');
+  const mask = alpha ? null : layer.mask && findMask(document, layer.mask.maskId);
+  if (values.edges !== 'exchange' || !(alpha || mask)) return null;
+  const go = (list: typeof places, to: number) => {
+    const { size } = session.getState().document;
+    setAt(to);
+    viewport.showPoint(Math.floor(list[to].x * size.width), Math.floor(list[to].y * size.height));
+  };
+  const next = async () => {
+    const now = session.getState().document;
+    let list = places;
+    if (at < 0) {
+      const picture = await fetchAnswer(client, engine, alpha ? questions.element(now, alpha) : questions.maskPicture(now, mask as Mask), new AbortController().signal);
+      list = picture ? edgePlaces(Float32Array.from({ length: picture.size.width * picture.size.height }, (_, i) => picture.rgba[i * 4] / 255), picture.size, EDGE_PLACES) : [];
+      setPlaces(list);
+      if (list.length === 0) return 'There are no edges between the sky and what stands before it.';
+    }
+    go(list, (at + 1) % list.length);
+    return null;
+  };
+  const label = 'Edges as they were';
+  const isOld = lookAt?.label === label;
+  const compare = () => actions.set({ lookAt: isOld ? null : { label, document: applyEdit(session.getState().document, { type: 'set-params', layerId: layer.id, params: { edges: 'plain' } }) } });
+  return (
+    <Attempts of={[{ label: at < 0 ? 'Look at its edges' : `Edge ${at + 1} of ${places.length}: next`, icon: Focus, run: next }]}>
+      {at >= 0 && (
+        <Button aria-pressed={isOld} className="aria-pressed:border-ink" onClick={compare}>
+          {label}
+        </Button>
+      )}
+    </Attempts>
   );
 }
 

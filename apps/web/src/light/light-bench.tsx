@@ -135,7 +135,7 @@ function BackToScene() {
       const { bench } = await import('../render/bench-store.ts');
       const missing = await bench.writeMix(lampGains(session.getState().document));
       actions.edit({ type: 'reset-lights', what: 'all' });
-      showNotes('The lamps carry the mix now', ['Start the render: it will look as the mix did, and its files can take the place of the old ones under this build-up. The mix of the document is back to as rendered; undo brings it back. A camera that exposes automatically exposes anew.', ...missing.map((name) => `The scene has no group “${name}”.`)]);
+      showNotes('The lamps carry the mix now', ['Start the render: it will look as the mix did, and its files can take the place of the old ones under this build-up. The mix of the document is back to as rendered; undo brings it back. A camera that exposes automatically exposes anew.', ...missing.map((name) => `The scene has no group “${name}”.`)], { leads: true });
       await navigate('/render');
     } catch (error) {
       showNotes('Nothing was written', [(error as Error).message]);

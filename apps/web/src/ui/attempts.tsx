@@ -1,5 +1,5 @@
 import type { LucideIcon } from 'lucide-react';
-import { useState } from 'react';
+import { type ReactNode, useState } from 'react';
 import { Button } from './button.tsx';
 
 interface Attempt {
@@ -10,7 +10,7 @@ interface Attempt {
 }
 
 /** Buttons whose work takes a moment and may find nothing: what stood in the way is said below them. */
-export function Attempts({ of }: { of: readonly Attempt[] }) {
+export function Attempts({ of, children }: { of: readonly Attempt[]; children?: ReactNode }) {
   const [problem, setProblem] = useState<string | null>(null);
   return (
     <div className="flex flex-wrap gap-1 pb-1">
@@ -19,6 +19,7 @@ export function Attempts({ of }: { of: readonly Attempt[] }) {
           <Icon size={13} aria-hidden /> {label}
         </Button>
       ))}
+      {children}
       {problem && (
         <p role="alert" className="w-full text-[12px] text-warn">
           {problem}

@@ -11,7 +11,8 @@ import { correctionById, correctionLabel, isCorrectionId } from '../corrections/
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import { newMask, newTerm } from '../document/mask-edits.ts';
-import type { Beginning } from '../layers/define.ts';
+import type { Beginning, Computed, Covering } from '../layers/define.ts';
+import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
 import { findMask, findSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
@@ -75,6 +76,10 @@ const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, P
 
 /** So far from an edge nothing of the building is in a pixel of sky, as filters of renderers go; and so far, as a share of the width, the sky is looked for. Common practice, no published source. */
 const [SKY_MARGIN_PX, SKY_SPREAD] = [1.5, 0.015];
+
+/** One everywhere. */
+const ONE = { shape: 'plain', from: [1, 1, 1, 1], to: [1, 1, 1, 1], start: [0, 0], end: [0, 1] } as const;
+const WHITE: Computed = { kind: 'formula', formula: 'fill', prepared: prepareFill(ONE), of: ONE, reads: [] };
 
 /** Below this share of its size a layer is not there any more. */
 const LEAST_SCALE = 1e-3;
@@ -242,11 +247,29 @@ class Planner {
     return node;
   }
 
+  #coveredBy({ id }: Source): Covering {
+    return {
+      factor: { from: { kind: 'source', sourceId: id }, scale: null, load: 'as-is', isGrey: true },
+      node: () => this.#element({ sourceId: id, load: 'as-is' }),
+      // The building is grown first, then it is turned into its sky.
+      sky: { ...newMask('sky', 'Sky', [newTerm('alpha', 'add', this.document, { source: id })]), inverted: true, growPx: SKY_MARGIN_PX },
+    };
+  }
+
+  /** Where the mask of a layer is not. */
+  #coveredByMask({ id, mask: use }: PictureLayer): Covering | null {
+    const mask = use?.enabled ? findMask(this.document, use.maskId) : null;
+    if (!use || !mask || this.#only === id) return null;
+    const run = this.#graph.begin(null);
+    this.#graph.push(run, { kind: 'layer', layerId: id, from: WHITE, load: 'as-is', actions: [], blend: 'normal', zone: 'scene', opacity: 1, mask: this.#mask({ ...use, inverted: !use.inverted }) });
+    const node = this.#graph.cut(run);
+    const inverted = mask.inverted !== use.inverted;
+    return { factor: { from: { kind: 'picture', node }, scale: null, load: 'as-is', isGrey: true }, node: () => node, sky: { ...mask, inverted, growPx: mask.growPx + (inverted ? SKY_MARGIN_PX : -SKY_MARGIN_PX) } };
+  }
+
   /** What is all sky, spread to where something stands before it. */
-  #oldSky(input: number, { id }: Source): number {
+  #oldSky(input: number, { sky }: Covering): number {
     const { document } = this;
-    // The building is grown first, then it is turned into its sky.
-    const sky: Mask = { ...newMask('sky', 'Sky', [newTerm('alpha', 'add', document, { source: id })]), inverted: true, growPx: SKY_MARGIN_PX };
     const key = maskKey(document, sky);
     this.#masks[key] = sky;
     return this.#graph.add({ kind: 'gaussian', input, sigmaPx: SKY_SPREAD * document.size.width, within: { key, inverted: false } });
@@ -275,8 +298,10 @@ class Planner {
       below: () => (zone === 'picture' || isEmpty(run) ? null : this.#graph.cut(run)),
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
-      oldSky: (picture, alpha) => this.#oldSky(picture, alpha),
-      softened: ({ id }, sigmaPx) => this.#graph.add({ kind: 'gaussian', input: this.#element({ sourceId: id, load: 'as-is' }), sigmaPx, within: null }),
+      coveredBy: (alpha) => this.#coveredBy(alpha),
+      coveredByMask: () => this.#coveredByMask(layer),
+      oldSky: (picture, covering) => this.#oldSky(picture, covering),
+      softened: (input, sigmaPx) => this.#graph.add({ kind: 'gaussian', input, sigmaPx, within: null }),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),
@@ -305,7 +330,7 @@ class Planner {
   }
 
   /** Pixels on their way from where they are stored to where they are blended; null if there are none. */
-  #layerPicture(layer: PictureLayer, among: Among): Pick<LayerStep, 'from' | 'load' | 'actions'> | null {
+  #layerPicture(layer: PictureLayer, among: Among): (Pick<LayerStep, 'from' | 'load' | 'actions'> & { readonly holdsMask: boolean }) | null {
     const { zone } = among;
     const origin = this.#origin(layer, among);
     if (!origin) return null;
@@ -363,7 +388,7 @@ class Planner {
     }
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
-    return { from, load, actions };
+    return { from, load, actions, holdsMask: origin.holdsMask === true };
   }
 
   /** A picture scaled, turned and moved around the middle of a rectangle. */
@@ -388,10 +413,11 @@ class Planner {
 
   #pictureLayer(layer: PictureLayer, among: Among): void {
     const { run, zone } = among;
-    const picture = this.#layerPicture(layer, among);
-    if (!picture) return;
+    const shown = this.#layerPicture(layer, among);
+    if (!shown) return;
+    const { holdsMask, ...picture } = shown;
     const own = this.#only === layer.id;
-    this.#graph.push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own ? null : this.#mask(layer.mask) });
+    this.#graph.push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own || holdsMask ? null : this.#mask(layer.mask) });
   }
 
   #correction(layer: CorrectionLayer, { run, zone }: Among): void {

@@ -127,3 +127,61 @@ describe('air', () => {
     expectClose([...two(500, 2000)], new Array(AREA).fill(0.7 - 0.5 * Math.exp(-100 * (extinctionOf(500) + extinctionOf(2000)))), 1e-6);
   });
 });
+
+describe('blue with distance', () => {
+  // Rayleigh 1871: light is scattered by λ⁻⁴. Dominant wavelengths 611, 549, 464 nm of BT.709's primaries give 0.652, 1, 1.960.
+  it('takes each channel by its own wavelength, and gives it back as light of the air', async () => {
+    const depth = (Math.log(50) / 1000) * 250;
+    for (const backend of await both()) {
+      const found = lightIn(withAir(scene({ depth: flat(250), role: 'distance' }), { ...EVEN, bluePercent: 100 }), backend);
+      for (const [c, more] of [0.652, 1, 1.96].entries()) {
+        const wanted = EVEN.color[c] + (LIGHT[c] - EVEN.color[c]) * Math.exp(-depth * more);
+        expectClose([...found[c]], new Array(AREA).fill(wanted), 1e-3);
+      }
+      // Near things keep their colour; without it nothing is read below.
+      expectClose([...lightIn(withAir(scene({ depth: flat(1e-3), role: 'distance' }), { ...EVEN, bluePercent: 100 }), backend)[2]], new Array(AREA).fill(LIGHT[2]), 1e-4);
+    }
+  });
+  it('goes through a mask and half the opacity as any layer does, and on inside a group', () => {
+    const whole = withAir(scene({ depth: flat(250), role: 'distance' }), { ...EVEN, bluePercent: 150 });
+    const [full] = lightIn(whole);
+    const layerId = airOf(whole.document).id;
+    const half = lightIn({ ...whole, document: after(whole.document, { type: 'set-layer', layerId, patch: { opacity: 0.5 } }) })[0];
+    expectClose([...half], [...full].map((value) => (value + LIGHT[0]) / 2), 1e-4);
+    expectClose([...lightIn({ ...whole, document: after(whole.document, { type: 'group-layer', layerId }) })[0]], [...full], 1e-6);
+  });
+});
+
+describe('drifting mist', () => {
+  const mist = { ...EVEN, visibilityMetres: 120, mistPercent: 100, mistMetres: 8 };
+  /** Optical depths of what is 60 m away. */
+  const depths = (params: KeptValues, camera: KeptValues = {}) => {
+    const made = withAir(scene({ depth: flat(60), role: 'distance' }), params);
+    const moved = { ...made, document: after(made.document, { type: 'set-camera', from: 'hand', params: { heightMetres: 1.6, tiltDegrees: 4, focalMillimetres: 24, ...camera } }) };
+    // Light that is taken from 0.2 to 0.7.
+    return lightIn(moved)[0].map((value) => -Math.log((0.7 - value) / 0.5));
+  };
+  const mean = (values: Float32Array) => values.reduce((sum, value) => sum + value, 0) / values.length;
+  it('is as much of it on the mean, between nothing and twice as much at a place; other seeds are others', () => {
+    const even = depths({ ...mist, mistPercent: 0 });
+    expectClose([...even], new Array(AREA).fill((Math.log(50) / 120) * 60), 1e-4);
+    const seeds = [1, 2, 3, 4, 5, 6].map((seed) => depths({ ...mist, seed }));
+    expect(seeds.reduce((sum, found) => sum + mean(found), 0) / seeds.length / mean(even)).toBeCloseTo(1, 0.8);
+    for (const found of seeds) {
+      const shares = [...found].map((value, i) => value / even[i]);
+      expect([Math.min(...shares) >= 0, Math.max(...shares) <= 2.001, Math.max(...shares) - Math.min(...shares) > 0.3]).toEqual([true, true, true]);
+    }
+    expect(seeds[0]).not.toEqual(seeds[1]);
+    expect(depths({ ...mist, mistPercent: 50, seed: 1 }).map((value, i) => value / even[i] - 1)[7]).toBeCloseTo((seeds[0][7] / even[7] - 1) / 2, 3);
+  });
+  it('stays where it is when the camera moves: what repeats after four banks looks the same from there', () => {
+    const here = depths(mist);
+    const there = depths(mist, { eastMetres: 4 * 8 });
+    expectClose([...there], [...here], 2e-3);
+    expect(Math.max(...depths(mist, { eastMetres: 9 }).map((value, i) => Math.abs(value - here[i])))).toBeGreaterThan(0.1);
+  });
+  it('needs the camera', () => {
+    const level = lightIn(withAir(scene({ depth: flat(60), camera: false }), mist));
+    expectClose([...level[0]], [...lightIn(withAir(scene({ depth: flat(60), camera: false }), { ...mist, mistPercent: 0 }))[0]], 1e-6);
+  });
+});

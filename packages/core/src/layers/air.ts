@@ -20,6 +20,7 @@ export const air = defineLayer({
   label: 'Air',
   summary: 'Haze, mist or fog in metres, by the distance of what is seen.',
   isPlaced: false,
+  readsBelow: true,
   params: {
     visibilityMetres: number({ label: 'Visibility', unit: 'm', min: 5, max: 277_000, default: 300, step: 10, digits: 0, usual: [20, 20_000], byFactors: true, help: 'As far as one sees: what is dark is just lost there (contrast of 2 %).' }),
     startMetres: metres('Begins', 0, 100_000, 0, [0, 200], 'No air nearer than this.'),
@@ -31,33 +32,42 @@ export const air = defineLayer({
     glowColor: color({ label: 'Of the sun', of: 'light', default: [1, 0.82, 0.6], help: 'The light of the glow.' }),
     forwardness: number({ label: 'Forwards', unit: '', min: 0, max: 0.95, default: 0.76, step: 0.02, digits: 2, help: 'How closely the glow lies around the sun: 0 is even, 0.76 is haze.' }),
     skyPercent: percent('On the sky', 100, 100, 'How much of it lies before the sky.'),
+    bluePercent: percent('Blue distance', 200, 0, 'Clear air takes blue from what is far, and shines blue before what is dark: 100 % is air without any haze in it.'),
+    mistPercent: percent('Drifting', 100, 0, 'How unevenly it lies, in banks: at 100 % from nothing to twice as thick. Needs the camera.'),
+    mistMetres: number({ label: 'Banks of', unit: 'm', min: 0.5, max: 5000, default: 25, step: 1, digits: 1, usual: [2, 200], byFactors: true, help: 'How wide its banks are.' }),
+    seed: number({ label: 'Seed', unit: '', min: 0, max: 9999, default: 1, step: 1, digits: 0, usual: [0, 100], help: 'Other banks of the same kind.' }),
     source: element({ label: 'Reads', roles: ROLES, help: 'The element of distances or depths; the usual one, unless another is chosen.' }),
     alpha: element({ label: 'Not sky by', roles: ['alpha'], help: 'The element that says how much of a pixel is not sky; the usual alpha, unless another is chosen.' }),
   },
   nameOf: () => 'Air',
   problem: ({ document, values }) => (missingElement(values, document, ROLES) === null ? null : 'there is no element of depths or distances in metres. Render one, or choose it where it reads.'),
   uses: ({ document, values }) => [sourceOf(values, document, ROLES), alphaSource(values, document)].flatMap((source) => (source ? [source.id] : [])),
-  origin: (values, { document, source: read, sides }) => {
+  origin: (values, { document, source: read, sides, below }) => {
     const wanted = sourceOf(values, document, ROLES);
     const source = wanted && read(wanted.id);
     if (!source) return null;
     const alpha = alphaSource(values, document);
     const covered = alpha && read(alpha.id);
-    const { glowPercent, glowColor, skyPercent, fallOffMetres, ceilingMetres } = values;
+    const { glowPercent, glowColor, skyPercent, bluePercent, mistPercent, fallOffMetres, ceilingMetres } = values;
     const of: Air = {
       ...values,
       fallOffMetres: fallOffMetres === 0 ? null : fallOffMetres,
       ceilingMetres: ceilingMetres === 0 ? null : ceilingMetres,
       glow: [(glowColor[0] * glowPercent) / 100, (glowColor[1] * glowPercent) / 100, (glowColor[2] * glowPercent) / 100],
       sky: skyPercent / 100,
+      mist: mistPercent / 100,
+      blue: bluePercent / 100,
+      seed: Math.round(values.seed),
     };
+    const under = bluePercent > 0 ? below() : null;
     const sight = {
       view: document.camera && viewOfCamera(cameraOf(document.camera), document.size),
       sun: document.sun && sunDirection(sunPlace(sunOf(document.sun))).direction,
       areDepths: source.role !== 'distance',
       hasAlpha: covered !== null,
+      readsBelow: under !== null,
     };
-    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is', isGrey: true }];
+    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is', isGrey: true }, under === null ? null : { from: { kind: 'picture', node: under }, scale: null, load: 'as-is' }];
     return { from: { kind: 'formula', formula: 'air', prepared: prepareAir(of, sight), of: { ...of, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },
 });

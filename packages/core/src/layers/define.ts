@@ -5,7 +5,7 @@
 import type { CameraView } from '../camera/view.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Domain } from '../corrections/define.ts';
-import type { LightMix, Source, TazzelDocument } from '../model/model.ts';
+import type { LightMix, Mask, Source, TazzelDocument } from '../model/model.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { AffineMap } from '../raster/affine.ts';
@@ -59,6 +59,17 @@ export interface Beginning {
   readonly domainRegion: Region | null;
   /** A picture that they are multiplied with, after a number was added to them. */
   readonly times?: Relit | null;
+  /** The layer's own mask is in them already. */
+  readonly holdsMask?: boolean;
+}
+
+/** What stands before the sky. */
+export interface Covering {
+  /** How much of a pixel is not sky, as a number at each pixel, and as a node of the plan. */
+  readonly factor: Factor;
+  readonly node: () => number;
+  /** Where all is sky, away from its edges. */
+  readonly sky: Mask;
 }
 
 /** What an element is multiplied with to be lit by the light board. */
@@ -78,10 +89,14 @@ export interface Planning {
   sides(source: Source): number;
   /** What lies below the layer, as a node of the plan; null if there is nothing, or if it is not light. */
   below(): number | null;
-  /** The sky of a picture (a node of the plan) as it goes on behind what stands before it, by an alpha. */
-  oldSky(picture: number, alpha: Source): number;
-  /** An element as it is, blurred. */
-  softened(source: Source, sigmaPx: number): number;
+  /** What stands before the sky, by an alpha. */
+  coveredBy(alpha: Source): Covering;
+  /** The same by the layer's own mask of the sky; null if it has none. */
+  coveredByMask(): Covering | null;
+  /** The sky of a picture (a node of the plan) as it goes on behind what stands before it. */
+  oldSky(picture: number, covering: Covering): number;
+  /** A picture, blurred. */
+  softened(picture: number, sigmaPx: number): number;
   /** A picture's light as a node of the plan: of everything around, as a camera sees it. */
   around(source: Source, view: CameraView, turnRadians: number): number;
   /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */

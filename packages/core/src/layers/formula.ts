@@ -1,7 +1,7 @@
 /** Formulas that pixels of layers come from: at their places, and with what is read of elements and pictures there. Each has a loop `generate_…` in the kernels. */
 import type { PixelPlace } from '../corrections/define.ts';
 import { skyPixel, skyTable } from '../sky/pixel.ts';
-import { airPixel } from './air-pixel.ts';
+import { airPixel, airTable } from './air-pixel.ts';
 import { type FillColor, fillPixel } from './fill-pixel.ts';
 
 export interface Formula {
@@ -13,5 +13,5 @@ export interface Formula {
   readonly table?: (prepared: Float32Array) => { readonly key: string; readonly values: Float32Array } | null;
 }
 
-export const formulas = { fill: { pixel: fillPixel }, air: { pixel: airPixel }, sky: { pixel: skyPixel, table: skyTable } } as const satisfies Readonly<Record<string, Formula>>;
+export const formulas = { fill: { pixel: fillPixel }, air: { pixel: airPixel, table: airTable }, sky: { pixel: skyPixel, table: skyTable } } as const satisfies Readonly<Record<string, Formula>>;
 export type FormulaId = keyof typeof formulas;

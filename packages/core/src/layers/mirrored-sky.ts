@@ -3,7 +3,6 @@ import type { Source, TazzelDocument } from '../model/model.ts';
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
 import { element } from '../params/references.ts';
-import type { ParamValues } from '../params/table.ts';
 import { plainSight, prepareSky } from '../sky/pixel.ts';
 import type { Triple } from '../vector.ts';
 import { defineLayer, type Factor } from './define.ts';
@@ -16,7 +15,7 @@ const params = {
   reflection: element({ label: 'Reflections', roles: ['reflection'], help: 'The element whose light is changed; the usual one, unless another is chosen.' }),
   normals: element({ label: 'Normals', roles: ['normals'], help: 'Where surfaces face; the usual element, unless another is chosen.', when: { takes: 'direction' } }),
 };
-export type MirroredSkyValues = ParamValues<typeof params>;
+const LEAST_LIGHT = 1e-4;
 
 const chosen = (id: string, role: string, { sources }: TazzelDocument): Source | null => sources.find((source) => source.id === id) ?? sources.find((source) => source.role === role) ?? null;
 
@@ -43,18 +42,20 @@ export const mirroredSky = defineLayer({
     const reflection = wanted && layer?.visible ? read(wanted.id) : null;
     if (!layer || !reflection) return null;
     const own = skyValuesOf(layer.params);
+    // As a share of the old sky; a black one would make it endless.
+    const perOld = values.old.map((value) => 1 / Math.max(LEAST_LIGHT, value));
     const found = { domain: 'light', bounded: false, scale: null, domainRegion: null } as const;
     if (values.takes === 'mean') {
       const mean = pictureOfSky(own) === null ? meanSkyLight(own, document) : values.fresh;
       if (!mean) return null;
-      return { ...found, from: { kind: 'sum', summands: [{ factors: [factorOf(reflection)], gain: mean.map((value, c) => value / values.old[c] - 1) as unknown as Triple }], plus: 0 } };
+      return { ...found, from: { kind: 'sum', summands: [{ factors: [factorOf(reflection)], gain: mean.map((value, c) => value * perOld[c] - 1) as unknown as Triple }], plus: 0 } };
     }
     const facing = chosen(values.normals, 'normals', document);
     const normals = facing && read(facing.id);
     if (!normals || pictureOfSky(own) !== null) return null;
     const picture = skyPicture(own, document);
-    // As a share of the old sky; the sun itself has its own light in the render.
-    const shown = { ...picture, hasDisc: false, gain: picture.gain.map((value, c) => value / values.old[c]) as unknown as Triple };
+    // The sun itself has its own light in the render.
+    const shown = { ...picture, hasDisc: false, gain: picture.gain.map((value, c) => value * perOld[c]) as unknown as Triple };
     const sight = { ...plainSight(viewOfCamera(cameraOrLevel(document), document.size)), mirrors: true };
     return { ...found, from: { kind: 'formula', formula: 'sky', prepared: prepareSky(shown, sight), of: { ...shown, ...sight }, reads: [null, factorOf(reflection), null, factorOf(normals)] } };
   },

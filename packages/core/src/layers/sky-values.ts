@@ -123,9 +123,12 @@ export function skyMatch(values: SkyValues, document: Pick<TazzelDocument, 'sun'
   return { tint: [r, g, b] };
 }
 
-/** How far the sun of a sky stands from the document's, in degrees; null if that is not known. */
+/** Standard skies that are alike all around: no sun is told by them. @source ISO 15469, table 1: group 1 of the indicatrices */
+const ALIKE_AROUND: ReadonlySet<string> = new Set(['type-1', 'type-3', 'type-5']);
+
+/** How far the sun of a sky stands from the document's, in degrees; null if that is not known, or nothing tells of it. */
 export function sunsApart(values: SkyValues, { sun }: Pick<TazzelDocument, 'sun'>): number | null {
-  if (!sun) return null;
+  if (!sun || (values.look === 'general' && ALIKE_AROUND.has(values.type))) return null;
   const { direction } = sunDirection(sunPlace(sunOf(sun)));
   return (Math.acos(Math.min(1, Math.max(-1, dot(direction, sunOfSky(values, { sun }))))) * 180) / Math.PI;
 }

@@ -14,6 +14,7 @@ import { referenceBackend } from '../evaluate/reference.ts';
 import { lightOf } from '../evaluate/targets.ts';
 import { needKey } from '../masks/define.ts';
 import { evaluateMask } from '../masks/evaluate.ts';
+import { newMask, newTerm } from '../document/mask-edits.ts';
 import { emptyDocument, type PictureLayer, type TazzelDocument } from '../model/model.ts';
 import type { KeptValues } from '../params/table.ts';
 import { completeParams } from '../params/table.ts';
@@ -249,6 +250,23 @@ describe('edges', () => {
         else if (alpha.data[i] === 0) expect(found[c][i]).toBeCloseTo(fresh[c][i], 5);
       }
     }
+  });
+  it('without an alpha the layer’s own mask of the old sky does the same, turned round or not', () => {
+    const wanted = light(scene(beauty, alpha, { ...dusk, wrapPercent: 20 }));
+    const { document, views } = scene(beauty, alpha, { ...dusk, wrapPercent: 20 });
+    const nameless = { ...document, sources: document.sources.map((each) => (each.role === 'alpha' ? { ...each, role: 'picture' as const } : each)) };
+    for (const inverted of [false, true]) {
+      const mask = { ...newMask('mask-1', 'Old sky', [newTerm('alpha', 'add', nameless, { source: 'source-2' })]), inverted };
+      const found = light({ document: { ...after({ ...nameless, masks: [mask] }, { type: 'set-layer', layerId: 'layer-2', patch: { mask: { maskId: 'mask-1', inverted: !inverted, enabled: true } } }) }, views });
+      for (let c = 0; c < 3; c++) for (let i = 0; i < alpha.data.length; i += 5) expect(Math.abs(found[c][i] - wanted[c][i]), `${c} ${i}`).toBeLessThan(0.02);
+      expect(errorOf(found, fresh)).toBeLessThan(errorOf(wanted, fresh) * 1.2 + 1e-4);
+    }
+  });
+  it('what is done to the sky by itself leaves the building alone, also where light goes around it', () => {
+    const { document, views } = scene(planes(() => 0.02), { ...alpha, data: alpha.data.map((_, i) => (i % SIZE.width < 150 ? 1 : 0)) }, { wrapPercent: 10, wrapPx: 6 });
+    const darker = after(document, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'exposure' }, { type: 'set-params', layerId: 'layer-2', correctionId: 'correction-1', params: { exposureStops: -3 } });
+    const found = light({ document: darker, views });
+    for (let x = 100; x < 150; x++) expect(found[1][60 * SIZE.width + x], `${x}`).toBeGreaterThan(0.0195 * 0.92);
   });
   it('light goes around them: as much as the sky there, by how near it is, and nothing farther in', () => {
     // A straight wall, dark: what is added is the sky itself, weighed by how much of it a Gaussian sees from there.

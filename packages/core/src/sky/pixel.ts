@@ -224,8 +224,10 @@ export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: numb
   const light = p[IS_READ] !== 0 ? read.map((value, c) => value * p[GAIN_AT + c]) : skyLight(p, direction, step, ditherAt(px, py));
   if (p[16] === 0) return [light[0], light[1], light[2], free];
   const keeps = Math.min(1, alpha * PER_LEAST_ALPHA);
-  const [r, g, b2] = light.map((value, c) => Math.max(0, below[c] - free * old[c]) * keeps + (free + veil) * value);
-  return [r, g, b2, 1];
+  // Where nothing is sky its light lies over what is there: what is done to the sky later does not reach that.
+  const shines = free > 0 ? free + veil : 1;
+  const [r, g, b2] = light.map((value, c) => Math.max(0, below[c] - free * old[c]) * keeps + shines * value);
+  return [r, g, b2, free > 0 ? 1 : veil];
 }
 
 /** What an element of reflections gains or loses where it mirrors this sky, as a share of the old one. */

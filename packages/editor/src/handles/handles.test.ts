@@ -5,6 +5,7 @@ import { type CameraLines, createSession, type SessionStore } from '../session.t
 import { placedBy } from './layer.ts';
 import { cameraOfLines, firstLines, horizonLine, lineHandles, setLines } from './lines.ts';
 import { shapeHandles } from './shape.ts';
+import { firstShadow, setShadow, shadowHandles } from './shadow.ts';
 
 const box = { x: 100, y: 50, width: 200, height: 100 };
 const [MIDDLE, UPPER_LEFT, LOWER_RIGHT, RIGHT, UPPER, TURN] = [0, 1, 3, 5, 8, 9];
@@ -115,5 +116,31 @@ describe('lines of the camera', () => {
     lineHandles(on)?.move(8, [1200, 500], 'drag');
     expect(horizonLine(on)?.map(([, y]) => y)).toEqual([expect.closeTo(500, 6), expect.closeTo(500, 6)]);
     expect(cameraOfLines(on, on.getState().cameraLines as CameraLines)).toMatchObject({ shiftY: expect.closeTo(3, 6) });
+  });
+});
+
+describe('a shadow on the ground', () => {
+  const session = () => createSession(after({ ...smallDocument(), size: { width: 1200, height: 800 } }, { type: 'set-camera', from: 'hand', params: { heightMetres: 1.6, focalMillimetres: 24 } }));
+  it('is dragged by its ends; the sun follows as one step of the history, and is set if there was none', () => {
+    const on = session();
+    expect(shadowHandles(on)).toBeNull();
+    setShadow(on, firstShadow(on));
+    expect(on.getState().document.sun).toMatchObject({ params: { azimuthDegrees: expect.any(Number), altitudeDegrees: expect.any(Number) } });
+    const before = on.getState().document.sun?.params.azimuthDegrees;
+    expect(shadowHandles(on)?.handles).toHaveLength(3);
+    // To the left of its foot: the sun stands at the right.
+    shadowHandles(on)?.move(1, [300, 640], 'drag');
+    shadowHandles(on)?.move(1, [200, 640], 'drag');
+    expect(on.getState().document.sun?.params.azimuthDegrees).toBeCloseTo(90, 6);
+    on.actions.undo();
+    expect(on.getState().document.sun?.params.azimuthDegrees).toBe(before);
+  });
+  it('over the horizon, or without a camera, says so and leaves the sun', () => {
+    const on = session();
+    setShadow(on, { ...firstShadow(on), tip: [700, 100] });
+    expect(on.getState().document.sun).toBeNull();
+    const bare = createSession({ ...smallDocument(), size: { width: 1200, height: 800 } });
+    setShadow(bare, firstShadow(bare));
+    expect(bare.getState().document.sun).toBeNull();
   });
 });

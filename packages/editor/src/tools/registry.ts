@@ -7,7 +7,8 @@ import { lines } from './lines.ts';
 import { pick } from './pick.ts';
 import { sampler } from './sampler.ts';
 import { select } from './select.ts';
+import { shadow } from './shadow.ts';
 
-const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, sampler };
+const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, shadow, sampler };
 
 export const toolById = (id: ToolId): Tool => tools[id];
