@@ -48,7 +48,7 @@ export { shelfDocument, shelfSky, skyPlace } from './document/skies.ts';
 export { SKY_SHELF, type ShelfSky } from './sky/shelf.ts';
 export { generalSky, preethamDaylight, type Sky, type SkyDescription, skyOf } from './sky/sky.ts';
 export { clearSkyLux, directionOf, positionOf, sunDirection, sunLux, type SunPlace, type SunPosition, sunPosition } from './sun/position.ts';
-export { type ShadowLine, sunOfShadow, withShadow } from './sun/shadow.ts';
+export { type ShadowLine, sunOfShadow, withShadow } from './camera/shadow.ts';
 export { type DocumentSun, type Sun, sun, sunOf, sunPlace } from './sun/sun.ts';
 export { cross, dot, minus, normalized, plus, scaledBy, type Triple } from './vector.ts';
 export { type Param, paramKind, type ParamValue } from './params/registry.ts';

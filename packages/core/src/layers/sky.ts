@@ -41,7 +41,7 @@ export const sky = defineLayer({
     const sight = { ...plainSight(view), hasAlpha: covering !== null, exchanges: under !== null, isRead: shown !== null, wrap };
     const asIs = (from: Factor['from']): Factor => ({ from, scale: null, load: 'as-is' });
     const reads: (Factor | null)[] = [
-      covering && covering.factor,
+      covering ? covering.factor : null,
       under === null ? null : asIs({ kind: 'picture', node: under }),
       under === null || !covering ? null : asIs({ kind: 'picture', node: oldSky(under, covering) }),
       shown && asIs({ kind: 'picture', node: values.look === 'environment' ? around(shown, view, (values.turnDegrees * Math.PI) / 180) : placed(shown, photographMap(values, { x: shown.x, y: shown.y, ...(shown.fit ?? { width: shown.width, height: shown.height }) }, view, document.size)) }),

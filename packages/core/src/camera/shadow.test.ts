@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { cameraOf } from '../camera/camera.ts';
-import { projected, viewOfCamera } from '../camera/view.ts';
+import { cameraOf } from './camera.ts';
+import { projected, viewOfCamera } from './view.ts';
 import type { KeptValues } from '../params/table.ts';
 import { minus, scaledBy, type Triple } from '../vector.ts';
-import { directionOf, sunDirection } from './position.ts';
+import { directionOf, sunDirection } from '../sun/position.ts';
 import { sunOfShadow, withShadow } from './shadow.ts';
-import { sunOf, sunPlace } from './sun.ts';
+import { sunOf, sunPlace } from '../sun/sun.ts';
 
 const SIZE = { width: 1200, height: 800 };
 const viewWith = (params: KeptValues) => viewOfCamera(cameraOf({ from: 'hand', params: { heightMetres: 1.6, focalMillimetres: 24, ...params } }), SIZE);

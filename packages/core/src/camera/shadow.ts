@@ -1,8 +1,8 @@
 /** Where the sun stands, by a shadow on level ground. */
-import { type CameraView, groundAt } from '../camera/view.ts';
+import { type CameraView, groundAt } from './view.ts';
 import { minus } from '../vector.ts';
-import { positionOf, sunDirection, type SunPosition } from './position.ts';
-import { type Sun, sunPlace } from './sun.ts';
+import { positionOf, sunDirection, type SunPosition } from '../sun/position.ts';
+import { type Sun, sunPlace } from '../sun/sun.ts';
 
 export interface ShadowLine {
   /** Where something upright stands. */
