@@ -61,7 +61,7 @@ export class Claim {
 }
 
 /** What was just given back is free a moment later: who asks waits for so long before it counts as taken. */
-const MOMENT_MS = 400;
+const MOMENT_MS = 2000;
 export const withinAMoment = (): LockOptions => ({ signal: AbortSignal.timeout(MOMENT_MS) });
 
 /** Claims a document for this page; null if another page has it. */
