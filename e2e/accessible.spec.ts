@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, cards, correctAll, DEMO_FILES, openDemo, settled, still } from './helpers.ts';
+import { bench, cardNames, cards, correctAll, DEMO_FILES, openDemo, settled, still, toStage } from './helpers.ts';
 
 /** @param within only this part, where the others have been looked at */
 async function nothingSerious(page: Page, what: string, within = 'html'): Promise<void> {
@@ -16,7 +16,7 @@ for (const panels of ['light', 'dark']) {
     if (panels === 'dark') await page.getByRole('button', { name: 'Dark panels' }).click();
     // The same parts in other colours: those with the most of them.
     for (const stage of panels === 'dark' ? ['Elements', 'Surfaces'] : ['Elements', 'Build-up', 'Surfaces', 'Sky & air', 'Deliver']) {
-      await page.getByRole('link', { name: stage }).click();
+      await toStage(page, stage);
       if (stage === 'Elements') await page.locator('tr[data-row]').first().click();
       if (stage === 'Surfaces') await page.locator('tr[data-row]').nth(2).click();
       await settled(page);

@@ -1,7 +1,7 @@
 /** Corrections and the tone line, set by the picture: by a click in it, or by how its values are spread. */
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, canvasPixel, cardNames, correctAll, downloaded, notes, openDemo, scaleOf, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cardNames, correctAll, downloaded, notes, openDemo, scaleOf, settled, toStage, type } from './helpers.ts';
 
 const field = (page: Page, name: string) => bench(page).getByRole('textbox', { name, exact: true });
 /** Presses on the picture, at shares of its width and height. */
@@ -74,7 +74,7 @@ test('the tone line is selected, gets another curve, and is drawn; undo makes it
 test('a control at hand on a surface adds its correction: one drag is one step; copied to another surface, folded', async ({ page }) => {
   await openDemo(page);
   const before = await cardNames(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await page.locator('tr[data-row]', { hasText: 'Concrete' }).first().click();
   const scale = await scaleOf(page, 'Exposure');
   await page.mouse.move(scale.x + scale.width / 2, scale.y);

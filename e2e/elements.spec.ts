@@ -6,7 +6,7 @@ import { basename, join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { demoPart, demoSet } from '../tests/elements.ts';
-import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, notes, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, notes, settled, toStage, type } from './helpers.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tazzel-e2e-'));
 /** Notes lie over a corner of the picture. */
@@ -17,7 +17,7 @@ const closeNotes = async (page: Page) => {
 async function openSet(page: Page, files: readonly string[]): Promise<void> {
   await newDocument(page, files);
   await closeNotes(page);
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
 }
 const row = (page: Page, name: string) => page.locator('tr[data-row]', { hasText: name }).first();
 
@@ -162,7 +162,7 @@ test('pictures of every format of one drop; damage is named with its remedy', as
 test('a newer render takes the place of the old one under masks and corrections', async ({ page }) => {
   const [files, newer] = [demoSet('courtyard'), mkdtempSync(join(tmpdir(), 'tazzel-newer-'))];
   await openSet(page, files);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await page.locator('tr[data-row]').first().click();
   await type(page, 'Exposure', '0.5');
   const before = await cardNames(page);
@@ -173,7 +173,7 @@ test('a newer render takes the place of the old one under masks and corrections'
     else copyFileSync(path, to);
     return to;
   });
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   await page.getByLabel('Files of the newer render').setInputFiles(next.filter((path) => basename(path) === basename(demoPart('denoised_beauty'))));
   const sheet = page.getByRole('dialog');
   await expect(sheet).toContainText('One element gets new pixels');

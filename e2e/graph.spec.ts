@@ -1,5 +1,5 @@
 import { expect, type Locator, type Page, test } from '@playwright/test';
-import { bench, canvasPixel, cards, choose, correctAll, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cards, choose, correctAll, newDocument, openDemo, settled, toStage, type } from './helpers.ts';
 
 const addLayer = async (page: Page, name: RegExp) => {
   await page.getByRole('button', { name: 'Add a layer …' }).click();
@@ -30,7 +30,7 @@ async function drag(page: Page, from: Locator, dx: number, dy: number): Promise<
 test('a reflection blurred inside the water alone: nothing of the gravel comes in, and undo brings it back', async ({ page }) => {
   await openDemo(page);
   const before = await seen(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await page.locator('tr[data-row]', { hasText: 'Water' }).first().click();
   await bench(page).getByRole('button', { name: 'Add …' }).click();
   await page.getByRole('option', { name: 'Gaussian blur' }).first().click();
@@ -42,7 +42,7 @@ test('a reflection blurred inside the water alone: nothing of the gravel comes i
   await bench(page).getByRole('checkbox', { name: 'Stays inside its mask' }).click();
   await settled(page);
   await page.keyboard.press('Control+z');
-  await page.getByRole('link', { name: 'Build-up' }).click();
+  await toStage(page, 'Build-up');
   await expect(bench(page).getByRole('checkbox', { name: 'Stays inside its mask' })).toBeChecked();
   // Width in pixels and blur in a chain: the whole picture goes soft, and comes back at once when it is switched off.
   await select(page, 'denoised_beauty');
@@ -127,7 +127,7 @@ test('a snapshot is placed on the picture, mirrored and turned; what it shows ca
 
 test('slats are repainted under the same light; without its elements it says what is missing', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await page.locator('tr[data-row]', { hasText: 'Timber slats' }).first().click();
   const hex = bench(page).getByRole('textbox', { name: 'New colour as a hex code' }).first();
   const present = await hex.inputValue();
@@ -141,10 +141,10 @@ test('slats are repainted under the same light; without its elements it says wha
   await newDocument(page);
   await correctAll(page, 'Repaint');
   await expect(bench(page)).toContainText('New colour');
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   await page.getByRole('region', { name: 'Elements', exact: true }).locator('tr[data-row]', { hasText: 'raw_lighting' }).click();
   await choose(page, bench(page).getByRole('combobox', { name: 'Role' }), 'Picture');
-  await page.getByRole('link', { name: 'Build-up' }).click();
+  await toStage(page, 'Build-up');
   await expect(bench(page)).toContainText('The document has no raw lighting');
 });
 

@@ -1,10 +1,9 @@
-import { fileURLToPath } from 'node:url';
 import { expect, type Locator, type Page } from '@playwright/test';
 import { idPng, layeredExr } from '../tests/elements.ts';
 
 export const demoFile = (name: 'kiln-yard.exr' | 'kiln-yard_material_id.png') => (name === 'kiln-yard.exr' ? layeredExr() : idPng());
 export const DEMO_FILES = [demoFile('kiln-yard.exr'), demoFile('kiln-yard_material_id.png')];
-export const program = fileURLToPath(new URL('../apps/cli/bin/tazzel.mjs', import.meta.url));
+export { program } from '../tests/shell.ts';
 
 /** The picture on the screen shows the document as it is, and all cards are drawn. */
 export async function settled(page: Page): Promise<void> {
@@ -25,6 +24,13 @@ export const still = (page: Page) => page.evaluate(async () => {
 export async function openDemo(page: Page, at = ''): Promise<void> {
   await page.goto(`${at}/demo`);
   await settled(page);
+}
+
+/** Goes to a stage, and is there. */
+export async function toStage(page: Page, name: string): Promise<void> {
+  const link = page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name, exact: true });
+  await link.click();
+  await expect(link).toHaveAttribute('aria-current', 'page');
 }
 
 /** Makes a new document of the demo's files through the start page. */

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { bench, openDemo } from './helpers.ts';
+import { bench, openDemo, toStage } from './helpers.ts';
 
 const share = async (page: Page) => {
   const box = await page.getByRole('region', { name: 'Picture', exact: true }).boundingBox();
@@ -64,7 +64,7 @@ test('panels fold, resize and leave the picture alone, with keys and with the po
 
 test('elements are flipped through with the arrow keys, numbers in a range of their own', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   const rows = page.getByRole('region', { name: 'Elements', exact: true });
   await rows.locator('[data-row]', { hasText: 'depth' }).first().click();
   await page.keyboard.press('e');

@@ -1,8 +1,8 @@
 import { expect, type Page, test } from '@playwright/test';
-import { bench, choose, notes, openDemo, settled, type } from './helpers.ts';
+import { bench, choose, notes, openDemo, settled, toStage, type } from './helpers.ts';
 
 const goToLight = async (page: Page) => {
-  await page.getByRole('navigation', { name: 'Stages' }).getByRole('link', { name: 'Light', exact: true }).click();
+  await toStage(page, 'Light');
   await settled(page);
   await expect(bench(page).getByText(/^grain .*, as rendered/)).toBeVisible();
 };

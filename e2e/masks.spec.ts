@@ -2,11 +2,11 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import type { Page } from '@playwright/test';
-import { bench, canvasPixel, cardNames, choose, downloaded, openDemo, settled } from './helpers.ts';
+import { bench, canvasPixel, cardNames, choose, downloaded, openDemo, settled, toStage } from './helpers.ts';
 
 const surfaces = async (page: Page) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await settled(page);
 };
 const schedule = (page: Page) => page.getByRole('region', { name: 'Material schedule', exact: true });
@@ -85,7 +85,7 @@ test('the shelf: suggestions, shared masks, an own copy, what is used is kept', 
   await surfaces(page);
   await shelf(page).getByRole('button', { name: '+ Water' }).click();
   await expect(shelf(page).locator('tr[data-row]', { hasText: 'Water' })).toContainText('0');
-  await page.getByRole('link', { name: 'Build-up' }).click();
+  await toStage(page, 'Build-up');
   await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
   await choose(page, bench(page).getByRole('combobox', { name: 'Mask', exact: true }), 'Gravel');
   await expect(bench(page)).toContainText('shared by 2');

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bench, canvasPixel, cardNames, cards, choose, demoFile, downloaded, drop, fieldPoint, newDocument, openDemo, program, scaleOf, settled, type } from './helpers.ts';
+import { bench, canvasPixel, cardNames, cards, choose, demoFile, downloaded, drop, fieldPoint, newDocument, openDemo, program, scaleOf, settled, toStage, type } from './helpers.ts';
 import { SHIPPED } from './shipped.ts';
 
 const pixels = (path: string) => sharp(path).raw().toBuffer();
@@ -29,7 +29,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   await expect(cards(page).nth(1)).toContainText('60 %');
 
   // See it, click it, correct it.
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   const brick = await fieldPoint(page, 0.24, 0.5);
   await page.mouse.move(brick.x, brick.y);
   const titleBlock = page.getByRole('region', { name: 'Title block' });
@@ -44,7 +44,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   await expect.poll(async () => (await cardNames(page)).at(-1)).toContain('hue and saturation');
 
   // Deliver, save the project, and let the shell flatten it: the same pixels.
-  await page.getByRole('link', { name: 'Deliver' }).click();
+  await toStage(page, 'Deliver');
   const picture = await downloaded(page, page.getByRole('button', { name: 'Save the picture' }));
   expect(picture.name).toBe('kiln-yard-600x400.png');
   const project = await downloaded(page, page.getByRole('button', { name: 'Save the project file' }));
@@ -69,7 +69,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
   await other.waitForURL(/build-up/);
   await settled(other);
   await expect.poll(() => cardNames(other)).toEqual(await cardNames(page));
-  await other.getByRole('link', { name: 'Deliver' }).click();
+  await toStage(other, 'Deliver');
   const again = await downloaded(other, other.getByRole('button', { name: 'Save the picture' }));
   expect(Buffer.compare(readFileSync(again.path), readFileSync(picture.path))).toBe(0);
   await elsewhere.close();
@@ -190,7 +190,7 @@ test('a layer’s own chain, a mask for it, inverted and switched off', async ({
 
 test('values and pixels are right at every zoom', async ({ page }) => {
   await openDemo(page, SHIPPED);
-  await page.getByRole('link', { name: 'Deliver' }).click();
+  await toStage(page, 'Deliver');
   await page.getByRole('checkbox', { name: /Dither/ }).uncheck();
   const { path } = await downloaded(page, page.getByRole('button', { name: 'Save the picture' }));
   const { data, info } = await sharp(path).raw().toBuffer({ resolveWithObject: true });
@@ -262,7 +262,7 @@ test('zoom stays at the pointer, dragging moves, the screen is sharp at two devi
 
 test('elements: encoding can be changed and is seen; an element alone; materials found by hand', async ({ page }) => {
   await newDocument(page, [demoFile('kiln-yard.exr')]);
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   await page.locator('tr[data-row]', { hasText: 'kiln-yard beauty' }).click();
   const light = await canvasPixel(page, 380, 400);
   await choose(page, bench(page).getByRole('combobox', { name: 'Encoding' }), /^Display/);
@@ -279,7 +279,7 @@ test('elements: encoding can be changed and is seen; an element alone; materials
 
   // Dropped onto the open document: the ID picture fills the schedule.
   await drop(page, [{ name: 'kiln-yard_material_id.png', bytes: readFileSync(demoFile('kiln-yard_material_id.png')) }]);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect.poll(() => page.getByRole('region', { name: 'Material schedule', exact: true }).locator('tr[data-row]').count()).toBeGreaterThanOrEqual(19);
 });
 

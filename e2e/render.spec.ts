@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect, type Page, test } from '@playwright/test';
 import { scratch } from '../tests/tools.ts';
-import { cardNames, choose, downloaded, settled, still } from './helpers.ts';
+import { cardNames, choose, downloaded, settled, still, toStage } from './helpers.ts';
 
 const folder = scratch();
 /** The small scene of docs/scenes.md: ready in a moment. */
@@ -83,7 +83,7 @@ test('from the start page to elements, flipped through, and into a document', as
   await page.waitForURL(/\/document\/.*\/build-up/, { timeout: 120_000 });
   await settled(page);
   await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect(page.getByRole('region', { name: 'Material schedule', exact: true })).toContainText('Plaster');
 });
 

@@ -3,14 +3,14 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bench, cards, choose, demoFile, newDocument, openDemo, settled, type } from './helpers.ts';
+import { bench, cards, choose, demoFile, newDocument, openDemo, settled, toStage, type } from './helpers.ts';
 
 const rows = (page: Page, table: string) => page.getByRole('region', { name: table, exact: true }).locator('tr[data-row]');
 const names = (page: Page, table: string) => rows(page, table).evaluateAll((items) => items.map((row) => row.querySelector('button')?.textContent ?? ''));
 
 test('the material schedule sorts, searches, renames, and follows the picture', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect.poll(async () => (await names(page, 'Material schedule')).slice(0, 3)).toEqual(['Sky', 'Gravel', 'Leaves']);
   await page.getByRole('button', { name: 'Material', exact: true }).click();
   expect((await names(page, 'Material schedule')).slice(0, 3)).toEqual(['Bark', 'Brick', 'Bronze']);
@@ -57,7 +57,7 @@ test('a mask of the shelf is shared: the second use says so, and shows on the pi
 
 test('what cannot be done says why', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   await page.locator('tr[data-row]', { hasText: 'denoised_beauty' }).click();
   await bench(page).getByRole('button', { name: 'Remove' }).click();
   await expect(page.getByText('denoised_beauty is used by a layer. Delete the layer first.')).toBeVisible();
@@ -72,7 +72,7 @@ test('settings are remembered: panels, fold, delivery', async ({ page }) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Dark panels' }).click();
   await page.getByRole('button', { name: 'Fold' }).click();
-  await page.getByRole('link', { name: 'Deliver' }).click();
+  await toStage(page, 'Deliver');
   await page.getByRole('radio', { name: 'OpenEXR, half' }).click();
   await choose(page, page.getByRole('combobox', { name: 'Size' }), /^Half/);
   await expect(page.getByRole('textbox', { name: 'File name' })).toHaveValue('kiln-yard-library-300x200');
@@ -139,15 +139,15 @@ test('the picture is there before the schedule, work goes on meanwhile, and undo
     } as typeof post;
   });
   await newDocument(page);
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect(page.getByText('Reading materials and objects from the pictures of IDs …')).toBeVisible();
   await expect(bench(page)).toContainText('The pictures of IDs are being read.');
-  await page.getByRole('link', { name: 'Elements' }).click();
+  await toStage(page, 'Elements');
   await expect(bench(page).getByRole('button', { name: 'Enhancement' })).toBeDisabled();
   // Work goes on meanwhile.
-  await page.getByRole('link', { name: 'Build-up' }).click();
+  await toStage(page, 'Build-up');
   await type(page, 'Opacity', '80');
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect.poll(async () => (await names(page, 'Material schedule')).length).toBeGreaterThan(5);
   await page.keyboard.press('Control+z');
   expect((await names(page, 'Material schedule')).length).toBeGreaterThan(5);
@@ -166,6 +166,6 @@ test('a picture of IDs that is none is named, and the document is there all the 
   await newDocument(page, [beauty, path]);
   await expect(page.getByText(/material_id: This does not look like an ID picture/)).toBeVisible();
   await page.keyboard.press('Escape');
-  await page.getByRole('link', { name: 'Surfaces' }).click();
+  await toStage(page, 'Surfaces');
   await expect(page.getByText('No materials yet.', { exact: false })).toBeVisible();
 });

@@ -1,7 +1,7 @@
 /** Another sky behind the demo's building: from the shelf, matched, changed, with clouds, at dusk; what it lacks is said. */
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
-import { bench, cardNames, cards, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, toStage, type } from './helpers.ts';
 
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const SKY = [0.4, 0.04] as const;
@@ -18,7 +18,7 @@ const stops = (page: Page) => bench(page).getByRole('textbox', { name: 'Exposure
 test('a sky of the shelf falls into place: brightness and sun of the picture, the building untouched; another one, undo, reload', async ({ page }) => {
   await openDemo(page);
   const [sky, wall] = [await colorAt(page, ...SKY), await colorAt(page, ...WALL)];
-  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await toStage(page, 'Sky & air');
   await pick(page, 'Add the sky Late sun');
   expect(await cardNames(page)).toContain('Sky');
   await expect.poll(async () => apart(await colorAt(page, ...SKY), sky)).toBeGreaterThan(10);
@@ -77,7 +77,7 @@ test('a sky of one’s own: clouds, a standard sky, a sun that does not belong, 
 
 test('without alpha and camera it says what to do', async ({ page }) => {
   await newDocument(page, [demoFile('kiln-yard_material_id.png')]);
-  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await toStage(page, 'Sky & air');
   await expect(bench(page)).toContainText('Click a sky of the shelf');
   await shelf(page).getByRole('button', { name: 'Add the sky Overcast' }).click();
   await expect(bench(page)).toContainText('There is no alpha: give the sky a mask');
@@ -86,7 +86,7 @@ test('without alpha and camera it says what to do', async ({ page }) => {
 
 test('a picture as a sky: a photograph behind the building; one that is not of everything around is refused as such', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await toStage(page, 'Sky & air');
   await pick(page, 'Add the sky Clear noon');
   const clear = await colorAt(page, ...SKY);
   const panel = bench(page);
@@ -103,7 +103,7 @@ test('a picture as a sky: a photograph behind the building; one that is not of e
 
 test('an environment is turned by its sun; one without a sun says so', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await toStage(page, 'Sky & air');
   await pick(page, 'Add the sky Clear noon');
   const panel = bench(page);
   await choose(page, panel.getByRole('combobox', { name: 'Sky', exact: true }), 'Environment');
@@ -124,7 +124,7 @@ test('an environment is turned by its sun; one without a sun says so', async ({ 
 
 test('a sky in glass and water, kept for other documents, dragged onto the picture', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('link', { name: 'Sky & air' }).click();
+  await toStage(page, 'Sky & air');
   await pick(page, 'Add the sky Blue hour');
   const roof = await colorAt(page, ...ROOF);
   await bench(page).getByRole('button', { name: 'In glass and water, too' }).click();

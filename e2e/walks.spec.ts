@@ -1,11 +1,10 @@
 /** Pieces of real work, walked through as a person would: from files or the demo to a judged picture. */
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, choose, colorAt, correctAll, newDocument, openDemo, picturePoint, settled, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, correctAll, newDocument, openDemo, picturePoint, settled, toStage, type } from './helpers.ts';
 import { SHIPPED } from './shipped.ts';
 import { demoSet } from '../tests/elements.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Masks', exact: true });
-const stage = (page: Page, name: string) => page.getByRole('link', { name, exact: true }).click();
 const sum = (color: readonly number[]) => color.reduce((a, b) => a + b, 0);
 const addLayer = async (page: Page, name: string | RegExp) => {
   await page.getByRole('button', { name: 'Add a layer …' }).click();
@@ -22,7 +21,7 @@ const WATER = [0.796, 0.785] as const;
 
 test('depth as an instrument: a band moved, darker far away, mist and a cool fill through it, contrast near and far', async ({ page }) => {
   await openDemo(page);
-  await stage(page, 'Surfaces');
+  await toStage(page, 'Surfaces');
   await shelf(page).getByRole('button', { name: 'New mask' }).click();
   await bench(page).getByRole('button', { name: 'Add …' }).click();
   await page.getByRole('menuitem', { name: 'Depth band', exact: true }).click();
@@ -30,7 +29,7 @@ test('depth as an instrument: a band moved, darker far away, mist and a cool fil
   await type(page, 'To', '200');
   await type(page, 'From', '20');
   const mask = 'Mask';
-  await stage(page, 'Build-up');
+  await toStage(page, 'Build-up');
   const [near, far] = [await colorAt(page, ...GRAVEL), await colorAt(page, ...FACADE)];
   await correctAll(page, 'Exposure');
   await withMask(page, mask);
@@ -61,13 +60,13 @@ test('depth as an instrument: a band moved, darker far away, mist and a cool fil
 
 test('the enhancement stack, whole: built from a render, two exposures in a pair, judged against the beauty, turned down', async ({ page }) => {
   await newDocument(page, [...demoSet('courtyard'), ...demoSet('courtyard_shadow')]);
-  await stage(page, 'Elements');
+  await toStage(page, 'Elements');
   const build = bench(page).getByRole('button', { name: 'Enhancement', exact: true });
   await expect(build).toBeEnabled();
   const rendered = await colorAt(page, ...FACADE);
   await build.click();
   await settled(page);
-  await stage(page, 'Build-up');
+  await toStage(page, 'Build-up');
   const names = await cardNames(page);
   expect(names).toEqual(['Beauty', 'Enhancement']);
   await page.getByRole('button', { name: /^Open Enhancement/ }).click();
@@ -117,7 +116,7 @@ test('an exterior from render to picture: mist far away, a brighter middle, an S
   await blue.click();
   await type(page, 'Saturation', '60');
   // Sky by levels, by itself.
-  await stage(page, 'Surfaces');
+  await toStage(page, 'Surfaces');
   const schedule = page.getByRole('region', { name: 'Material schedule', exact: true });
   await schedule.locator('tr[data-row]', { hasText: 'Sky' }).first().click();
   const [sky, facade] = [await colorAt(page, ...SKY), await colorAt(page, ...FACADE)];
@@ -162,19 +161,19 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
   await choose(page, page.getByRole('combobox', { name: 'Curve of the tone line' }), /^Toe and shoulder/);
   await bench(page).getByRole('button', { name: 'Shoulder', exact: true }).focus();
   for (let n = 0; n < 4; n++) await page.keyboard.press('ArrowLeft');
-  await stage(page, 'Surfaces');
+  await toStage(page, 'Surfaces');
   for (const [surface, saturation] of [['Oak', '60'], ['Plaster', '30']] as const) {
     await page.locator('tr[data-row]', { hasText: surface }).first().click();
     await type(page, 'Saturation', saturation);
   }
   await sound(page);
   // Corrections by themselves …
-  await stage(page, 'Build-up');
+  await toStage(page, 'Build-up');
   const looks = page.getByRole('region', { name: 'Looks', exact: true });
   await looks.getByRole('button', { name: 'Keep corrections as a look' }).click();
   await page.getByRole('menuitem', { name: 'All corrections and the tone line' }).click();
   // … and the light mixes by themselves.
-  await stage(page, 'Light');
+  await toStage(page, 'Light');
   const saving = page.waitForEvent('download');
   await page.getByRole('button', { name: 'Save all scenarios as a file' }).click();
   const mixes = await saving;
@@ -185,7 +184,7 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
   await looks.getByRole('button', { name: /^Apply Kiln Yard, reading room/ }).click();
   await settled(page);
   expect(await cardNames(page)).toContain('Look: Kiln Yard, reading room');
-  await stage(page, 'Light');
+  await toStage(page, 'Light');
   await page.getByLabel('File of light mixes').setInputFiles(path);
   await page.getByRole('button', { name: 'Load Morning' }).click();
   await bench(page).getByRole('button', { name: 'Mix the light' }).click();
@@ -201,7 +200,7 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   const CHAIR = [0.8, 0.72] as const;
   const RAFTER = [0.449, 0.077] as const;
   const TABLE = [0.72, 0.78] as const;
-  await stage(page, 'Surfaces');
+  await toStage(page, 'Surfaces');
   const [chair, table] = [await colorAt(page, ...CHAIR), await colorAt(page, ...TABLE)];
   await page.locator('tr[data-row]', { hasText: 'Felt' }).first().click();
   await type(page, 'Exposure', '-0.6');
@@ -212,7 +211,7 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   // Both hang on one mask.
   await expect(shelf(page).locator('tr', { hasText: 'Felt' })).toContainText('2');
 
-  await stage(page, 'Build-up');
+  await toStage(page, 'Build-up');
   await addLayer(page, /^reflection/);
   await choose(page, bench(page).getByRole('combobox', { name: 'Blend mode' }), 'Screen');
   await choose(page, bench(page).getByRole('combobox', { name: 'Mask' }).first(), 'Painted in from nothing …');
@@ -239,7 +238,7 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   await sound(page);
 
   // The sun by itself, on plaster alone: not where it falls onto the timber under the roof.
-  await stage(page, 'Build-up');
+  await toStage(page, 'Build-up');
   const rafter = await colorAt(page, ...RAFTER);
   await addLayer(page, /^light_group_sun/);
   await choose(page, bench(page).getByRole('combobox', { name: 'Blend mode' }), 'Add');

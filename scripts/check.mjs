@@ -1,6 +1,7 @@
 // Type check, lint, generated docs and import graph. Everything that can be said without running the product.
 import { execFileSync } from 'node:child_process';
 import { readdirSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { root, run } from './lib/run.mjs';
@@ -10,9 +11,13 @@ const projects = ['packages', 'apps'].flatMap((group) => readdirSync(join(root, 
 const FEWEST_MODULES = 100;
 
 export async function check() {
-  for (const project of [...projects, 'tsconfig.tests.json']) {
-    if ((await run('npx', ['tsc', '-p', project])) !== 0) return `types: ${project}`;
-  }
+  const waiting = [...projects, 'tsconfig.tests.json'];
+  const wrong = [];
+  const work = async () => {
+    for (let project = waiting.pop(); project; project = waiting.pop()) if ((await run(process.execPath, ['node_modules/typescript/bin/tsc', '-p', project])) !== 0) wrong.push(project);
+  };
+  await Promise.all(Array.from({ length: availableParallelism() }, work));
+  if (wrong.length > 0) return `types: ${wrong.join(', ')}`;
   if ((await run('npx', ['biome', 'lint', '--error-on-warnings', '.'])) !== 0) return 'lint';
   if ((await run('npx', ['tsx', 'scripts/generate-docs.ts', '--check'])) !== 0) return 'docs';
   const cruise = ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'json', 'packages', 'apps'];

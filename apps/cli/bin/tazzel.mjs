@@ -9,4 +9,10 @@ if (!existsSync(program) && existsSync(builder)) {
   // Only the first call after installing comes here; standard output stays the program's own.
   execFileSync(process.execPath, [fileURLToPath(builder), 'node'], { stdio: ['ignore', 2, 'inherit'] });
 }
-await import(program.href);
+// Who reads only the first lines (head) ends the pipe; that is no fault.
+process.stdout.on('error', (error) => {
+  if (error.code !== 'EPIPE') throw error;
+  process.exit(0);
+});
+const { main } = await import(program.href);
+process.exitCode = await main(process.argv.slice(2), { out: console.log, err: console.error });

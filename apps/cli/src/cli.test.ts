@@ -1,49 +1,45 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { srgbDecode, srgbEncode } from '@tazzel/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { idPng, layeredExr, smallPart, smallSet } from '../../../tests/elements.ts';
 import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
+import { calledFrom, program } from '../../../tests/shell.ts';
 
 const folder = scratch();
-const program = fileURLToPath(new URL('../bin/tazzel.mjs', import.meta.url));
 const demo = (name: 'kiln-yard.exr' | 'kiln-yard_material_id.png') => (name === 'kiln-yard.exr' ? layeredExr() : idPng());
-const run = (...args: readonly string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, [program, ...args], { encoding: 'utf8', cwd: folder });
-  return { status, stdout, stderr };
-};
+const run = calledFrom(folder);
 const project = join(folder, 'doc.tazzel');
 
 beforeAll(() => {
   execFileSync(process.execPath, [program, 'new', demo('kiln-yard.exr'), demo('kiln-yard_material_id.png'), '--out', project]);
 });
 
-it('who reads only the first line ends nothing with an error', () => {
+it('who reads only the first line ends nothing with an error', async () => {
   const { stdout, stderr } = spawnSync('sh', ['-c', '"$0" "$1" corrections | head -n 1', process.execPath, program], { encoding: 'utf8' });
   expect([stdout.split('\n').length, stderr]).toEqual([2, '']);
 });
 
 describe('inspect', () => {
-  it('says what files hold, to people and to programs', () => {
-    const people = run('inspect', demo('kiln-yard.exr'));
+  it('says what files hold, to people and to programs', async () => {
+    const people = await run('inspect', demo('kiln-yard.exr'));
     expect(people.status).toBe(0);
     expect(people.stdout).toMatch(/EXR, 600 × 400\n {2}ZIP\n/);
     expect(people.stdout).toMatch(/diffuse_filter .* Diffuse filter, linear \(95 %: the name says “diffuse filter”\)/);
-    const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--json').stdout);
+    const [report] = JSON.parse((await run('inspect', demo('kiln-yard_material_id.png'), '--json')).stdout);
     expect(report).toMatchObject({ format: 'png', size: { width: 600, height: 400 }, elements: [{ role: 'material-id', encoding: 'data', types: ['u8'] }] });
   });
   it('what was read with a remark is no failure', async () => {
     await sharp({ create: { width: 8, height: 6, channels: 3, background: '#c04020' } }).toColourspace('cmyk').jpeg().toFile(join(folder, 'inks.jpg'));
-    const { status, stdout, stderr } = run('inspect', 'inks.jpg');
+    const { status, stdout, stderr } = await run('inspect', 'inks.jpg');
     expect([status, stderr]).toEqual([0, '']);
     expect(stdout).toMatch(/! inks\.jpg: its inks \(cyan, magenta, yellow, black\) were turned/);
   });
-  it('goes on past a bad file and ends with 1', () => {
+  it('goes on past a bad file and ends with 1', async () => {
     writeFileSync(join(folder, 'bad.exr'), 'not a picture');
-    const { status, stdout, stderr } = run('inspect', 'bad.exr', 'gone.png', demo('kiln-yard_material_id.png'));
+    const { status, stdout, stderr } = await run('inspect', 'bad.exr', 'gone.png', demo('kiln-yard_material_id.png'));
     expect(status).toBe(1);
     expect(stderr).toMatch(/bad\.exr: the contents are no picture that is read/);
     expect(stderr).toMatch(/gone\.png: there is no such file/);
@@ -52,47 +48,47 @@ describe('inspect', () => {
 });
 
 describe('new', () => {
-  it('makes a project of the files that can be read, and never overwrites by itself', () => {
+  it('makes a project of the files that can be read, and never overwrites by itself', async () => {
     writeFileSync(join(folder, 'bad.png'), new Uint8Array(40));
     const out = join(folder, 'partial.tazzel');
-    const made = run('new', demo('kiln-yard.exr'), 'bad.png', '--out', out, '--json');
+    const made = await run('new', demo('kiln-yard.exr'), 'bad.png', '--out', out, '--json');
     expect(made.status).toBe(1);
     expect(JSON.parse(made.stdout)).toMatchObject({ size: { width: 600, height: 400 }, materials: [] });
-    expect(run('new', demo('kiln-yard.exr'), '--out', out)).toMatchObject({ status: 2, stderr: expect.stringMatching(/exists already/) });
-    expect(run('new', 'bad.png', '--out', join(folder, 'none.tazzel'))).toMatchObject({ status: 1, stderr: expect.stringMatching(/no project file was written/) });
+    expect(await run('new', demo('kiln-yard.exr'), '--out', out)).toMatchObject({ status: 2, stderr: expect.stringMatching(/exists already/) });
+    expect(await run('new', 'bad.png', '--out', join(folder, 'none.tazzel'))).toMatchObject({ status: 1, stderr: expect.stringMatching(/no project file was written/) });
     expect(existsSync(join(folder, 'none.tazzel'))).toBe(false);
   });
 });
 
 describe('measure', () => {
   it('says how light is spread, to people and to programs', async () => {
-    const { status, stdout } = run('measure', project);
+    const { status, stdout } = await run('measure', project);
     expect(status).toBe(0);
     expect(stdout).toMatch(/240000 pixels, codes from 0 to 255/);
-    const measured = JSON.parse(run('measure', project, '--json').stdout);
+    const measured = JSON.parse((await run('measure', project, '--json')).stdout);
     const out = join(folder, 'measured.png');
-    run('flatten', project, '--out', out, '--no-dither');
+    await run('flatten', project, '--out', out, '--no-dither');
     const { channels } = await sharp(out).stats();
     for (const [c, name] of ['red', 'green', 'blue'].entries()) {
       // The file holds rounded codes.
       expect(Math.abs(measured[name].mean * 255 - channels[c].mean)).toBeLessThan(0.05);
       expect(measured[name].bins.reduce((sum: number, count: number) => sum + count, 0)).toBe(240000);
     }
-    const light = JSON.parse(run('measure', project, '--light', '--layer', 'layer-1', '--json').stdout);
+    const light = JSON.parse((await run('measure', project, '--light', '--layer', 'layer-1', '--json')).stdout);
     expect(light).toMatchObject({ scale: 'light', pixels: 240000 });
     expect(light.green.max).toBeGreaterThan(1);
   });
-  it('names what is not there', () => {
-    expect(run('measure', project, '--layer', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “Nothing”/) });
-    expect(run('measure', project, '--mask', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/mask/) });
-    expect(run('measure')).toMatchObject({ status: 2, stderr: expect.stringMatching(/Name one project file/) });
+  it('names what is not there', async () => {
+    expect(await run('measure', project, '--layer', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “Nothing”/) });
+    expect(await run('measure', project, '--mask', 'Nothing')).toMatchObject({ status: 2, stderr: expect.stringMatching(/mask/) });
+    expect(await run('measure')).toMatchObject({ status: 2, stderr: expect.stringMatching(/Name one project file/) });
   });
 });
 
 describe('flatten', () => {
   it('writes the picture: without corrections it is the beauty, encoded', async () => {
     const out = join(folder, 'picture.png');
-    expect(run('flatten', project, '--out', out, '--no-dither').status).toBe(0);
+    expect((await run('flatten', project, '--out', out, '--no-dither')).status).toBe(0);
     const { data, info } = await sharp(out).raw().toBuffer({ resolveWithObject: true });
     expect([info.width, info.height, info.channels]).toEqual([600, 400, 3]);
     // Read by OpenImageIO, encoded by IEC 61966-2-1.
@@ -102,19 +98,19 @@ describe('flatten', () => {
       expect(Math.abs(data[i] - 255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))).toBeLessThanOrEqual(0.51);
     }
   });
-  it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', () => {
+  it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', async () => {
     const out = join(folder, 'light.exr');
-    const made = run('flatten', project, '--out', out, '--samples', 'float', '--add', 'exposure:exposureStops=1', '--json');
+    const made = await run('flatten', project, '--out', out, '--samples', 'float', '--add', 'exposure:exposureStops=1', '--json');
     expect(JSON.parse(made.stdout)).toMatchObject({ width: 600, format: 'exr-float' });
     const [ours, beauty] = [byOpenImageIo(out, 'R,G,B'), byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B')];
     for (let i = 0; i < ours.length; i += 991) expect(ours[i]).toBeCloseTo(beauty[i] * 2, 5);
     expect(ours.some((v) => v > 2)).toBe(true);
-    const small = run('flatten', project, '--out', join(folder, 'small.png'), '--scale', '0.25', '--json');
+    const small = await run('flatten', project, '--out', join(folder, 'small.png'), '--scale', '0.25', '--json');
     expect(JSON.parse(small.stdout)).toMatchObject({ width: 150, height: 100 });
   });
   it('takes values of every kind, and corrections of picture values over the tone line', async () => {
     const picture = async (name: string, ...args: readonly string[]) => {
-      expect(run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args)).toMatchObject({ status: 0 });
+      expect(await run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args)).toMatchObject({ status: 0 });
       return (await sharp(join(folder, name)).raw().toBuffer()) as Buffer;
     };
     const plain = await picture('plain.png');
@@ -135,7 +131,7 @@ describe('flatten', () => {
   });
   it('takes a table of colours and a look from files, and says what a look lacks', async () => {
     const picture = async (name: string, ...args: readonly string[]) => {
-      const { status, stderr } = run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args);
+      const { status, stderr } = await run('flatten', project, '--out', join(folder, name), '--scale', '0.125', '--no-dither', ...args);
       return { status, stderr, pixels: (await sharp(join(folder, name)).raw().toBuffer()) as Buffer };
     };
     const { pixels: plain } = await picture('without.png');
@@ -150,12 +146,12 @@ describe('flatten', () => {
     expect(negative.stderr).toMatch(/The mask “Velvet” lacks the material “Velvet”/);
     for (let i = 0; i < plain.length; i += 97) expect(Math.abs(negative.pixels[i] - (255 - plain[i]))).toBeLessThanOrEqual(1);
     writeFileSync(join(folder, 'no.look.json'), '{}');
-    expect(run('flatten', project, '--out', join(folder, 'no.png'), '--look', 'no.look.json').stderr).toMatch(/This is not a look/);
+    expect((await run('flatten', project, '--out', join(folder, 'no.png'), '--look', 'no.look.json')).stderr).toMatch(/This is not a look/);
   });
-  it('stops where it is told', () => {
+  it('stops where it is told', async () => {
     const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
-    expect(upto('kiln-yard beauty', 'upto.png').status).toBe(0);
-    expect(upto('nothing', 'upto2.png')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “nothing”\. Layers: kiln-yard beauty/) });
+    expect((await upto('kiln-yard beauty', 'upto.png')).status).toBe(0);
+    expect(await upto('nothing', 'upto2.png')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “nothing”\. Layers: kiln-yard beauty/) });
   });
   it.each([
     [['--out', 'x.jpg'], /ending must be \.png or \.exr/],
@@ -169,14 +165,14 @@ describe('flatten', () => {
     [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
     [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
     [['--sideways'], /sideways/],
-  ])('wrong words end with 2: %j', (args, sentence) => {
-    expect(run('flatten', project, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) });
+  ])('wrong words end with 2: %j', async (args, sentence) => {
+    expect(await run('flatten', project, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) });
   });
-  it('a damaged project file says what is missing and still gives what it can', () => {
+  it('a damaged project file says what is missing and still gives what it can', async () => {
     const cut = join(folder, 'cut.tazzel');
     const bytes = readFileSync(project);
     writeFileSync(cut, bytes.subarray(0, bytes.indexOf('.png') + 1000));
-    const { status, stderr } = run('flatten', cut, '--out', join(folder, 'cut.png'), '--scale', '0.125');
+    const { status, stderr } = await run('flatten', cut, '--out', join(folder, 'cut.png'), '--scale', '0.125');
     expect(status).toBe(1);
     expect(stderr).toMatch(/kiln-yard_material_id\.png” is missing in the project file/);
     expect(existsSync(join(folder, 'cut.png'))).toBe(true);
@@ -188,48 +184,48 @@ describe('render', () => {
   const example = /```json\n([\s\S]*?)```/.exec(readFileSync(new URL('../../../docs/scenes.md', import.meta.url), 'utf8'))?.[1] ?? '';
   beforeAll(() => writeFileSync(scene, example));
   const render = (...args: readonly string[]) => run('render', scene, '--size', '60x40', '--samples', '4', ...args);
-  it('the scene of the docs, its files numbered, nothing replaced', () => {
-    const first = render('--elements', 'enhancement,crypto-material', '--out', 'renders', '--json');
+  it('the scene of the docs, its files numbered, nothing replaced', async () => {
+    const first = await render('--elements', 'enhancement,crypto-material', '--out', 'renders', '--json');
     expect(first.status).toBe(0);
     const result = JSON.parse(first.stdout);
     expect(result).toMatchObject({ width: 60, height: 40, samplesPerPixel: 4, endedEarly: false, leftOut: [] });
     expect(result.elements).toContain('crypto-material');
     expect(result.files.map(({ file }: { file: string }) => file)).toEqual([join('renders', 'a-room_front_001.exr')]);
-    expect(render('--out', 'renders').stdout).toMatch(/a-room_front_002\.exr/);
+    expect((await render('--out', 'renders')).stdout).toMatch(/a-room_front_002\.exr/);
     const info = tool('oiiotool', '--info', '-a', join(folder, 'renders', 'a-room_front_001.exr')).toString();
     expect(info).toMatch(/denoised_beauty|subimage/);
-    const inspected = JSON.parse(run('inspect', join('renders', 'a-room_front_001.exr'), '--json').stdout);
+    const inspected = JSON.parse((await run('inspect', join('renders', 'a-room_front_001.exr'), '--json')).stdout);
     // Noisy and denoised beauty beside denoised elements: the check finds the one that they sum to.
-    const [checked] = JSON.parse(run('check', join('renders', 'a-room_front_002.exr'), '--split', 'elements', '--json').stdout);
+    const [checked] = JSON.parse((await run('check', join('renders', 'a-room_front_002.exr'), '--split', 'elements', '--json')).stdout);
     expect(checked).toMatchObject({ beauty: 'denoised_beauty', verdict: 'adds-up', others: [{ label: 'beauty' }] });
-    expect(run('check', join('renders', 'a-room_front_002.exr')).status).toBe(0);
+    expect((await run('check', join('renders', 'a-room_front_002.exr'))).status).toBe(0);
     expect(inspected[0].elements.map(({ role }: { role: string }) => role)).toEqual(expect.arrayContaining(['beauty', 'denoised-beauty', 'depth', 'material-id', 'coverage-matte']));
   });
-  it('a PNG for each, a region, no denoiser; what a PNG cannot hold is said', () => {
-    const { status, stdout } = render('--elements', 'beauty,depth,material-id', '--layout', 'png', '--bits', '8', '--denoise', 'none', '--region', '10,10,20,16', '--out', 'pngs');
+  it('a PNG for each, a region, no denoiser; what a PNG cannot hold is said', async () => {
+    const { status, stdout } = await render('--elements', 'beauty,depth,material-id', '--layout', 'png', '--bits', '8', '--denoise', 'none', '--region', '10,10,20,16', '--out', 'pngs');
     expect(status).toBe(0);
     expect(stdout).toMatch(/Depth in metres is not saved: a PNG/);
     expect(existsSync(join(folder, 'pngs', 'a-room_front_001_material_id.png'))).toBe(true);
     expect(stdout).toMatch(/60 × 40, 4\.0 samples, noise/);
   });
-  it('a sky from a picture beside the scene', () => {
+  it('a sky from a picture beside the scene', async () => {
     tool('oiiotool', '--create', '16x8', '3', '--fill:color=0.2,0.4,0.9', '16x8', '-o', join(folder, 'sky.exr'));
     const described = { ...JSON.parse(example), sun: null, sky: { kind: 'image', file: 'sky.exr', luminance: 500 } };
     writeFileSync(join(folder, 'sky.json'), JSON.stringify(described));
-    const made = run('render', 'sky.json', '--size', '30x20', '--samples', '2', '--elements', 'background', '--layout', 'exr', '--bits', '32', '--denoise', 'none', '--out', 'sky', '--json');
+    const made = await run('render', 'sky.json', '--size', '30x20', '--samples', '2', '--elements', 'background', '--layout', 'exr', '--bits', '32', '--denoise', 'none', '--out', 'sky', '--json');
     expect(made.status).toBe(0);
     const light = byOpenImageIo(join(folder, 'sky', 'a-room_front_001_background.exr'), 'R,G,B');
     // The upper row sees the sky alone: its colours keep their proportion.
     expect(light[2] / light[0]).toBeCloseTo(4.5, 3);
-    expect(run('render', 'gone.json', '--out', 'x')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no such scene file, and no built-in scene/) });
+    expect(await run('render', 'gone.json', '--out', 'x')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no such scene file, and no built-in scene/) });
   });
-  it('errors in a scene name the field', () => {
+  it('errors in a scene name the field', async () => {
     writeFileSync(join(folder, 'wrong.json'), example.replace('"focalMillimetres": 28', '"focalMillimetres": "28"').replace('"material": "Glass"', '"material": "Gold"'));
-    const { status, stderr } = run('render', 'wrong.json', '--out', 'x');
+    const { status, stderr } = await run('render', 'wrong.json', '--out', 'x');
     expect(status).toBe(1);
     expect(stderr).toMatch(/cameras\[0\]\.focalMillimetres/);
     writeFileSync(join(folder, 'nojson.json'), '{ "format": ');
-    expect(run('render', 'nojson.json', '--out', 'x').stderr).toMatch(/nojson\.json is not JSON.*docs\/scenes\.md/);
+    expect((await run('render', 'nojson.json', '--out', 'x')).stderr).toMatch(/nojson\.json is not JSON.*docs\/scenes\.md/);
   });
   it.each([
     [['--out', 'x', '--size', 'big'], /expected WIDTHxHEIGHT/],
@@ -241,21 +237,21 @@ describe('render', () => {
     [['--out', 'x', '--depth', '9,3'], /near end must be smaller/],
     [['--out', 'x', '--denoise', 'some'], /expected one of none, beauty, all/],
     [[], /Name one scene and a folder/],
-  ])('wrong words end with 2: %j', (args, sentence) => expect(run('render', scene, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) }));
-  it('what the renderer refuses ends with 1', () => {
-    expect(render('--out', 'x', '--camera', 'back')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no camera “back”\. Cameras: front/) });
-    expect(render('--out', 'x', '--elements', 'glow')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no element “glow”/) });
-    expect(render('--out', 'x', '--fog')).toMatchObject({ status: 1, stderr: expect.stringMatching(/describes no fog/) });
+  ])('wrong words end with 2: %j', async (args, sentence) => expect(await run('render', scene, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) }));
+  it('what the renderer refuses ends with 1', async () => {
+    expect(await render('--out', 'x', '--camera', 'back')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no camera “back”\. Cameras: front/) });
+    expect(await render('--out', 'x', '--elements', 'glow')).toMatchObject({ status: 1, stderr: expect.stringMatching(/no element “glow”/) });
+    expect(await render('--out', 'x', '--fog')).toMatchObject({ status: 1, stderr: expect.stringMatching(/describes no fog/) });
   });
 });
 
 describe('help', () => {
-  it('is there for everything', () => {
-    expect(run()).toMatchObject({ status: 2, stdout: expect.stringMatching(/npx tazzel inspect/) });
-    expect(run('help').status).toBe(0);
-    expect(run('flatten', '--help').stdout).toMatch(/--upto LAYER/);
-    expect(run('corrections').stdout).toMatch(/exposureStops {2}Exposure: -10 … 10 EV/);
-    expect(run('paint')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no command “paint”/) });
+  it('is there for everything', async () => {
+    expect(await run()).toMatchObject({ status: 2, stdout: expect.stringMatching(/npx tazzel inspect/) });
+    expect((await run('help')).status).toBe(0);
+    expect((await run('flatten', '--help')).stdout).toMatch(/--upto LAYER/);
+    expect((await run('corrections')).stdout).toMatch(/exposureStops {2}Exposure: -10 … 10 EV/);
+    expect(await run('paint')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no command “paint”/) });
   });
 });
 
@@ -268,32 +264,31 @@ function copy(path: string): string {
 }
 
 describe('packing of light', () => {
-  it('PIZ gives the same light as ZIP, read by OpenImageIO', () => {
-    const [zip, piz] = ['zip', 'piz'].map((compression) => {
-      const out = join(folder, `${compression}.exr`);
-      expect(run('flatten', project, '--out', out, '--scale', '0.25', '--compression', compression).status).toBe(0);
-      return out;
-    });
+  it('PIZ gives the same light as ZIP, read by OpenImageIO', async () => {
+    const [zip, piz] = ['zip', 'piz'].map((compression) => join(folder, `${compression}.exr`));
+    for (const [compression, out] of [['zip', zip], ['piz', piz]]) {
+      expect((await run('flatten', project, '--out', out, '--scale', '0.25', '--compression', compression)).status).toBe(0);
+    }
     expect(tool('oiiotool', '--info', '-v', piz).toString()).toContain('compression: "piz"');
     expect(byOpenImageIo(piz, 'R,G,B')).toEqual(byOpenImageIo(zip, 'R,G,B'));
-    expect(run('flatten', project, '--out', join(folder, 'x.exr'), '--compression', 'dwaa')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected one of zip, zips, piz, rle, none') });
+    expect(await run('flatten', project, '--out', join(folder, 'x.exr'), '--compression', 'dwaa')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected one of zip, zips, piz, rle, none') });
   }, 60_000);
 });
 
 describe('rules for roles', () => {
-  it('are followed by every command that gives roles, and refused by name if they are none', () => {
+  it('are followed by every command that gives roles, and refused by name if they are none', async () => {
     writeFileSync(join(folder, 'rules.json'), JSON.stringify({ format: 'tazzel-role-rules', rules: [{ words: ['yard'], role: 'wireframe' }] }));
-    const [report] = JSON.parse(run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'rules.json', '--json').stdout);
+    const [report] = JSON.parse((await run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'rules.json', '--json')).stdout);
     expect(report.elements[0]).toMatchObject({ role: 'wireframe', reason: 'your rule for “yard”' });
     writeFileSync(join(folder, 'bad.json'), '{}');
-    expect(run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'bad.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('--rules bad.json: This file does not hold rules') });
-    expect(run('check', demo('kiln-yard.exr'), '--rules', 'gone.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('there is no such file') });
+    expect(await run('inspect', demo('kiln-yard_material_id.png'), '--rules', 'bad.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('--rules bad.json: This file does not hold rules') });
+    expect(await run('check', demo('kiln-yard.exr'), '--rules', 'gone.json')).toMatchObject({ status: 2, stderr: expect.stringContaining('there is no such file') });
   });
 });
 
 describe('masks', () => {
   it('writes every material as PNG and all of them into one EXR, and the shares of each pixel sum to one', async () => {
-    const [result] = [JSON.parse(run('masks', project, '--materials', '--out', 'masks', '--bits', '16', '--json').stdout)];
+    const [result] = [JSON.parse((await run('masks', project, '--materials', '--out', 'masks', '--bits', '16', '--json')).stdout)];
     expect(result.files.length).toBeGreaterThan(10);
     const planes = await Promise.all(result.files.map(async ({ file }: { file: string }) => sharp(join(folder, file)).toColourspace('grey16').raw({ depth: 'ushort' }).toBuffer({ resolveWithObject: true })));
     expect(planes[0].info).toMatchObject({ width: 600, height: 400, channels: 1 });
@@ -310,37 +305,37 @@ describe('masks', () => {
     const channel = basename(result.files[3].file, '.png');
     const exr = byOpenImageIo(join(folder, result.exr), channel);
     for (let i = 0; i < exr.length; i += 101) expect(Math.abs(exr[i] - words[3][i] / 65535)).toBeLessThan(0.001);
-    expect(run('masks', project, '--materials', '--out', 'masks')).toMatchObject({ status: 2, stderr: expect.stringContaining('exists already') });
+    expect(await run('masks', project, '--materials', '--out', 'masks')).toMatchObject({ status: 2, stderr: expect.stringContaining('exists already') });
   });
-  it('says what is missing', () => {
-    expect(run('masks', project, '--out', 'none')).toMatchObject({ status: 1, stderr: expect.stringContaining('has no masks') });
-    expect(run('masks', project, '--materials', '--only', 'Moss', '--out', 'none')).toMatchObject({ status: 2, stderr: expect.stringContaining('There is no mask “Moss”') });
-    expect(run('masks', project)).toMatchObject({ status: 2 });
+  it('says what is missing', async () => {
+    expect(await run('masks', project, '--out', 'none')).toMatchObject({ status: 1, stderr: expect.stringContaining('has no masks') });
+    expect(await run('masks', project, '--materials', '--only', 'Moss', '--out', 'none')).toMatchObject({ status: 2, stderr: expect.stringContaining('There is no mask “Moss”') });
+    expect(await run('masks', project)).toMatchObject({ status: 2 });
   });
 });
 
 describe('check', () => {
   const set = smallSet('courtyard');
-  it('a set that adds up ends with 0, for people and for programs', () => {
-    const people = run('check', ...set);
+  it('a set that adds up ends with 0, for people and for programs', async () => {
+    const people = await run('check', ...set);
     expect(people.status).toBe(0);
     expect(people.stdout).toMatch(/Elements: direct_lighting \+ gi \+ .*\n {2}The 7 elements add up to denoised_beauty/);
     expect(people.stdout).toMatch(/Light groups: .*\n {2}The 6 light groups add up/);
-    const [elements] = JSON.parse(run('check', ...set, '--split', 'elements', '--json').stdout);
+    const [elements] = JSON.parse((await run('check', ...set, '--split', 'elements', '--json')).stdout);
     expect(elements).toMatchObject({ split: 'elements', beauty: 'denoised_beauty', verdict: 'adds-up', guesses: [], level: 0 });
     expect(elements.psnrDb).toBeGreaterThan(60);
   });
-  it('one that does not names what is missing and ends with 1; folders stand for their files', () => {
+  it('one that does not names what is missing and ends with 1; folders stand for their files', async () => {
     const part = join(folder, 'set');
     mkdirSync(part);
     for (const path of set.filter((file) => file !== smallPart('gi'))) copyFileSync(path, join(part, basename(path)));
-    const { status, stderr } = run('check', part, '--split', 'elements');
+    const { status, stderr } = await run('check', part, '--split', 'elements');
     expect(status).toBe(1);
     expect(stderr).toMatch(/The 6 elements do not add up to denoised_beauty: the sum is too dark by .* missing may be/i);
   }, 120_000);
-  it('wrong words', () => {
-    expect(run('check')).toMatchObject({ status: 2 });
-    expect(run('check', set[0], '--split', 'colours')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected elements, lights or both') });
-    expect(run('check', idPng())).toMatchObject({ status: 1, stderr: expect.stringContaining('nothing to add up') });
+  it('wrong words', async () => {
+    expect(await run('check')).toMatchObject({ status: 2 });
+    expect(await run('check', set[0], '--split', 'colours')).toMatchObject({ status: 2, stderr: expect.stringContaining('expected elements, lights or both') });
+    expect(await run('check', idPng())).toMatchObject({ status: 1, stderr: expect.stringContaining('nothing to add up') });
   }, 60_000);
 });

@@ -24,11 +24,11 @@ function help(command: Command): string {
   return [command.summary, '', `  npx tazzel ${command.usage}`, '', ...options.map(([name, option]) => `  --${name}${option.value ? ` ${option.value}` : ''}\n      ${option.help}`)].join('\n');
 }
 
-// Who reads only the first lines (head) ends the pipe; that is no fault.
-process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-  if (error.code !== 'EPIPE') throw error;
-  process.exit(0);
-});
+/** Where lines go: what was asked for, and what went wrong. */
+export interface Output {
+  out(line: string): void;
+  err(line: string): void;
+}
 
 /** Our own sentences as they are; what the system says, with what it means. */
 function sentenceOf(error: unknown): string {
@@ -39,15 +39,16 @@ function sentenceOf(error: unknown): string {
   return error instanceof Error ? error.message : String(error);
 }
 
-async function main(args: readonly string[]): Promise<number> {
+/** One call of the program. @returns its exit code: 0 done, 1 something could not be read or written or does not add up, 2 the words are wrong */
+export async function main(args: readonly string[], { out, err }: Output): Promise<number> {
   const [name, ...rest] = args;
   if (name === undefined || name === 'help' || name === '--help') {
-    console.log(overview());
+    out(overview());
     return name === undefined ? 2 : 0;
   }
   const command = commands.find((candidate) => candidate.name === name);
   if (!command) {
-    console.error(`There is no command “${name}”. Commands: ${commands.map((candidate) => candidate.name).join(', ')}.`);
+    err(`There is no command “${name}”. Commands: ${commands.map((candidate) => candidate.name).join(', ')}.`);
     return 2;
   }
   let failed = false;
@@ -56,18 +57,18 @@ async function main(args: readonly string[]): Promise<number> {
     const parsed = parseArgs({ ...parseConfig(command), args: [...rest] });
     const values: Invocation['values'] = parsed.values;
     if (values.help) {
-      console.log(help(command));
+      out(help(command));
       return 0;
     }
     const invocation: Invocation = {
       files: parsed.positionals,
       values,
       json,
-      say: (line) => void (json || console.log(printable(line))),
-      result: (value) => void (json && console.log(JSON.stringify(value, null, 1))),
+      say: (line) => void (json || out(printable(line))),
+      result: (value) => void (json && out(JSON.stringify(value, null, 1))),
       problem: (sentence) => {
         failed = true;
-        console.error(printable(sentence, true));
+        err(printable(sentence, true));
       },
     };
     await command.run(invocation);
@@ -75,10 +76,8 @@ async function main(args: readonly string[]): Promise<number> {
   } catch (error) {
     const wrongWords = error instanceof UsageError || (error instanceof TypeError && 'code' in error && String(error.code).startsWith('ERR_PARSE_ARGS')) || (error instanceof CoreError && error.code === 'bad-parameter');
     const message = sentenceOf(error);
-    console.error(printable(message, true));
-    if (json) console.log(JSON.stringify({ error: message }));
+    err(printable(message, true));
+    if (json) out(JSON.stringify({ error: message }));
     return wrongWords ? 2 : 1;
   }
 }
-
-process.exitCode = await main(process.argv.slice(2));

@@ -338,6 +338,7 @@ export class Viewport {
     this.#frame = requestAnimationFrame(() => {
       this.#frame = 0;
       this.#draw();
+      if (this.#state.settled !== this.#isSettled) this.#publish();
     });
   }
 
@@ -568,7 +569,7 @@ export class Viewport {
   }
 
   get #isSettled(): boolean {
-    return this.#busy === 0 && this.#asked.size === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
+    return this.#frame === 0 && this.#busy === 0 && this.#asked.size === 0 && this.#after.isComplete && (this.session.getState().compare === 'off' || this.#before.isComplete);
   }
 
   dispose(): void {

@@ -143,7 +143,7 @@ describe('what an edit accepts is read back identically', () => {
     const random = seeded(20261127);
     let [accepted, refused] = [0, 0];
     let document = rich();
-    for (let n = 0; n < 6000; n++) {
+    for (let n = 0; n < 3000; n++) {
       if (n % 40 === 0) document = rich();
       const edits = sensible(document);
       const base = edits[Math.floor(random() * edits.length)];

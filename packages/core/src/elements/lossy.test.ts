@@ -91,14 +91,14 @@ function judge({ colors, exact }: ReturnType<typeof render>, planes: readonly Pl
   return { edge: sums.edge / sums.edges, all: sums.all, plain: sums.plain, lost: sums.lost, rows: rows.length };
 }
 
-const renders = new Map([1, 2, 3].map((seed) => [seed, render(seed)]));
+const renders = new Map([1, 2].map((seed) => [seed, render(seed)]));
 
 describe.each([
   [92, 0.12],
   [85, 0.2],
   [75, 0.25],
 ])('quality %i', (quality, limit) => {
-  it(`edges are within ${limit} on average, all pixels nearer than by matching, and rows are things (seeds 1 to 3)`, async () => {
+  it(`edges are within ${limit} on average, all pixels nearer than by matching, and rows are things (seeds 1 and 2)`, async () => {
     const edges: number[] = [];
     for (const [seed, made] of renders) {
       for (const sampling of ['4:4:4', '4:2:0']) {

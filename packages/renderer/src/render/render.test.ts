@@ -29,8 +29,8 @@ describe('rendering', () => {
   };
 
   it('the same picture with one, two and three workers, by samples and by noise', async () => {
-    for (const quality of [request.quality, { noisePercent: 14, seconds: null, samples: 48 }]) {
-      const small = { width: 72, height: 48, quality, elements: ['beauty', 'light-group', 'crypto-object', 'normals'] };
+    for (const quality of [request.quality, { noisePercent: 14, seconds: null, samples: 24 }]) {
+      const small = { width: 48, height: 32, quality, elements: ['beauty', 'light-group', 'crypto-object', 'normals'] };
       const first = await rendered(renderer, small);
       for (const workers of [1, 3]) {
         const other = await builtRenderer({ workers });
