@@ -32,8 +32,8 @@ async function openBench(page: Page, elements = 'Enhancement'): Promise<void> {
   await expect(start(page)).toBeEnabled();
   await page.getByLabel('Scene file').setInputFiles(sceneFile('room.json'));
   await expect(page.getByText('A room')).toBeVisible();
-  await set(page, 'Width', '180');
-  await set(page, 'Height', '120');
+  await set(page, 'Width', '120');
+  await set(page, 'Height', '80');
   await set(page, 'Noise', '20');
   await page.getByRole('button', { name: elements, exact: true }).click();
 }
@@ -148,7 +148,7 @@ test('a region, depth of field, exposure by settings', async ({ page }) => {
   await page.mouse.down();
   await page.mouse.move(box.x + box.width * 0.75, box.y + box.height * 0.75, { steps: 5 });
   await page.mouse.up();
-  await expect(side(page).getByRole('button', { name: /^9\d × 6\d$/ })).toBeVisible();
+  await expect(side(page).getByRole('button', { name: /^6\d × 4\d$/ })).toBeVisible();
   await start(page).click();
   await done(page);
   await drawn(page, /./);

@@ -7,6 +7,9 @@ import type { FileRef } from './protocol.ts';
 const channelsOf = ({ colorChannels, alphaChannel }: Source): readonly string[] => (alphaChannel === null ? colorChannels : [...colorChannels, alphaChannel]);
 const partOf = ({ file, part }: Source) => `${file.hash}/${part}`;
 
+/** What a task unpacks at least: handing over a smaller one, and reading its part of the file, costs more than the unpacking. */
+const TASK_BYTES = 2 ** 21;
+
 export class ExrParts {
   /** Elements that are asked for and not unpacked yet, by their part. */
   readonly #wanted = new Map<string, Set<Source>>();
@@ -62,7 +65,7 @@ export class ExrParts {
     }
     const planes = allocateExrPlanes(header, channels, this.allocateShared);
     const chunks = header.offsets.length;
-    const tasks = Math.min(chunks, this.pool.size * 4);
+    const tasks = Math.min(chunks, this.pool.size * 4, Math.max(1, Math.ceil(exrPlaneBytes(header, [...channels]) / TASK_BYTES)));
     await allDone(
       Array.from({ length: tasks }, (_, i) => {
         const range = { first: Math.floor((chunks * i) / tasks), last: Math.floor((chunks * (i + 1)) / tasks) };

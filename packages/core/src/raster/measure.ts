@@ -7,6 +7,7 @@ import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from './planes.ts';
 import { sampleReader } from './read.ts';
 import { levelWithin, type Size } from './region.ts';
+import { sortedFloats } from './sorted.ts';
 
 /** Longest side of the picture that is measured, at most. */
 export const ANALYSIS_SIDE = 1536;
@@ -114,7 +115,7 @@ function channelMeasure(values: Float32Array, scale: Scale): ChannelMeasure {
   const mean = sum / values.length;
   let squares = 0;
   for (const value of values) squares += (value - mean) ** 2;
-  const sorted = values.slice().sort();
+  const sorted = sortedFloats(values);
   const percentile = (percent: number) => {
     const at = ((sorted.length - 1) * percent) / 100;
     const below = Math.floor(at);
