@@ -29,8 +29,8 @@ const targets = {
       await build({ ...common, banner, entryPoints: { tazzel: 'apps/cli/src/main.ts', worker: 'packages/engine/src/node-worker.ts', 'render-worker': 'packages/renderer/src/node-worker.ts' }, outdir: 'apps/cli/dist', outExtension: { '.js': '.mjs' } });
       await build({ ...common, packages: 'external', entryPoints: { server: 'apps/server/src/main.ts' }, outdir: 'apps/server/dist', outExtension: { '.js': '.mjs' } });
       copyFileSync(kernelsWasm, at('apps/cli/dist/kernels.wasm'));
-      copyFileSync(at('node_modules/@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm'), at('apps/cli/dist/jpeg-decoder.wasm'));
-      copyFileSync(at('node_modules/@jsquash/webp/codec/dec/webp_dec.wasm'), at('apps/cli/dist/webp-decoder.wasm'));
+      const codecs = { 'jpeg-decoder': 'jpeg/codec/dec/mozjpeg_dec', 'jpeg-encoder': 'jpeg/codec/enc/mozjpeg_enc', 'webp-decoder': 'webp/codec/dec/webp_dec', 'webp-encoder': 'webp/codec/enc/webp_enc_simd' };
+      for (const [name, path] of Object.entries(codecs)) copyFileSync(at(`node_modules/@jsquash/${path}.wasm`), at(`apps/cli/dist/${name}.wasm`));
     },
   },
   web: {

@@ -6,6 +6,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { blendModes, corrections, maskTerms, paramKind, type ParamTable, roleLabel, tones } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
+import { pictureFormats } from '@tazzel/formats';
 import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
 
 const NOTE = '<!-- Made by “npm run docs” from the code. Change the code, not this page. -->';
@@ -57,13 +58,22 @@ function maskTermPages(): string {
   return `# Mask terms\n\n${NOTE}\n\nThe lines of which [masks](masks.md) are made. Each is added, taken away, or says where the others count; each can be left out for the moment.\n\n${parts.join('\n\n')}\n`;
 }
 
+function formatPages(): string {
+  const parts = pictureFormats.map(({ label, endings, hint, params }) => {
+    const rows = parameterRows(params);
+    return `## ${label}\n\n${endings.map((ending) => `\`.${ending}\``).join(', ')}. ${hint}\n\n${rows.length > 0 ? table(['Parameter', 'On the command line', 'Range', 'Default', ''], rows) : 'Nothing to set.'}`;
+  });
+  return `# Pictures out\n\n${NOTE}\n\nIn the stage *Deliver* a format is chosen, in the shell by the ending: \`tazzel flatten doc.tazzel --out picture.tif --bits 16 --dpi 300\`. Both write the same pixels. What holds the finished picture is sRGB; what holds scene light is linear Rec. 709,
+the light under the tone line. Dither is left out with \`--no-dither\`. Files are checked against OpenImageIO, ImageMagick, libtiff and libvips.\n\n${parts.join('\n\n')}\n`;
+}
+
 function elements(): string {
   const sets = ELEMENT_SETS.filter((set) => set !== 'everything');
   const rows = elementRows.map((row) => [row.label, `\`${row.id}\``, roleLabel(row.role), ...sets.map((set) => (isInSet(row, set) ? '●' : ''))]);
   return `# Elements of the stand-in renderer\n\n${NOTE}\n\nNames as they follow \`--elements\`; in files underscores stand for the hyphens. The set \`everything\` has them all. Light groups and RGB mattes\nare several pictures, one for each group and for each three numbers.\n\n${table(['Element', 'Name', 'Role', ...sets.map((set) => `${SET_LABELS[set]} (\`${set}\`)`)], rows)}\n\nWhat holds to rounding, and is tested:\n\n- direct lighting + GI + reflection + refraction + specular + self-illumination + background + atmosphere = beauty; without noise, too;\n- the light groups sum to the beauty;\n- diffuse filter × raw lighting = direct lighting; likewise GI, reflection, refraction, shadow with their filters;\n- direct lighting + shadow = direct lighting if nothing stood in between;\n- the coverage of all IDs in a pixel = alpha.\n`;
 }
 
-const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'tone-line.md': tonePages(), 'elements.md': elements(), 'mask-terms.md': maskTermPages() };
+const pages: Readonly<Record<string, string>> = { 'shortcuts.md': shortcuts(), 'blend-modes.md': modes(), 'corrections.md': correctionPages(), 'tone-line.md': tonePages(), 'elements.md': elements(), 'mask-terms.md': maskTermPages(), 'pictures-out.md': formatPages() };
 let stale = false;
 for (const [name, text] of Object.entries(pages)) {
   const path = fileURLToPath(new URL(`../docs/${name}`, import.meta.url));

@@ -65,6 +65,10 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
   deliver: async (page, address) => {
     await page.goto(`${address}/document/demo/deliver`);
     await settled(page);
+    await page.getByRole('radio', { name: 'TIFF' }).click();
+    await page.getByRole('textbox', { name: 'Resolution' }).fill('300');
+    await page.getByRole('textbox', { name: 'Resolution' }).press('Enter');
+    await page.waitForTimeout(3000);
   },
   dusk: async (page, address) => {
     await page.goto(`${address}/document/demo/build-up`);

@@ -101,7 +101,7 @@ describe('flatten', () => {
   it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', async () => {
     const out = join(folder, 'light.exr');
     const made = await run('flatten', project, '--out', out, '--samples', 'float', '--add', 'exposure:exposureStops=1', '--json');
-    expect(JSON.parse(made.stdout)).toMatchObject({ width: 600, format: 'exr-float' });
+    expect(JSON.parse(made.stdout)).toMatchObject({ width: 600, format: 'exr', values: { samples: 'float' } });
     const [ours, beauty] = [byOpenImageIo(out, 'R,G,B'), byOpenImageIo(copy(demo('kiln-yard.exr')), 'R,G,B')];
     for (let i = 0; i < ours.length; i += 991) expect(ours[i]).toBeCloseTo(beauty[i] * 2, 5);
     expect(ours.some((v) => v > 2)).toBe(true);
@@ -154,7 +154,9 @@ describe('flatten', () => {
     expect(await upto('nothing', 'upto2.png')).toMatchObject({ status: 2, stderr: expect.stringMatching(/no layer “nothing”\. Layers: kiln-yard beauty/) });
   });
   it.each([
-    [['--out', 'x.jpg'], /ending must be \.png or \.exr/],
+    [['--out', 'x.gif'], /ending must be one of \.png, \.tif/],
+    [['--out', 'x.png', '--quality', '80'], /PNG has no parameter “quality”\. It has: bits, dither, dpi/],
+    [['--out', 'x.jpg', '--quality', 'good'], /JPEG, Quality: expected a number/],
     [['--out', 'x.png', '--scale', '3'], /expected one of 1, 0\.5/],
     [['--out', 'x.png', '--add', 'exposure:stops=1'], /no parameter “stops”/],
     [['--out', 'x.png', '--add', 'exposure'], /expected NAME:parameter=value/],
@@ -163,7 +165,7 @@ describe('flatten', () => {
     [['--out', 'x.png', '--set', 'kiln-yard beauty:source=source-99'], /its element is missing/],
     [['--out', 'x.png', '--tone', 'velvet'], /There is no tone “velvet”\. Known: straight, toe-shoulder/],
     [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
-    [['--out', 'x.png', '--bits', '12'], /expected 8 or 16/],
+    [['--out', 'x.png', '--bits', '12'], /expected one of 8, 16/],
     [['--sideways'], /sideways/],
   ])('wrong words end with 2: %j', async (args, sentence) => {
     expect(await run('flatten', project, ...args)).toMatchObject({ status: 2, stderr: expect.stringMatching(sentence) });

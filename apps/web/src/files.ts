@@ -27,7 +27,7 @@ export function chosen(input: HTMLInputElement): File[] {
 /** A small PNG of the finished picture. */
 export async function previewPng(engine: Engine, doc: TazzelDocument): Promise<Uint8Array[]> {
   const level = levelWithin(doc.size, 512);
-  return (await engine.deliver({ document: doc, format: 'png8', level })).parts;
+  return (await engine.deliver({ document: doc, level, values: { dither: false } })).parts;
 }
 
 /** Downloads the project file; returns a sentence for each file that is missing in it. */

@@ -95,11 +95,11 @@ describe('pixels', () => {
     });
   });
   it('a delivered PNG holds them, an EXR holds the light under the tone line', async () => {
-    const png = joined((await engine.deliver({ document, format: 'png8' })).parts);
+    const png = joined((await engine.deliver({ document, values: { dither: false } })).parts);
     const { color } = await decodePng(byteSource('x', png), platform);
     const whole = await flat(document);
     expect(color[0].data).toEqual(whole.filter((_, i) => i % 4 === 0));
-    const exr = joined((await engine.deliver({ document, format: 'exr-float' })).parts);
+    const exr = joined((await engine.deliver({ document, format: 'exr', values: { samples: 'float' } })).parts);
     const header = await firstPart(byteSource('x', exr));
     expect(header.channels.map(({ name, type }) => `${name} ${type}`)).toEqual(['B f32', 'G f32', 'R f32']);
     const planes = allocateExrPlanes(header, ['R', 'G', 'B']);
@@ -222,7 +222,7 @@ describe('cards of layers that do nothing', () => {
 describe('trouble', () => {
   it('a cancelled delivery stops with nothing else', async () => {
     const abort = new AbortController();
-    const delivery = engine.deliver({ document, format: 'png16', signal: abort.signal, onProgress: () => abort.abort() });
+    const delivery = engine.deliver({ document, values: { bits: '16' }, signal: abort.signal, onProgress: () => abort.abort() });
     await expect(delivery).rejects.toBeInstanceOf(Cancelled);
     await expect(engine.render({ document, level: 0, tiles: tilesOf(document.size), signal: AbortSignal.abort(), onTile: () => undefined })).rejects.toBeInstanceOf(Cancelled);
     expect((await flat(document)).length).toBe(WIDTH * HEIGHT * 4);

@@ -2,8 +2,8 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart } from '@tazzel/core';
-import type { ExrWriteCompression, FileReport } from '@tazzel/formats';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues } from '@tazzel/core';
+import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
 import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
@@ -69,16 +69,14 @@ export interface MatchSample {
   readonly mask: MaskUse | null;
 }
 
-export type DeliverFormat = 'png8' | 'png16' | 'exr-half' | 'exr-float';
-
 export interface DeliverRequest {
   readonly document: TazzelDocument;
-  readonly format: DeliverFormat;
-  /** Of an EXR; ZIP by default. */
-  readonly compression?: ExrWriteCompression;
+  /** By its id; `png` by default. */
+  readonly format?: string;
+  /** Of its parameters; defaults for what is missing. */
+  readonly values?: KeptValues;
   readonly level?: number;
   readonly upto?: string;
-  readonly dither?: boolean;
   readonly signal?: AbortSignal;
   readonly onProgress?: (share: number) => void;
 }
@@ -430,7 +428,7 @@ export class Engine {
   }
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
-  async flatten(request: Omit<DeliverRequest, 'format'> & { kind: OutputKind }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
+  async flatten(request: Omit<DeliverRequest, 'format' | 'values'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
     const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
     try {
@@ -444,17 +442,14 @@ export class Engine {
     }
   }
 
-  /** A finished file in parts. PNG holds the picture, EXR the scene light under the tone line. @throws Cancelled */
+  /** A finished file in parts. @throws Cancelled, CoreError `bad-parameter` for a format or values that there are not, FormatError `too-large` */
   async deliver(request: DeliverRequest): Promise<{ parts: Uint8Array[]; size: Size; problems: readonly string[] }> {
-    const kinds = { png8: 'rgba8', png16: 'rgba16', 'exr-half': 'float', 'exr-float': 'float' } as const;
-    const kind = kinds[request.format];
-    const { size, pixels, opaque, problems } = await this.flatten({ ...request, kind, onProgress: (share) => request.onProgress?.(share * 0.7) });
-    const { signal } = request;
-    const parts =
-      kind === 'float'
-        ? await this.pool.run('encode-exr', { size, samples: request.format === 'exr-half' ? 'f16' : 'f32', withAlpha: !opaque, compression: request.compression ?? 'ZIP', pixels, notes: { software: 'Tazzel' } }, { signal, priority: PRIORITY.output })
-        : await this.pool.run('encode-png', { size, kind, pixels }, { signal, priority: PRIORITY.output });
-    request.onProgress?.(1);
+    const { document, level, upto, signal, onProgress, format: id = 'png', values = {} } = request;
+    const format = pictureFormatById(id);
+    if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
+    const { size, pixels, opaque, problems } = await this.flatten({ document, level, upto, signal, ...format.pixels(values), onProgress: (share) => onProgress?.(share * 0.7) });
+    const parts = await this.pool.run('write-picture', { format: id, values, picture: { ...size, pixels, isOpaque: opaque } }, { signal, priority: PRIORITY.output });
+    onProgress?.(1);
     return { parts, size, problems };
   }
 

@@ -3,11 +3,16 @@ import { createRequire } from 'node:module';
 import { closeSync, openSync, readSync } from 'node:fs';
 import { readFile } from 'node:fs/promises';
 import { createInflate, deflateSync, inflateSync } from 'node:zlib';
-import { type ByteSource, byteSource } from '@tazzel/formats';
+import { type ByteSource, byteSource, type CodecName } from '@tazzel/formats';
 import type { FileRef } from './protocol.ts';
 import type { WorkerPlatform } from './worker.ts';
 
-const packaged = { jpeg: '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm', webp: '@jsquash/webp/codec/dec/webp_dec.wasm' };
+const packaged: Readonly<Record<CodecName, string>> = {
+  'jpeg-decoder': '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm',
+  'jpeg-encoder': '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm',
+  'webp-decoder': '@jsquash/webp/codec/dec/webp_dec.wasm',
+  'webp-encoder': '@jsquash/webp/codec/enc/webp_enc_simd.wasm',
+};
 
 interface FilePart {
   readonly path: string;
@@ -62,7 +67,7 @@ export const nodePlatform: WorkerPlatform = {
       ) {}
     };
     // Beside the built worker, or in its package while nothing is built.
-    const built = await readFile(new URL(`./${name}-decoder.wasm`, import.meta.url)).catch(() => null);
+    const built = await readFile(new URL(`./${name}.wasm`, import.meta.url)).catch(() => null);
     return WebAssembly.compile(built ?? (await readFile(createRequire(import.meta.url).resolve(packaged[name]))));
   },
   sha256: async (bytes) => createHash('sha256').update(bytes).digest('hex'),

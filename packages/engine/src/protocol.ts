@@ -2,9 +2,9 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
-import type { ExrFile, ExrHeader, ExrWriteCompression, FileReport, WantedPixels } from '@tazzel/formats';
+import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelKind, WantedPixels } from '@tazzel/formats';
 
 /** A tile as it crosses to a worker: floats, plane after plane. */
 export interface StoredTile {
@@ -23,7 +23,7 @@ export interface FileRef {
 }
 
 /** How finished pixels are stored in the shared output. */
-export type OutputKind = 'rgba8' | 'rgba16' | 'float' | 'half';
+export type OutputKind = PixelKind | 'half';
 /** `float` has four planes of premultiplied numbers, `half` three of straight ones. */
 export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16, half: 6 };
 
@@ -130,8 +130,8 @@ export interface Tasks {
   'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
   /** Several masks in one EXR: a channel of halves for each. */
   'encode-masks': { request: { masks: readonly { readonly name: string; readonly plane: Plane }[] }; response: Uint8Array[] };
-  'encode-png': { request: { size: Size; kind: 'rgba8' | 'rgba16'; pixels: ArrayBufferLike }; response: Uint8Array[] };
-  'encode-exr': { request: { size: Size; samples: 'f16' | 'f32'; withAlpha: boolean; compression: ExrWriteCompression; pixels: ArrayBufferLike; notes: Readonly<Record<string, string>> }; response: Uint8Array[] };
+  /** A finished file. */
+  'write-picture': { request: { format: string; values: KeptValues; picture: FinishedPicture }; response: Uint8Array[] };
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */
   'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** The edge of one material on the screen at a level. */

@@ -1,10 +1,12 @@
-import type { ByteSource } from '@tazzel/formats';
-import jpegUrl from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
-import webpUrl from '@jsquash/webp/codec/dec/webp_dec.wasm?url';
+import type { ByteSource, CodecName } from '@tazzel/formats';
+import jpegDecoder from '@jsquash/jpeg/codec/dec/mozjpeg_dec.wasm?url';
+import jpegEncoder from '@jsquash/jpeg/codec/enc/mozjpeg_enc.wasm?url';
+import webpDecoder from '@jsquash/webp/codec/dec/webp_dec.wasm?url';
+import webpEncoder from '@jsquash/webp/codec/enc/webp_enc_simd.wasm?url';
 import type { FileRef, RequestMessage } from './protocol.ts';
 import { serveWorker, type WorkerPlatform } from './worker.ts';
 
-const codecs = { jpeg: jpegUrl, webp: webpUrl };
+const codecs: Readonly<Record<CodecName, string>> = { 'jpeg-decoder': jpegDecoder, 'jpeg-encoder': jpegEncoder, 'webp-decoder': webpDecoder, 'webp-encoder': webpEncoder };
 
 /** Hands over a stream piece by piece; what `each` throws cancels it. */
 async function readParts(stream: ReadableStream<Uint8Array>, each: (part: Uint8Array) => void): Promise<void> {

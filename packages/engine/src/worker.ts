@@ -1,7 +1,7 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { addCoverage, beginCoverage, colourMatch, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, encodePng, inspectFile, type Platform, readExrFile, readProject } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, inspectFile, pictureFormatById, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { graphId } from './drawer.ts';
@@ -174,18 +174,10 @@ class WorkerState {
       });
       return encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels, notes: { software: 'Tazzel' } }, this.platform, this.kernels);
     },
-    'encode-png': ({ size, kind, pixels }) => encodePng({ ...size, rgba: kind === 'rgba8' ? new Uint8Array(pixels) : new Uint16Array(pixels) }, this.platform),
-    'encode-exr': ({ size, samples, withAlpha, compression, pixels, notes }) => {
-      const area = size.width * size.height;
-      const window = { x: 0, y: 0, ...size };
-      const channels = (withAlpha ? ['R', 'G', 'B', 'A'] : ['R', 'G', 'B']).map((name, i) => {
-        const plane = new Float32Array(pixels, i * area * 4, area);
-        if (samples === 'f32') return { name, type: 'f32' as const, data: plane };
-        const data = new Uint16Array(area);
-        this.kernels.toHalf(plane, data);
-        return { name, type: 'f16' as const, data };
-      });
-      return encodeExr({ dataWindow: window, displayWindow: window, compression, channels, notes }, this.platform, this.kernels);
+    'write-picture': ({ format, values, picture }) => {
+      const writer = pictureFormatById(format);
+      if (!writer) throw new Error(`There is no format ${format}.`);
+      return writer.write(picture, values, this.platform, this.kernels);
     },
     'rebuild-sums': ({ step, ...request }) => rebuildSums(request, step, this.kernels),
     'rebuild-figures': ({ weights, ...request }) => rebuildFigures(request, weights, this.kernels),

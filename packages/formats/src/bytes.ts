@@ -12,6 +12,8 @@ export interface ByteSource {
   read(offset: number, length: number, room?: Uint8Array): Promise<Uint8Array>;
 }
 
+export type CodecName = `${'jpeg' | 'webp'}-${'decoder' | 'encoder'}`;
+
 /** What the platform does faster than we could; the same functions serve all formats. */
 export interface Platform {
   /** Unpacks a zlib stream, however long; chunks are unpacked by the kernels. Rejects if it is damaged or does not hold exactly `length` bytes; never keeps more than that. */
@@ -19,8 +21,8 @@ export interface Platform {
   /** The same piece by piece, for what is too large to be unpacked as a whole. What `each` throws ends it. */
   inflateParts(packed: Uint8Array, each: (part: Uint8Array) => void): Promise<void>;
   deflate(raw: Uint8Array): Promise<Uint8Array> | Uint8Array;
-  /** Decoders that ship as WebAssembly of their own, compiled when the first file wants one. */
-  codec(name: 'jpeg' | 'webp'): Promise<WebAssembly.Module>;
+  /** What ships as WebAssembly of its own, compiled when the first file wants it. */
+  codec(name: CodecName): Promise<WebAssembly.Module>;
   /** Lower-case hex. */
   sha256(bytes: Uint8Array): Promise<string>;
 }

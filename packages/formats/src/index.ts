@@ -1,4 +1,4 @@
-export { type Allocate, type ByteSource, byteSource, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
+export { type Allocate, type ByteSource, byteSource, type CodecName, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { type ColorDecision, cccFile, cdlFile, readCdl } from './colours/cdl.ts';
 export { readLut } from './colours/lut.ts';
@@ -13,6 +13,8 @@ export { crc32 } from './png/chunks.ts';
 export { decodePicture, type PicturePixels, type WantedPixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';
 export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
+export type { FinishedPicture, PictureFormat, PixelKind } from './written/define.ts';
+export { pictureFormatById, pictureFormatOf, pictureFormats } from './written/registry.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export { JSON_LIMITS, JsonError, parseJson } from './json.ts';
 export type { ElementReport, FileReport } from './report.ts';

@@ -86,7 +86,7 @@ let ready: Promise<void> | null = null;
 
 /** Bytes of red, green, blue, alpha of a JPEG, as it is stored. Rejects if it cannot be unpacked. */
 export async function unpackJpeg(bytes: Uint8Array<ArrayBuffer>, platform: Platform): Promise<{ width: number; height: number; data: Uint8ClampedArray }> {
-  ready ??= platform.codec('jpeg').then((module) => init(module));
+  ready ??= platform.codec('jpeg-decoder').then((module) => init(module));
   await ready;
   const { width, height, data } = await decode(bytes.buffer, { preserveOrientation: false });
   return { width, height, data: data as unknown as Uint8ClampedArray };

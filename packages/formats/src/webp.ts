@@ -54,7 +54,7 @@ let ready: Promise<unknown> | null = null;
 export async function decodeWebp(source: ByteSource, platform: Platform, allocate: Allocate = plainMemory): Promise<StoredPixels> {
   const { hasAlpha, space, orientation, ...header } = await readWebpHeader(source);
   const { width, height } = uprightSize(header, orientation);
-  ready ??= platform.codec('webp').then((module) => init(module));
+  ready ??= platform.codec('webp-decoder').then((module) => init(module));
   await ready;
   const bytes = new Uint8Array(await source.read(0, source.size));
   let pixels: Uint8ClampedArray;

@@ -1,26 +1,27 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText, withMix } from '@tazzel/core';
-import type { DeliverFormat } from '@tazzel/engine';
-import { type ExrWriteCompression, readLut } from '@tazzel/formats';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText, withMix } from '@tazzel/core';
+import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 import { layerNamed } from '../layers.ts';
 import { scenarioNamed } from './light.ts';
 
-const COMPRESSIONS: Readonly<Record<string, ExrWriteCompression>> = { zip: 'ZIP', zips: 'ZIPS', piz: 'PIZ', rle: 'RLE', none: 'NONE' };
 export const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
 
 export const flatten: Command = {
   name: 'flatten',
-  summary: 'Writes the finished picture of a project file: PNG holds the picture, EXR the scene light under the tone line.',
-  usage: 'flatten doc.tazzel --out picture.png|picture.exr',
+  summary: 'Writes the finished picture of a project file: PNG, TIFF, JPEG and WebP hold the picture, EXR and HDR the scene light under the tone line.',
+  usage: `flatten doc.tazzel --out picture.${pictureFormats.map(({ endings }) => endings[0]).join('|')}`,
   options: {
     out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
     scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
-    bits: { type: 'string', value: '8|16', help: 'Bits of a PNG, 8 by default.' },
+    bits: { type: 'string', value: '8|16|32', help: 'Bits of a PNG (8 by default) or TIFF (16 by default; 32 holds the scene light).' },
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
-    compression: { type: 'string', value: 'zip|zips|piz|rle|none', help: 'Packing of an EXR, zip by default; all of them lose nothing.' },
+    compression: { type: 'string', value: 'NAME', help: 'Packing: zip, zips, piz, rle or none of an EXR, deflate or none of a TIFF; all of them lose nothing.' },
+    quality: { type: 'string', value: '1…100', help: 'Of a JPEG, 92 by default, or a WebP, 90 by default.' },
+    lossless: { type: 'boolean', help: 'A WebP that loses nothing.' },
+    dpi: { type: 'string', value: 'N', help: 'Dots per inch, written into a PNG, TIFF or JPEG.' },
     'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
     add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction for this picture only, under the tone line or, if it works there alone, over it: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
@@ -33,11 +34,11 @@ export const flatten: Command = {
   run: async (invocation) => {
     const out = text(invocation, 'out');
     if (!out || invocation.files.length !== 1) throw new UsageError('Name one project file and the picture: flatten doc.tazzel --out picture.png');
-    const format = formatOf(out, invocation);
+    const format = pictureFormatOf(out);
+    if (!format) throw new UsageError(`${out}: the ending must be one of ${pictureFormats.flatMap(({ endings }) => endings.map((ending) => `.${ending}`)).join(', ')}.`);
+    const values = valuesFor(format, invocation);
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
-    const compression = COMPRESSIONS[text(invocation, 'compression') ?? 'zip'];
-    if (!compression) throw new UsageError(`--compression ${text(invocation, 'compression')}: expected one of ${Object.keys(COMPRESSIONS).join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
       const problems: string[] = [];
@@ -48,11 +49,11 @@ export const flatten: Command = {
       const changed = adjust(await withFiles(document, invocation), invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(changed, upto);
-      const result = await engine.deliver({ document: changed, format, compression, level, upto: last, dither: invocation.values['no-dither'] !== true });
+      const result = await engine.deliver({ document: changed, format: format.id, values, level, upto: last });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);
       invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
-      invocation.result({ out, bytes, ...sizeAtLevel(document.size, level), format, problems: result.problems });
+      invocation.result({ out, bytes, ...sizeAtLevel(document.size, level), format: format.id, values: { ...defaultsOf(format), ...values }, problems: result.problems });
     });
   },
 };
@@ -86,14 +87,19 @@ function jsonOf(given: string, file: string): unknown {
   }
 }
 
-function formatOf(out: string, invocation: Invocation): DeliverFormat {
-  const bits = text(invocation, 'bits') ?? '8';
-  const samples = text(invocation, 'samples') ?? 'half';
-  if (!['8', '16'].includes(bits)) throw new UsageError(`--bits ${bits}: expected 8 or 16.`);
-  if (!['half', 'float'].includes(samples)) throw new UsageError(`--samples ${samples}: expected half or float.`);
-  if (/\.png$/i.test(out)) return bits === '16' ? 'png16' : 'png8';
-  if (/\.exr$/i.test(out)) return samples === 'float' ? 'exr-float' : 'exr-half';
-  throw new UsageError(`${out}: the ending must be .png or .exr.`);
+/** What the command line says of the file. @throws UsageError for what a format does not have */
+function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
+  const said = Object.entries({
+    ...Object.fromEntries(['bits', 'samples', 'compression', 'quality', 'dpi'].map((name) => [name, text(invocation, name)])),
+    lossless: invocation.values.lossless === true ? 'true' : undefined,
+    // A format that has no dither needs none.
+    dither: invocation.values['no-dither'] === true && Object.hasOwn(format.params, 'dither') ? 'false' : undefined,
+  });
+  try {
+    return Object.fromEntries(said.flatMap(([name, value]) => (value === undefined ? [] : [[name, valueFromText(format, name, value)]])));
+  } catch (error) {
+    throw error instanceof CoreError ? new UsageError(error.message) : error;
+  }
 }
 
 /** The document with what the command line changes. @throws UsageError for whatever would be refused: here it is the words that are wrong */

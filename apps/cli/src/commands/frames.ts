@@ -39,7 +39,7 @@ export const frames: Command = {
       for (let frame = first; frame <= last; frame++) mustNotExist(nameOf(frame), invocation.values.force === true);
       const files: string[] = [];
       for (let frame = first; frame <= last; frame++) {
-        const { parts, problems } = await engine.deliver({ document: frameDocument(document, frame), format: format === 'png' ? 'png8' : 'exr-half', level });
+        const { parts, problems } = await engine.deliver({ document: frameDocument(document, frame), format, values: format === 'png' ? { dither: false } : {}, level });
         if (frame === first) for (const problem of problems) invocation.problem(problem);
         await writeParts(nameOf(frame), parts);
         files.push(nameOf(frame));

@@ -124,7 +124,7 @@ async function write(engine: Engine, document: TazzelDocument, out: string, invo
   }
   const files = new Map<string, Uint8Array>();
   for (const [hash, ref] of engine.files) files.set(hash, await openNodeFile(ref).read(0, ref.size));
-  const preview = await engine.deliver({ document, format: 'png8', level: levelWithin(document.size, 512) });
+  const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(document.size, 512) });
   const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
   invocation.say(`${out}: ${(bytes / 2 ** 20).toFixed(1)} MB`);
 }

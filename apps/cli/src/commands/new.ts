@@ -28,7 +28,7 @@ export const newDocument: Command = {
       const { materials, problems } = await engine.findSchedule(sources);
       for (const sentence of problems) invocation.problem(sentence);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
-      const preview = await engine.deliver({ document, format: 'png8', level: levelWithin(size, 512) });
+      const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(size, 512) });
       const files = new Map<string, Uint8Array>();
       for (const [hash, path] of paths) files.set(hash, new Uint8Array(await readFile(path)));
       const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);

@@ -1,41 +1,39 @@
-import { layersInOrder, sizeAtLevel } from '@tazzel/core';
-import { Cancelled, type DeliverFormat } from '@tazzel/engine';
-import { type ExrWriteCompression, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
+import { completeParams, defaultsOf, type KeptValues, layersInOrder, sizeAtLevel } from '@tazzel/core';
+import { Cancelled } from '@tazzel/engine';
+import { type PictureFormat, pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { toast } from 'sonner';
+import { ParamFields } from '../fields/param-fields.tsx';
 import { download, saveProject } from '../files.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
-import { Check } from '../ui/check.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useDocument, useWorkspace } from '../workspace/context.ts';
 
-const formats: readonly { id: DeliverFormat; label: string; hint: string; ending: 'png' | 'exr' }[] = [
-  { id: 'png8', label: 'PNG, 8 bit', hint: 'The finished picture, sRGB.', ending: 'png' },
-  { id: 'png16', label: 'PNG, 16 bit', hint: 'The same for more work elsewhere.', ending: 'png' },
-  { id: 'exr-half', label: 'OpenEXR, half', hint: 'Scene light, linear, unclamped.', ending: 'exr' },
-  { id: 'exr-float', label: 'OpenEXR, float', hint: 'The same in 32 bits.', ending: 'exr' },
-];
-const packings: readonly { value: ExrWriteCompression; label: string; hint: string }[] = [
-  { value: 'ZIP', label: 'ZIP', hint: 'Sixteen lines at a time; the usual one' },
-  { value: 'ZIPS', label: 'ZIPS', hint: 'Line by line' },
-  { value: 'PIZ', label: 'PIZ', hint: 'Smaller for noisy light' },
-  { value: 'RLE', label: 'RLE', hint: 'Fast, for flat colours' },
-  { value: 'NONE', label: 'None', hint: 'Not packed' },
-];
-const mimeTypes = { png: 'image/png', exr: 'image/x-exr' } as const;
 const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
 
 interface Choices {
-  readonly format: DeliverFormat;
+  readonly format: string;
   readonly level: number;
-  readonly dither: boolean;
-  readonly packing: ExrWriteCompression;
+  /** Of each format, by its id. */
+  readonly values: Readonly<Record<string, KeptValues>>;
 }
-const FIRST: Choices = { format: 'png8', level: 0, dither: true, packing: 'ZIP' };
+const FIRST: Choices = { format: pictureFormats[0].id, level: 0, values: {} };
+
+const MM_PER_INCH = 25.4;
+const millimetres = (pixels: number, dpi: number) => ((pixels / dpi) * MM_PER_INCH).toFixed(1);
+
+/** Kept values of an earlier version may be others. */
+function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
+  try {
+    return completeParams(format, values[format.id] ?? {});
+  } catch {
+    return defaultsOf(format);
+  }
+}
 
 export function DeliverBench() {
   const { engine } = useWorkspace();
@@ -49,20 +47,22 @@ export function DeliverBench() {
     setChoices(next);
     keepSetting('deliver', next);
   };
-  const format = formats.find(({ id }) => id === choices.format) ?? formats[0];
+  const format = pictureFormatById(choices.format) ?? pictureFormats[0];
+  const values = valuesOf(format, choices);
   const size = sizeAtLevel(document.size, choices.level);
   const layers = layersInOrder(document).map(({ layer }) => layer);
   const until = layers.some((layer) => layer.id === upto) ? upto : 'all';
   const suggested = [safeName(document.name), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
   const stem = name ?? suggested;
+  const dpi = typeof values.dpi === 'number' ? values.dpi : 0;
 
   const deliver = async () => {
     try {
-      const fileName = `${safeName(stem)}.${format.ending}`;
+      const fileName = `${safeName(stem)}.${format.endings[0]}`;
       const { parts, problems } = await withProgress('Writing the picture', (report, signal) =>
-        engine.deliver({ document, format: format.id, level: choices.level, dither: choices.dither, compression: choices.packing, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
+        engine.deliver({ document, format: format.id, values, level: choices.level, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
       );
-      download(fileName, parts as Uint8Array<ArrayBuffer>[], mimeTypes[format.ending]);
+      download(fileName, parts as Uint8Array<ArrayBuffer>[], format.mimeType);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
       toast(`${fileName}, ${(bytes / 2 ** 20).toFixed(1)} MB, is in your downloads.`);
       showNotes('Delivered with gaps', problems);
@@ -85,30 +85,21 @@ export function DeliverBench() {
   return (
     <>
       <Section title="Picture">
-        <RadioGroup.Root aria-label="Format" value={choices.format} onValueChange={(id) => choose({ format: id as DeliverFormat })} className="mb-2 border">
-          {formats.map(({ id, label, hint }) => (
-            <RadioGroup.Item key={id} value={id} className="block w-full border-b px-2 py-1 text-left last:border-0 hover:bg-sheet data-[state=checked]:bg-sheet data-[state=checked]:shadow-[inset_3px_0_0_var(--accent)]">
-              <span className="block font-medium">{label}</span>
-              <span className="block text-[12px] text-faint">{hint}</span>
+        <RadioGroup.Root aria-label="Format" value={format.id} onValueChange={(id) => choose({ format: id })} className="mb-1 grid grid-cols-2 gap-px border bg-rule">
+          {pictureFormats.map(({ id, label }) => (
+            <RadioGroup.Item key={id} value={id} className="bg-panel px-2 py-1.5 text-left font-medium whitespace-nowrap hover:bg-sheet data-[state=checked]:bg-sheet data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]">
+              {label}
             </RadioGroup.Item>
           ))}
         </RadioGroup.Root>
+        <p className="mb-2 text-[12px] text-faint">{format.hint}</p>
+        <ParamFields params={format.params} values={values} onChange={(patch) => choose({ values: { ...choices.values, [format.id]: { ...values, ...patch } } })} />
         <Line label="Size">
           <Choice label="Size" value={String(choices.level)} options={scales.map((label, level) => ({ value: String(level), label, hint: `${sizeAtLevel(document.size, level).width} × ${sizeAtLevel(document.size, level).height}` }))} onChange={(level) => choose({ level: Number(level) })} />
         </Line>
         <Line label="Up to">
           <Choice label="Up to" value={until} options={[{ value: 'all', label: 'The finish' }, ...layers.toReversed().map(({ id, name: layerName }) => ({ value: id, label: layerName, group: 'Layers' }))]} onChange={setUpto} />
         </Line>
-        {choices.format === 'png8' && (
-          <div className="py-1">
-            <Check label="Dither, against banding in skies" checked={choices.dither} onChange={(dither) => choose({ dither })} />
-          </div>
-        )}
-        {format.ending === 'exr' && (
-          <Line label="Packing">
-            <Choice label="Packing" value={choices.packing} options={packings} onChange={(packing) => choose({ packing })} />
-          </Line>
-        )}
         <Line label="File name">
           <input aria-label="File name" className="field w-full" value={stem} onChange={(event) => setName(event.currentTarget.value)} onBlur={() => stem.trim() === '' && setName(null)} />
         </Line>
@@ -118,6 +109,13 @@ export function DeliverBench() {
               {size.width} × {size.height}
             </span>
           </Fact>
+          {dpi > 0 && (
+            <Fact label="On paper">
+              <span className="figure">
+                {millimetres(size.width, dpi)} × {millimetres(size.height, dpi)} mm
+              </span>
+            </Fact>
+          )}
         </dl>
         <Button look="main" className="mt-1 h-8 w-full" onClick={() => void deliver()}>
           Save the picture

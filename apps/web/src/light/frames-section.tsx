@@ -139,7 +139,7 @@ async function saveFrames(engine: Engine, document: TazzelDocument, count: numbe
       for (let frame = 0; frame < count; frame++) {
         const name = `${stem}.${String(frame).padStart(4, '0')}.${format}`;
         report(frame / count, name);
-        made.push({ name, parts: (await engine.deliver({ document: frameDocument(document, frame), format: format === 'png' ? 'png8' : 'exr-half', signal })).parts });
+        made.push({ name, parts: (await engine.deliver({ document: frameDocument(document, frame), format, values: format === 'png' ? { dither: false } : {}, signal })).parts });
       }
       return made;
     });
@@ -164,7 +164,7 @@ async function saveVideo(engine: Engine, doc: TazzelDocument, count: number): Pr
       const pictures: ImageBitmap[] = [];
       for (let frame = 0; frame < count; frame++) {
         report((frame / count) * 0.7, `frame ${frame + 1} of ${count}`);
-        const { parts } = await engine.deliver({ document: frameDocument(doc, frame), format: 'png8', level, signal });
+        const { parts } = await engine.deliver({ document: frameDocument(doc, frame), level, values: { dither: false }, signal });
         pictures.push(await createImageBitmap(new Blob(parts as Uint8Array<ArrayBuffer>[], { type: 'image/png' })));
       }
       const canvas = document.createElement('canvas');

@@ -140,7 +140,7 @@ export async function openWorkspace(id: string, force: boolean, onGone: () => vo
 /** The small picture of the start page. */
 async function keepPicture(engine: Engine, document: Parameters<Engine['deliver']>[0]['document'], signal?: AbortSignal): Promise<void> {
   const level = levelWithin(document.size, PICTURE_SIDE);
-  const { parts } = await engine.deliver({ document, format: 'png8', level, signal });
+  const { parts } = await engine.deliver({ document, level, values: { dither: false }, signal });
   await pictureStore.setItem(document.id, new Blob(parts as Uint8Array<ArrayBuffer>[], { type: 'image/png' }));
 }
 

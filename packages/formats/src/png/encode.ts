@@ -7,11 +7,13 @@ export interface PngPicture {
   readonly height: number;
   /** Interleaved straight RGBA; 16-bit samples in the machine's order. */
   readonly rgba: Uint8Array | Uint8ClampedArray | Uint16Array;
+  /** Dots per inch; 0 or nothing says nothing. */
+  readonly dpi?: number;
 }
 
 /** A PNG with the sRGB chunk, RGB when every pixel is opaque, else RGBA. Rows carry the Sub filter. */
-export async function encodePng({ width, height, rgba }: PngPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
-  return write({ width, height, samples: rgba, given: 4, kept: isOpaque(rgba) ? 3 : 4, colorType: isOpaque(rgba) ? 2 : 6 }, [...chunk('sRGB', Uint8Array.of(0))], platform);
+export async function encodePng({ width, height, rgba, dpi = 0 }: PngPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
+  return write({ width, height, samples: rgba, given: 4, kept: isOpaque(rgba) ? 3 : 4, colorType: isOpaque(rgba) ? 2 : 6 }, [...chunk('sRGB', Uint8Array.of(0)), ...(dpi > 0 ? chunk('pHYs', dotsPerMetre(dpi)) : [])], platform);
 }
 
 /** A grey PNG of numbers that are no colours, such as a matte: without a colour space. 16-bit samples in the machine's order. */
@@ -51,6 +53,15 @@ async function write({ width, height, samples, given, kept, colorType }: Samples
   header.setUint8(9, colorType);
   const packed = await platform.deflate(raw);
   return [PNG_SIGNATURE.slice(), ...chunk('IHDR', new Uint8Array(header.buffer)), ...chunks, ...chunk('IDAT', packed), ...chunk('IEND', new Uint8Array(0))];
+}
+
+/** Both ways, and that the unit is the metre. */
+function dotsPerMetre(dpi: number): Uint8Array {
+  const view = new DataView(new ArrayBuffer(9));
+  view.setUint32(0, Math.round(dpi / 0.0254));
+  view.setUint32(4, Math.round(dpi / 0.0254));
+  view.setUint8(8, 1);
+  return new Uint8Array(view.buffer);
 }
 
 function isOpaque(rgba: PngPicture['rgba']): boolean {

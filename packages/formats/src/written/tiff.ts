@@ -1,0 +1,43 @@
+import { choice } from '@tazzel/core';
+import { encodeTiff, mustFitTiff, type TiffSamples } from '../tiff/encode.ts';
+import { definePictureFormat, type FinishedPicture } from './define.ts';
+import { dither, dpi, withoutAlpha } from './shared.ts';
+
+export const tiff = definePictureFormat({
+  id: 'tiff',
+  label: 'TIFF',
+  hint: 'The finished picture for print and layout; with 32 bits the scene light.',
+  endings: ['tif', 'tiff'],
+  mimeType: 'image/tiff',
+  params: {
+    bits: choice({ label: 'Bits', help: '8 or 16 hold the finished picture, 32 the scene light under the tone line in floats.', options: { '8': '8', '16': '16', '32': '32, light' }, default: '16' }),
+    compression: choice({ label: 'Packing', help: 'Neither loses anything. A few old programs read only what is not packed.', options: { deflate: 'Deflate', none: 'None' }, default: 'deflate' }),
+    dither,
+    dpi,
+  },
+  pixels: ({ bits, dither }) => ({ kind: bits === '32' ? 'float' : bits === '16' ? 'rgba16' : 'rgba8', dither: bits === '8' && dither }),
+  write: async (picture, { bits, compression, dpi }, platform) => {
+    const { width, height, isOpaque } = picture;
+    mustFitTiff(picture, (isOpaque ? 3 : 4) * (Number(bits) / 8));
+    return encodeTiff({ width, height, samples: bits === '32' ? interleaved(picture) : straight(picture, bits === '16'), channels: isOpaque ? 3 : 4, isPremultiplied: bits === '32', isPacked: compression === 'deflate', dpi }, platform);
+  },
+});
+
+function straight({ width, height, pixels, isOpaque }: FinishedPicture, isWide: boolean): TiffSamples {
+  const count = width * height;
+  if (isWide) {
+    const rgba = new Uint16Array(pixels, 0, count * 4);
+    return isOpaque ? withoutAlpha(rgba, new Uint16Array(count * 3)) : rgba;
+  }
+  const rgba = new Uint8Array(pixels, 0, count * 4);
+  return isOpaque ? withoutAlpha(rgba, new Uint8Array(count * 3)) : rgba;
+}
+
+function interleaved({ width, height, pixels, isOpaque }: FinishedPicture): Float32Array {
+  const area = width * height;
+  const channels = isOpaque ? 3 : 4;
+  const planes = new Float32Array(pixels, 0, area * 4);
+  const out = new Float32Array(area * channels);
+  for (let c = 0; c < channels; c++) for (let i = 0; i < area; i++) out[i * channels + c] = planes[c * area + i];
+  return out;
+}
