@@ -1,6 +1,6 @@
 /** Mixtures of few colours, by least squares on the simplex. Common practice of colour unmixing, no published source for the limits. */
 
-/** Finds the mixture of few colours that explains one best; no object is made on the way. */
+/** Finds the mixture of few colours that explains one best. Nothing is made on the way, no list either: in code that has just begun to run they cost more than the arithmetic. */
 export class Solver {
   r = 0;
   g = 0;
@@ -37,13 +37,19 @@ export class Solver {
       const a = first[i] * 3;
       for (let j = areSame ? i + 1 : 0; j < secondCount; j++) {
         const b = second[j] * 3;
-        const [bx, by, bz] = [colors[b], colors[b + 1], colors[b + 2]];
-        const [dx, dy, dz] = [colors[a] - bx, colors[a + 1] - by, colors[a + 2] - bz];
+        const bx = colors[b];
+        const by = colors[b + 1];
+        const bz = colors[b + 2];
+        const dx = colors[a] - bx;
+        const dy = colors[a + 1] - by;
+        const dz = colors[a + 2] - bz;
         const length = dx * dx + dy * dy + dz * dz;
         if (length === 0) continue;
         const along = ((r - bx) * dx + (g - by) * dy + (blue - bz) * dz) / length;
         const share = along < 0 ? 0 : along > 1 ? 1 : along;
-        const [ex, ey, ez] = [r - bx - share * dx, g - by - share * dy, blue - bz - share * dz];
+        const ex = r - bx - share * dx;
+        const ey = g - by - share * dy;
+        const ez = blue - bz - share * dz;
         const residual = ex * ex + ey * ey + ez * ez;
         if (residual >= this.residual) continue;
         this.residual = residual;
@@ -62,16 +68,24 @@ export class Solver {
     let taken = false;
     for (let k = 2; k < count; k++) {
       const c = among[k] * 3;
-      const [cx, cy, cz] = [colors[c], colors[c + 1], colors[c + 2]];
-      const [px, py, pz] = [r - cx, g - cy, blue - cz];
+      const cx = colors[c];
+      const cy = colors[c + 1];
+      const cz = colors[c + 2];
+      const px = r - cx;
+      const py = g - cy;
+      const pz = blue - cz;
       for (let i = 0; i < k - 1; i++) {
         const a = among[i] * 3;
-        const [ux, uy, uz] = [colors[a] - cx, colors[a + 1] - cy, colors[a + 2] - cz];
+        const ux = colors[a] - cx;
+        const uy = colors[a + 1] - cy;
+        const uz = colors[a + 2] - cz;
         const uu = ux * ux + uy * uy + uz * uz;
         const up = ux * px + uy * py + uz * pz;
         for (let j = i + 1; j < k; j++) {
           const b = among[j] * 3;
-          const [vx, vy, vz] = [colors[b] - cx, colors[b + 1] - cy, colors[b + 2] - cz];
+          const vx = colors[b] - cx;
+          const vy = colors[b + 1] - cy;
+          const vz = colors[b + 2] - cz;
           const uv = ux * vx + uy * vy + uz * vz;
           const vv = vx * vx + vy * vy + vz * vz;
           const determinant = uu * vv - uv * uv;
@@ -80,7 +94,9 @@ export class Solver {
           const s = (up * vv - vp * uv) / determinant;
           const t = (vp * uu - up * uv) / determinant;
           if (s < 0 || t < 0 || s + t > 1) continue;
-          const [ex, ey, ez] = [px - s * ux - t * vx, py - s * uy - t * vy, pz - s * uz - t * vz];
+          const ex = px - s * ux - t * vx;
+          const ey = py - s * uy - t * vy;
+          const ez = pz - s * uz - t * vz;
           const residual = ex * ex + ey * ey + ez * ez;
           if (residual > least) continue;
           least = residual;

@@ -214,8 +214,10 @@ class Unmixer {
   #look(i: number, reach: number, found: number): number {
     const { width, height, index } = this;
     const into = this.#around;
-    const [x, y] = [i % width, Math.floor(i / width)];
-    const [left, right] = [Math.max(0, x - reach), Math.min(width - 1, x + reach)];
+    const x = i % width;
+    const y = Math.floor(i / width);
+    const left = Math.max(0, x - reach);
+    const right = Math.min(width - 1, x + reach);
     let count = found;
     for (let ny = Math.max(0, y - reach); ny <= Math.min(height - 1, y + reach); ny++) {
       for (let at = ny * width + left; at <= ny * width + right; at++) {
@@ -253,7 +255,8 @@ class Unmixer {
   }
 
   #inGrid(i: number): Uint16Array {
-    const [x, y] = [i % this.width, Math.floor(i / this.width)];
+    const x = i % this.width;
+    const y = Math.floor(i / this.width);
     return this.#near[Math.floor(y / GRID) * Math.ceil(this.width / GRID) + Math.floor(x / GRID)];
   }
 
