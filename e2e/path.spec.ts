@@ -70,8 +70,20 @@ test('from files on the disk to a finished picture, and the same from the shell'
     expect(execFileSync('idiff', ['-fail', '0', '-warn', '0', file.path, join(folder, name)]).toString(), format).toContain('PASS');
     if (['JPEG', 'WebP', 'Radiance HDR'].includes(format)) expect(Buffer.compare(readFileSync(file.path), readFileSync(join(folder, name))), format).toBe(0);
   }
+  // Of any width, also as it is on paper.
   await page.getByRole('radio', { name: 'PNG' }).click();
   await choose(page, bench(page).getByRole('combobox', { name: 'Bits' }), '8');
+  await type(page, 'Resolution', '300');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Size' }), /^Of its own/);
+  await type(page, 'Paper width', '38.1');
+  await expect(bench(page).getByRole('textbox', { name: 'Width', exact: true })).toHaveValue('450');
+  const print = await downloaded(page, page.getByRole('button', { name: 'Save the picture' }));
+  expect(print.name).toBe('kiln-yard-450x300.png');
+  execFileSync(process.execPath, [program, 'flatten', project.path, '--out', join(folder, 'print.png'), '--width', '38.1mm', '--dpi', '300']);
+  expect(Buffer.compare(await pixels(print.path), await pixels(join(folder, 'print.png')))).toBe(0);
+  expect(await sharp(print.path).metadata()).toMatchObject({ width: 450, height: 300, density: 300 });
+  await choose(page, bench(page).getByRole('combobox', { name: 'Size' }), /^Full/);
+  await type(page, 'Resolution', '0');
 
   // Another browser that knows nothing of the document gives the identical picture.
   const elsewhere = await browser.newContext();

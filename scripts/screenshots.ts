@@ -68,7 +68,11 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('radio', { name: 'TIFF' }).click();
     await page.getByRole('textbox', { name: 'Resolution' }).fill('300');
     await page.getByRole('textbox', { name: 'Resolution' }).press('Enter');
-    await page.waitForTimeout(3000);
+    await page.getByRole('combobox', { name: 'Size' }).click();
+    await page.getByRole('option', { name: /^Of its own/ }).click();
+    await page.getByRole('textbox', { name: 'Paper width' }).fill('297');
+    await page.getByRole('textbox', { name: 'Paper width' }).press('Enter');
+    await page.waitForTimeout(4000);
   },
   dusk: async (page, address) => {
     await page.goto(`${address}/document/demo/build-up`);

@@ -148,6 +148,17 @@ describe('flatten', () => {
     writeFileSync(join(folder, 'no.look.json'), '{}');
     expect((await run('flatten', project, '--out', join(folder, 'no.png'), '--look', 'no.look.json')).stderr).toMatch(/This is not a look/);
   });
+  it('of another width it is filtered as light, in the same proportions', async () => {
+    const of = async (name: string, ...args: readonly string[]) => {
+      expect(await run('flatten', project, '--out', join(folder, name), '--no-dither', ...args)).toMatchObject({ status: 0 });
+      return sharp(join(folder, name)).raw().toBuffer({ resolveWithObject: true });
+    };
+    const [whole, third] = [await of('whole.png'), await of('third.tif', '--bits', '8', '--width', '200', '--filter', 'mitchell')];
+    expect([third.info.width, third.info.height]).toEqual([200, 133]);
+    const light = ({ data }: { data: Buffer }) => data.reduce((sum, code) => sum + srgbDecode(code / 255), 0) / data.length;
+    expect(light(third) / light(whole)).toBeCloseTo(1, 2);
+    expect(Buffer.compare((await of('same.png', '--width', '600')).data, whole.data)).toBe(0);
+  });
   it('stops where it is told', async () => {
     const upto = (layer: string, out: string) => run('flatten', project, '--out', join(folder, out), '--scale', '0.125', '--upto', layer);
     expect((await upto('kiln-yard beauty', 'upto.png')).status).toBe(0);
@@ -165,6 +176,11 @@ describe('flatten', () => {
     [['--out', 'x.png', '--set', 'kiln-yard beauty:source=source-99'], /its element is missing/],
     [['--out', 'x.png', '--tone', 'velvet'], /There is no tone “velvet”\. Known: straight, toe-shoulder/],
     [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
+    [['--out', 'x.png', '--width', '300mm'], /say with --dpi how many pixels/],
+    [['--out', 'x.png', '--width', '2.5'], /expected whole pixels/],
+    [['--out', 'x.png', '--width', '90', '--scale', '0.5'], /--width or --scale, not both/],
+    [['--out', 'x.png', '--width', '90', '--filter', 'box'], /expected one of lanczos, mitchell/],
+    [['--out', 'x.png', '--width', '900000'], /cannot be delivered: each side may have/],
     [['--out', 'x.png', '--bits', '12'], /expected one of 8, 16/],
     [['--sideways'], /sideways/],
   ])('wrong words end with 2: %j', async (args, sentence) => {

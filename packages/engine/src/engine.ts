@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type ResizeFilterId, sizeOfWidth } from '@tazzel/core';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -75,6 +75,8 @@ export interface DeliverRequest {
   readonly format?: string;
   /** Of its parameters; defaults for what is missing. */
   readonly values?: KeptValues;
+  /** Another width, in the same proportions, filtered from the full size; instead of a level. */
+  readonly resize?: { readonly width: number; readonly filter: ResizeFilterId };
   readonly level?: number;
   readonly upto?: string;
   readonly signal?: AbortSignal;
@@ -428,7 +430,7 @@ export class Engine {
   }
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
-  async flatten(request: Omit<DeliverRequest, 'format' | 'values'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
+  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
     const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
     try {
@@ -444,11 +446,23 @@ export class Engine {
 
   /** A finished file in parts. @throws Cancelled, CoreError `bad-parameter` for a format or values that there are not, FormatError `too-large` */
   async deliver(request: DeliverRequest): Promise<{ parts: Uint8Array[]; size: Size; problems: readonly string[] }> {
-    const { document, level, upto, signal, onProgress, format: id = 'png', values = {} } = request;
+    const { document, upto, signal, onProgress, format: id = 'png', values = {}, resize } = request;
     const format = pictureFormatById(id);
     if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
-    const { size, pixels, opaque, problems } = await this.flatten({ document, level, upto, signal, ...format.pixels(values), onProgress: (share) => onProgress?.(share * 0.7) });
-    const parts = await this.pool.run('write-picture', { format: id, values, picture: { ...size, pixels, isOpaque: opaque } }, { signal, priority: PRIORITY.output });
+    const { kind, dither } = format.pixels(values);
+    const to = resize && sizeOfWidth(document.size, resize.width);
+    if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
+    const flat = await this.flatten({ document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither, onProgress: (share) => onProgress?.(share * 0.7) });
+    const { opaque, problems } = flat;
+    let { size, pixels } = flat;
+    const options = { signal, priority: PRIORITY.output };
+    if (to) {
+      const output = this.#allocate(to.width * to.height * OUTPUT_BYTES[kind]);
+      await this.pool.run('resize', { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output }, options);
+      [size, pixels] = [to, output];
+      onProgress?.(0.85);
+    }
+    const parts = await this.pool.run('write-picture', { format: id, values, picture: { ...size, pixels, isOpaque: opaque } }, options);
     onProgress?.(1);
     return { parts, size, problems };
   }

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, ResizeFilterId, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelKind, WantedPixels } from '@tazzel/formats';
 
@@ -26,6 +26,21 @@ export interface FileRef {
 export type OutputKind = PixelKind | 'half';
 /** `float` has four planes of premultiplied numbers, `half` three of straight ones. */
 export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16, half: 6 };
+
+/** Finished pixels of one size that are wanted at another. */
+export interface ResizeRequest {
+  readonly pixels: ArrayBufferLike;
+  /** `rgba16` holds codes of the picture, `float` planes of light. */
+  readonly kind: 'rgba16' | 'float';
+  readonly from: Size;
+  readonly to: Size;
+  readonly filter: ResizeFilterId;
+  /** Into which pixels: those of light stay light. */
+  readonly into: 'rgba8' | 'rgba16' | 'float';
+  readonly dither: boolean;
+  /** As large as `to` in the pixels of `into`. */
+  readonly output: ArrayBufferLike;
+}
 
 /** Everything a worker needs to compute tiles of one state of a document at one level. */
 export interface Job {
@@ -130,6 +145,8 @@ export interface Tasks {
   'encode-mask': { request: { mask: Plane; bits: 8 | 16 }; response: Uint8Array[] };
   /** Several masks in one EXR: a channel of halves for each. */
   'encode-masks': { request: { masks: readonly { readonly name: string; readonly plane: Plane }[] }; response: Uint8Array[] };
+  /** Finished pixels at another size, into shared memory. */
+  resize: { request: ResizeRequest; response: null };
   /** A finished file. */
   'write-picture': { request: { format: string; values: KeptValues; picture: FinishedPicture }; response: Uint8Array[] };
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */

@@ -11,6 +11,7 @@ import { type Draw, type FileRef, type Job, PROTOCOL_VERSION, type RequestMessag
 import { channelRows, hashIndex, rowMeans, seenBehind } from './rows.ts';
 import { glowOf, rebuildFigures, rebuildSums, shiftErrors } from './rebuild.ts';
 import { resamplePlane } from './resample.ts';
+import { resizePicture } from './resize.ts';
 import { reducePlanes } from './reduce.ts';
 import { writeOutput } from './output.ts';
 import { pixelsOf } from './tile-store.ts';
@@ -173,6 +174,10 @@ class WorkerState {
         return { name, type: 'f16' as const, data: halves };
       });
       return encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIP', channels, notes: { software: 'Tazzel' } }, this.platform, this.kernels);
+    },
+    resize: (request) => {
+      resizePicture(request, this.kernels);
+      return null;
     },
     'write-picture': ({ format, values, picture }) => {
       const writer = pictureFormatById(format);

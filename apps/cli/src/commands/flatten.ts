@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, sizeAtLevel, type TazzelDocument, toneById, tones, valueFromText, withMix } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, valueFromText, withMix, pixelsOf, type ResizeFilterId, resizeFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -15,6 +15,8 @@ export const flatten: Command = {
   options: {
     out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
     scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
+    width: { type: 'string', value: 'N', help: 'Any other width in pixels, in the same proportions; with --dpi also in millimetres: 420mm.' },
+    filter: { type: 'string', value: Object.keys(resizeFilters).join('|'), help: 'How another width is filtered, lanczos by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
     bits: { type: 'string', value: '8|16|32', help: 'Bits of a PNG (8 by default) or TIFF (16 by default; 32 holds the scene light).' },
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
@@ -37,6 +39,7 @@ export const flatten: Command = {
     const format = pictureFormatOf(out);
     if (!format) throw new UsageError(`${out}: the ending must be one of ${pictureFormats.flatMap(({ endings }) => endings.map((ending) => `.${ending}`)).join(', ')}.`);
     const values = valuesFor(format, invocation);
+    const resize = resizeFor(invocation);
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
@@ -49,11 +52,11 @@ export const flatten: Command = {
       const changed = adjust(await withFiles(document, invocation), invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(changed, upto);
-      const result = await engine.deliver({ document: changed, format: format.id, values, level, upto: last });
+      const result = await engine.deliver({ document: changed, format: format.id, values, level, resize, upto: last });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);
       invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
-      invocation.result({ out, bytes, ...sizeAtLevel(document.size, level), format: format.id, values: { ...defaultsOf(format), ...values }, problems: result.problems });
+      invocation.result({ out, bytes, ...result.size, format: format.id, values: { ...defaultsOf(format), ...values }, problems: result.problems });
     });
   },
 };
@@ -85,6 +88,21 @@ function jsonOf(given: string, file: string): unknown {
   } catch {
     throw new UsageError(`${file}: this is not a look.`);
   }
+}
+
+/** @throws UsageError */
+function resizeFor(invocation: Invocation): { width: number; filter: ResizeFilterId } | undefined {
+  const given = text(invocation, 'width');
+  const filter = text(invocation, 'filter') ?? 'lanczos';
+  if (!Object.hasOwn(resizeFilters, filter)) throw new UsageError(`--filter ${filter}: expected one of ${Object.keys(resizeFilters).join(', ')}.`);
+  if (given === undefined) return undefined;
+  if (text(invocation, 'scale') !== undefined) throw new UsageError('Give --width or --scale, not both.');
+  const [, digits, millimetres] = /^(\d+(?:\.\d+)?)(mm)?$/.exec(given) ?? [];
+  const dpi = Number(text(invocation, 'dpi') ?? 0);
+  if (millimetres && !(dpi > 0)) throw new UsageError(`--width ${given}: say with --dpi how many pixels there are to an inch.`);
+  const width = millimetres ? pixelsOf(Number(digits), dpi) : Number(digits);
+  if (!Number.isInteger(width) || width < 1) throw new UsageError(`--width ${given}: expected whole pixels, as in 2400, or millimetres, as in 420mm.`);
+  return { width, filter: filter as ResizeFilterId };
 }
 
 /** What the command line says of the file. @throws UsageError for what a format does not have */

@@ -1,4 +1,4 @@
-import { completeParams, defaultsOf, type KeptValues, layersInOrder, sizeAtLevel } from '@tazzel/core';
+import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type ResizeFilterId, resizeFilters, sizeAtLevel, sizeOfWidth } from '@tazzel/core';
 import { Cancelled } from '@tazzel/engine';
 import { type PictureFormat, pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
@@ -10,6 +10,7 @@ import { showNotes, withProgress } from '../notices.tsx';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
+import { NumberField } from '../ui/number-field.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useDocument, useWorkspace } from '../workspace/context.ts';
 
@@ -17,14 +18,20 @@ const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
 
 interface Choices {
   readonly format: string;
-  readonly level: number;
+  /** Halvings, or `own` for a width of its own. */
+  readonly size: number | 'own';
+  readonly width: number;
+  readonly filter: ResizeFilterId;
   /** Of each format, by its id. */
   readonly values: Readonly<Record<string, KeptValues>>;
 }
-const FIRST: Choices = { format: pictureFormats[0].id, level: 0, values: {} };
+const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', values: {} };
 
-const MM_PER_INCH = 25.4;
-const millimetres = (pixels: number, dpi: number) => ((pixels / dpi) * MM_PER_INCH).toFixed(1);
+/** What was kept, as far as it is what it should be: an earlier version kept something else. */
+const readChoices = (kept: Partial<Choices>): Choices => {
+  const { size, width, filter } = { ...FIRST, ...kept };
+  return { ...FIRST, ...kept, values: kept.values ?? {}, size: size === 'own' || scales[size] ? size : 0, width: width >= 1 ? Math.round(width) : FIRST.width, filter: Object.hasOwn(resizeFilters, filter) ? filter : FIRST.filter };
+};
 
 /** Kept values of an earlier version may be others. */
 function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
@@ -41,7 +48,7 @@ export function DeliverBench() {
   const [choices, setChoices] = useState<Choices>(FIRST);
   const [upto, setUpto] = useState('all');
   const [name, setName] = useState<string | null>(null);
-  useEffect(() => void setting<Partial<Choices>>('deliver', FIRST).then((kept) => setChoices({ ...FIRST, ...kept })), []);
+  useEffect(() => void setting<Partial<Choices>>('deliver', FIRST).then((kept) => setChoices(readChoices(kept))), []);
   const choose = (patch: Partial<Choices>) => {
     const next = { ...choices, ...patch };
     setChoices(next);
@@ -49,18 +56,19 @@ export function DeliverBench() {
   };
   const format = pictureFormatById(choices.format) ?? pictureFormats[0];
   const values = valuesOf(format, choices);
-  const size = sizeAtLevel(document.size, choices.level);
+  const size = choices.size === 'own' ? sizeOfWidth(document.size, choices.width) : sizeAtLevel(document.size, choices.size);
   const layers = layersInOrder(document).map(({ layer }) => layer);
   const until = layers.some((layer) => layer.id === upto) ? upto : 'all';
   const suggested = [safeName(document.name), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
   const stem = name ?? suggested;
+  const widest = Math.floor(LIMITS.side * Math.min(1, document.size.width / document.size.height));
   const dpi = typeof values.dpi === 'number' ? values.dpi : 0;
 
   const deliver = async () => {
     try {
       const fileName = `${safeName(stem)}.${format.endings[0]}`;
       const { parts, problems } = await withProgress('Writing the picture', (report, signal) =>
-        engine.deliver({ document, format: format.id, values, level: choices.level, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
+        engine.deliver({ document, format: format.id, values, ...(choices.size === 'own' ? { resize: { width: choices.width, filter: choices.filter } } : { level: choices.size }), upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
       );
       download(fileName, parts as Uint8Array<ArrayBuffer>[], format.mimeType);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
@@ -95,8 +103,17 @@ export function DeliverBench() {
         <p className="mb-2 text-[12px] text-faint">{format.hint}</p>
         <ParamFields params={format.params} values={values} onChange={(patch) => choose({ values: { ...choices.values, [format.id]: { ...values, ...patch } } })} />
         <Line label="Size">
-          <Choice label="Size" value={String(choices.level)} options={scales.map((label, level) => ({ value: String(level), label, hint: `${sizeAtLevel(document.size, level).width} × ${sizeAtLevel(document.size, level).height}` }))} onChange={(level) => choose({ level: Number(level) })} />
+          <Choice label="Size" value={String(choices.size)} options={[...scales.map((label, level) => ({ value: String(level), label, hint: `${sizeAtLevel(document.size, level).width} × ${sizeAtLevel(document.size, level).height}` })), { value: 'own', label: 'Of its own', hint: 'Any width, in the same proportions' }]} onChange={(chosen) => choose({ size: chosen === 'own' ? 'own' : Number(chosen) })} />
         </Line>
+        {choices.size === 'own' && (
+          <>
+            <NumberField label="Width" value={choices.width} min={1} max={widest} usual={[1, Math.min(widest, 2 * document.size.width)]} step={1} digits={0} unit="px" initial={document.size.width} help="Filtered in light from the full size." onChange={(width) => choose({ width: Math.round(width) })} />
+            {dpi > 0 && <NumberField label="Paper width" value={millimetresOf(choices.width, dpi)} min={1} max={millimetresOf(widest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(document.size.width, dpi)} help="The width at this resolution." onChange={(millimetres) => choose({ width: Math.min(widest, pixelsOf(millimetres, dpi)) })} />}
+            <Line label="Filter">
+              <Choice label="Filter" value={choices.filter} options={Object.entries(resizeFilters).map(([id, { label, hint }]) => ({ value: id, label, hint }))} onChange={(filter) => choose({ filter: filter as ResizeFilterId })} />
+            </Line>
+          </>
+        )}
         <Line label="Up to">
           <Choice label="Up to" value={until} options={[{ value: 'all', label: 'The finish' }, ...layers.toReversed().map(({ id, name: layerName }) => ({ value: id, label: layerName, group: 'Layers' }))]} onChange={setUpto} />
         </Line>
@@ -112,7 +129,7 @@ export function DeliverBench() {
           {dpi > 0 && (
             <Fact label="On paper">
               <span className="figure">
-                {millimetres(size.width, dpi)} × {millimetres(size.height, dpi)} mm
+                {millimetresOf(size.width, dpi).toFixed(1)} × {millimetresOf(size.height, dpi).toFixed(1)} mm
               </span>
             </Fact>
           )}

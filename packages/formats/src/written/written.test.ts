@@ -75,6 +75,12 @@ describe('the registry', () => {
 });
 
 describe('PNG', () => {
+  // Pixels to the metre, rounded: PNG specification, 11.3.4.3, unit 1.
+  it.each([[72, 2835], [96, 3780], [150, 5906], [300, 11811], [600, 23622]])('%i dpi are %i pixels to the metre', async (dpi, metre) => {
+    const file = readFileSync(await written('png', bytes(), { dpi }, `dpi-${dpi}`));
+    const at = file.indexOf('pHYs') + 4;
+    expect([file.readUInt32BE(at), file.readUInt32BE(at + 4), file[at + 8]]).toEqual([metre, metre, 1]);
+  });
   it('resolution, as ImageMagick reads it', async () => {
     expect(density(await written('png', bytes(), { dpi: 300 }))).toMatch(/^(300 PixelsPerInch|118 PixelsPerCentimeter)/);
     expect((await sharp(await written('png', bytes(), { dpi: 300 })).metadata()).density).toBe(300);
