@@ -11,6 +11,7 @@ import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { benchCorrections, benchSteps } from './corrections.ts';
 import { benchAir } from './air.ts';
+import { benchDeliver } from './deliver.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
@@ -181,7 +182,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -208,6 +209,7 @@ try {
     await benchAir(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), WIDTH, HEIGHT);
     engine.pool.terminate();
   }
+  if (only === undefined || only === '--deliver') await benchDeliver(await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), WIDTH, HEIGHT);
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);
   if (only === '--masks' || inTheBrowser) await benchBrush(WIDTH, HEIGHT);

@@ -18,7 +18,7 @@ export type { ToneSpec } from './tone/define.ts';
 export { isToneId, newTone, STRAIGHT_TONE, toneById, tones, type ToneUse } from './tone/registry.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { millimetresOf, pixelsOf } from './raster/paper.ts';
-export { type ResizeFilterId, resizeFilters, resizeRows, sizeOfWidth } from './raster/resize.ts';
+export { type ResizeFilterId, resizeFilters, resizeRows, type ResultRows, sizeOfWidth } from './raster/resize.ts';
 export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type PointCorrection } from './corrections/define.ts';
 export { blended, findScenario, groupsOf, lampGains, linkedWith, type MixedGroup, mixedGroups, ownColour, partOf, rowsOf, settingFor, settingOf, soloOf, withMix, withSetting } from './light/board.ts';
 export { LIGHTS_FORMAT, type LightsFile, lightsFile, mixFor, type NamedMix, readLights } from './light/file.ts';

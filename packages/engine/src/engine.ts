@@ -458,7 +458,9 @@ export class Engine {
     const options = { signal, priority: PRIORITY.output };
     if (to) {
       const output = this.#allocate(to.width * to.height * OUTPUT_BYTES[kind]);
-      await this.pool.run('resize', { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output }, options);
+      const request = { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output } as const;
+      const bands = Math.min(to.height, this.pool.size);
+      await allDone(Array.from({ length: bands }, (_, i) => this.pool.run('resize', { ...request, rows: { first: Math.floor((to.height * i) / bands), end: Math.floor((to.height * (i + 1)) / bands) } }, options)));
       [size, pixels] = [to, output];
       onProgress?.(0.85);
     }

@@ -4,7 +4,7 @@ import type { Kernels } from '@tazzel/kernels';
 import { writeOutput } from './output.ts';
 import type { ResizeRequest } from './protocol.ts';
 
-export function resizePicture({ pixels, kind, from, to, filter, into, dither, output }: ResizeRequest, kernels: Kernels): void {
+export function resizePicture({ pixels, kind, from, to, filter, into, dither, rows, output }: ResizeRequest, kernels: Kernels): void {
   const chosen = resizeFilters[filter];
   if (kind === 'float') {
     const [source, result] = [new Float32Array(pixels), new Float32Array(output)];
@@ -20,6 +20,7 @@ export function resizePicture({ pixels, kind, from, to, filter, into, dither, ou
       (y, row) => {
         for (let c = 0; c < 4; c++) result.set(row.subarray(c * to.width, (c + 1) * to.width), c * small + y * to.width);
       },
+      rows,
     );
     return;
   }
@@ -46,5 +47,6 @@ export function resizePicture({ pixels, kind, from, to, filter, into, dither, ou
       }
       writeOutput({ region: { x: 0, y, width: to.width, height: 1 }, planes: row, opaque: false }, to, into, dither, output, kernels);
     },
+    rows,
   );
 }

@@ -34,6 +34,12 @@ export type ResizeFilterId = keyof typeof resizeFilters;
 /** The size with another width and the same proportions. */
 export const sizeOfWidth = ({ width, height }: Size, wanted: number): Size => ({ width: wanted, height: Math.max(1, Math.round((wanted * height) / width)) });
 
+/** Rows of the result, the last one excluded. */
+export interface ResultRows {
+  readonly first: number;
+  readonly end: number;
+}
+
 interface Taps {
   /** First sample of each result, and where its weights begin and end. */
   readonly first: Int32Array;
@@ -63,21 +69,22 @@ function tapsOf(from: number, to: number, { reach, weight }: ResizeFilter): Taps
 
 /**
  * @param channels how many numbers a pixel has
- * @param read fills one row, channel after channel; called once for each, from the first to the last
+ * @param read fills one row, channel after channel; called once for each that is needed, from the first to the last
  * @param write is given one row in the same order; it must not keep it
+ * @param rows which of the results are made; each is what it is whatever the others are
  */
-export function resizeRows(channels: number, from: Size, to: Size, filter: ResizeFilter, read: (y: number, row: Float32Array) => void, write: (y: number, row: Float32Array) => void): void {
+export function resizeRows(channels: number, from: Size, to: Size, filter: ResizeFilter, read: (y: number, row: Float32Array) => void, write: (y: number, row: Float32Array) => void, rows: ResultRows = { first: 0, end: to.height }): void {
   const across = tapsOf(from.width, to.width, filter);
   const down = tapsOf(from.height, to.height, filter);
   const source = new Float32Array(channels * from.width);
   const length = channels * to.width;
   let most = 1;
-  for (let y = 0; y < to.height; y++) most = Math.max(most, down.start[y + 1] - down.start[y]);
+  for (let y = rows.first; y < rows.end; y++) most = Math.max(most, down.start[y + 1] - down.start[y]);
   // Rows already filtered across, each in the place of one that is no longer needed.
   const kept = Array.from({ length: most }, () => new Float32Array(length));
   const out = new Float32Array(length);
-  let next = 0;
-  for (let y = 0; y < to.height; y++) {
+  let next = down.first[rows.first];
+  for (let y = rows.first; y < rows.end; y++) {
     const [begin, end] = [down.start[y], down.start[y + 1]];
     for (; next < down.first[y] + end - begin; next++) {
       read(next, source);
