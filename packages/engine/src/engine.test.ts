@@ -227,6 +227,27 @@ describe('trouble', () => {
     await expect(engine.render({ document, level: 0, tiles: tilesOf(document.size), signal: AbortSignal.abort(), onTile: () => undefined })).rejects.toBeInstanceOf(Cancelled);
     expect((await flat(document)).length).toBe(WIDTH * HEIGHT * 4);
   });
+  it('a delivery that is cancelled while it is resized is over, and the next one is whole', async () => {
+    const abort = new AbortController();
+    let isResizing = false;
+    const large = engine.deliver({
+      document,
+      resize: { width: 4000, filter: 'lanczos' },
+      signal: abort.signal,
+      onProgress: (share) => {
+        if (share < 0.7 || isResizing) return;
+        isResizing = true;
+        setTimeout(() => abort.abort(), 20);
+      },
+    });
+    await expect(large).rejects.toBeInstanceOf(Cancelled);
+    // The workers are still at it: what is asked for now comes behind.
+    const next = engine.deliver({ document, resize: { width: 90, filter: 'mitchell' } });
+    const { parts, size } = await next;
+    const { color } = await decodePng(byteSource('small.png', joined(parts)), platform);
+    expect([size.width, color[0].width]).toEqual([90, 90]);
+    expect(Math.max(...color[1].data)).toBeGreaterThan(100);
+  });
   it('a missing file is named, the rest of the picture is shown', async () => {
     const [beauty] = document.sources;
     const gone = { ...document, sources: document.sources.map((source) => (source === beauty ? { ...source, file: { ...source.file, hash: 'f'.repeat(64) } } : source)) };

@@ -455,7 +455,8 @@ export class Engine {
     const flat = await this.flatten({ document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither, onProgress: (share) => onProgress?.(share * 0.7) });
     const { opaque, problems } = flat;
     let { size, pixels } = flat;
-    const options = { signal, priority: PRIORITY.output };
+    // Large files take long, and nobody else has the memory that is written to.
+    const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };
     if (to) {
       const output = this.#allocate(to.width * to.height * OUTPUT_BYTES[kind]);
       const request = { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output } as const;
