@@ -4,7 +4,7 @@
  */
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { blendModes, corrections, maskTerms, paramKind, type ParamTable, resizeFilters, roleLabel, tones } from '@tazzel/core';
+import { blendModes, corrections, maskTerms, paramKind, type ParamTable, resamplingFilters, roleLabel, tones } from '@tazzel/core';
 import { commands, keyLabel } from '@tazzel/editor';
 import { pictureFormats } from '@tazzel/formats';
 import { ELEMENT_SETS, elementRows, isInSet, SET_LABELS } from '@tazzel/renderer';
@@ -65,7 +65,7 @@ function formatPages(): string {
   });
   return `# Pictures out\n\n${NOTE}\n\nIn the stage *Deliver* a format is chosen, in the shell by the ending: \`tazzel flatten doc.tazzel --out picture.tif --bits 16 --dpi 300\`. Both write the same pixels. What holds the finished picture is sRGB; what holds scene light is linear Rec. 709,
 the light under the tone line. A size is the full one, a half, a quarter, an eighth, or any width (\`--width 2400\`, \`--width 420mm --dpi 300\`),
-filtered from the full size in light: ${Object.entries(resizeFilters).map(([id, { label, hint }]) => `${label} (\`--filter ${id}\`; ${hint.charAt(0).toLowerCase()}${hint.slice(1)})`).join(', ')}. Dither is left out with \`--no-dither\`. Files are checked against OpenImageIO, ImageMagick, libtiff and libvips.\n\n${parts.join('\n\n')}\n`;
+filtered from the full size in light: ${Object.entries(resamplingFilters).map(([id, { label, hint }]) => `${label} (\`--filter ${id}\`; ${hint.charAt(0).toLowerCase()}${hint.slice(1)})`).join(', ')}. Dither is left out with \`--no-dither\`. Files are checked against OpenImageIO, ImageMagick, libtiff and libvips.\n\n${parts.join('\n\n')}\n`;
 }
 
 function elements(): string {

@@ -1,5 +1,5 @@
 /** Finished pictures into files and to other sizes, against libvips (through sharp). */
-import { resizeFilters, resizeRows } from '@tazzel/core';
+import { resamplingFilters, resizeRows } from '@tazzel/core';
 import { nodePlatform } from '@tazzel/engine/node';
 import { pictureFormatById } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
@@ -41,6 +41,6 @@ export async function benchDeliver(kernels: Kernels, width: number, height: numb
   const read = (y: number, row: Float32Array) => {
     for (let c = 0; c < 3; c++) row.set(light.subarray((c * height + y) * width, (c * height + y + 1) * width), c * width);
   };
-  const resize = async () => resizeRows(3, { width, height }, to, resizeFilters.lanczos, read, () => undefined);
+  const resize = async () => resizeRows(3, { width, height }, to, resamplingFilters.lanczos, read, () => undefined);
   await rows(`(z) Lanczos, to ${to.width} × ${to.height}, one worker : libvips, whole numbers, its threads`, resize, () => theirs().resize(to.width, to.height, { kernel: 'lanczos3' }).raw({ depth: 'ushort' }).toBuffer());
 }

@@ -18,7 +18,7 @@ export type { ToneSpec } from './tone/define.ts';
 export { isToneId, newTone, STRAIGHT_TONE, toneById, tones, type ToneUse } from './tone/registry.ts';
 export { clampUnit, srgbDecode, srgbEncode } from './color/srgb.ts';
 export { millimetresOf, pixelsOf } from './raster/paper.ts';
-export { type ResizeFilterId, resizeFilters, resizeRows, type ResultRows, sizeOfWidth } from './raster/resize.ts';
+export { resizeRows, type ResultRows, sizeOfWidth } from './raster/resize.ts';
 export { CORRECTION_GROUPS, type Correction, type NeighbourhoodCorrection, type PointCorrection } from './corrections/define.ts';
 export { blended, findScenario, groupsOf, lampGains, linkedWith, type MixedGroup, mixedGroups, ownColour, partOf, rowsOf, settingFor, settingOf, soloOf, withMix, withSetting } from './light/board.ts';
 export { LIGHTS_FORMAT, type LightsFile, lightsFile, mixFor, type NamedMix, readLights } from './light/file.ts';
@@ -133,7 +133,7 @@ export { isTermType, knownTerm, maskTerms, termLabel, termSpec } from './masks/r
 export { isJustMaterials, maskNameOf, materialTerm, newMask, newTerm, strokesOf, usesMaterial } from './document/mask-edits.ts';
 export { growCoverage, nearestInSet } from './raster/distance.ts';
 export { gaussianBlur } from './raster/gaussian.ts';
-export { type FilterId, filterTable, PLACEMENT_FILTERS, placementFilters } from './raster/filters.ts';
+export { type FilterId, filterTable, RESAMPLING_FILTERS, resamplingFilters } from './raster/filters.ts';
 export { floatToHalf, halfToFloat } from './raster/half.ts';
 export { LARGEST_LIGHT, sampleReader } from './raster/read.ts';
 export { BYTES_PER_SAMPLE, type Plane, type PlaneData, type PlaneType, planeView } from './raster/planes.ts';

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type ResizeFilterId, sizeOfWidth } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -76,7 +76,7 @@ export interface DeliverRequest {
   /** Of its parameters; defaults for what is missing. */
   readonly values?: KeptValues;
   /** Another width, in the same proportions, filtered from the full size; instead of a level. */
-  readonly resize?: { readonly width: number; readonly filter: ResizeFilterId };
+  readonly resize?: { readonly width: number; readonly filter: FilterId };
   readonly level?: number;
   readonly upto?: string;
   readonly signal?: AbortSignal;
@@ -460,8 +460,8 @@ export class Engine {
     if (to) {
       const output = this.#allocate(to.width * to.height * OUTPUT_BYTES[kind]);
       const request = { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output } as const;
-      const bands = Math.min(to.height, this.pool.size);
-      await allDone(Array.from({ length: bands }, (_, i) => this.pool.run('resize', { ...request, rows: { first: Math.floor((to.height * i) / bands), end: Math.floor((to.height * (i + 1)) / bands) } }, options)));
+      const bands = stripsOf(to, Math.ceil(to.height / this.pool.size));
+      await allDone(bands.map(({ y, height }) => this.pool.run('resize', { ...request, rows: { first: y, end: y + height } }, options)));
       [size, pixels] = [to, output];
       onProgress?.(0.85);
     }

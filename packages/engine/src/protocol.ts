@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, ResizeFilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelKind, WantedPixels } from '@tazzel/formats';
 
@@ -34,7 +34,7 @@ export interface ResizeRequest {
   readonly kind: 'rgba16' | 'float';
   readonly from: Size;
   readonly to: Size;
-  readonly filter: ResizeFilterId;
+  readonly filter: FilterId;
   /** Into which pixels: those of light stay light. */
   readonly into: 'rgba8' | 'rgba16' | 'float';
   readonly dither: boolean;

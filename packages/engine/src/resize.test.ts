@@ -1,4 +1,4 @@
-import { resizeFilters } from '@tazzel/core';
+import { resamplingFilters } from '@tazzel/core';
 import { expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { resizePicture } from './resize.ts';
@@ -8,7 +8,7 @@ const all = { first: 0, end: to.height };
 /** Columns of black and white, each a pixel wide. */
 const stripes = (alpha = 65535) => Uint16Array.from({ length: 40 * 40 * 4 }, (_, i) => (i % 4 === 3 ? alpha : (i >> 2) % 2 === 0 ? 0 : 65535));
 
-it.each(Object.keys(resizeFilters) as (keyof typeof resizeFilters)[])('stripes of black and white become the code of half the light, not half the code (%s)', async (filter) => {
+it.each(Object.keys(resamplingFilters) as (keyof typeof resamplingFilters)[])('stripes of black and white become the code of half the light, not half the code (%s)', async (filter) => {
   const kernels = await builtKernels();
   const codes = new Uint8Array(20 * 20 * 4);
   resizePicture({ pixels: stripes().buffer, kind: 'rgba16', from, to, filter, into: 'rgba8', dither: false, rows: all, output: codes.buffer }, kernels);

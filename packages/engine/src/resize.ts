@@ -1,11 +1,11 @@
 /** Finished pixels at another size. The picture is filtered as light, not as codes: else fine bright lines would darken. */
-import { clampUnit, resizeFilters, resizeRows, srgbDecode, srgbEncode } from '@tazzel/core';
+import { clampUnit, resamplingFilters, resizeRows, srgbDecode, srgbEncode } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import { writeOutput } from './output.ts';
 import type { ResizeRequest } from './protocol.ts';
 
 export function resizePicture({ pixels, kind, from, to, filter, into, dither, rows, output }: ResizeRequest, kernels: Kernels): void {
-  const chosen = resizeFilters[filter];
+  const chosen = resamplingFilters[filter];
   if (kind === 'float') {
     const [source, result] = [new Float32Array(pixels), new Float32Array(output)];
     const [area, small] = [from.width * from.height, to.width * to.height];

@@ -1,11 +1,12 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, valueFromText, withMix, pixelsOf, type ResizeFilterId, resizeFilters } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, valueFromText, withMix, pixelsOf, type FilterId, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
 import { layerNamed } from '../layers.ts';
 import { scenarioNamed } from './light.ts';
 
+const FILTERS = Object.keys(resamplingFilters).sort();
 export const SCALES: Readonly<Record<string, number>> = { '1': 0, '0.5': 1, '0.25': 2, '0.125': 3 };
 
 export const flatten: Command = {
@@ -16,7 +17,7 @@ export const flatten: Command = {
     out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
     scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
     width: { type: 'string', value: 'N', help: 'Any other width in pixels, in the same proportions; with --dpi also in millimetres: 420mm.' },
-    filter: { type: 'string', value: Object.keys(resizeFilters).join('|'), help: 'How another width is filtered, lanczos by default.' },
+    filter: { type: 'string', value: FILTERS.join('|'), help: 'How another width is filtered, lanczos by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
     bits: { type: 'string', value: '8|16|32', help: 'Bits of a PNG (8 by default) or TIFF (16 by default; 32 holds the scene light).' },
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
@@ -39,7 +40,7 @@ export const flatten: Command = {
     const format = pictureFormatOf(out);
     if (!format) throw new UsageError(`${out}: the ending must be one of ${pictureFormats.flatMap(({ endings }) => endings.map((ending) => `.${ending}`)).join(', ')}.`);
     const values = valuesFor(format, invocation);
-    const resize = resizeFor(invocation);
+    const resize = resizeFor(invocation, Number(values.dpi ?? 0));
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
@@ -90,22 +91,21 @@ function jsonOf(given: string, file: string): unknown {
   }
 }
 
-/** @throws UsageError */
-function resizeFor(invocation: Invocation): { width: number; filter: ResizeFilterId } | undefined {
+/** @param dpi 0 if it was not said @throws UsageError */
+function resizeFor(invocation: Invocation, dpi: number): { width: number; filter: FilterId } | undefined {
   const given = text(invocation, 'width');
   const filter = text(invocation, 'filter') ?? 'lanczos';
-  if (!Object.hasOwn(resizeFilters, filter)) throw new UsageError(`--filter ${filter}: expected one of ${Object.keys(resizeFilters).join(', ')}.`);
+  if (!Object.hasOwn(resamplingFilters, filter)) throw new UsageError(`--filter ${filter}: expected one of ${FILTERS.join(', ')}.`);
   if (given === undefined) return undefined;
   if (text(invocation, 'scale') !== undefined) throw new UsageError('Give --width or --scale, not both.');
   const [, digits, millimetres] = /^(\d+(?:\.\d+)?)(mm)?$/.exec(given) ?? [];
-  const dpi = Number(text(invocation, 'dpi') ?? 0);
   if (millimetres && !(dpi > 0)) throw new UsageError(`--width ${given}: say with --dpi how many pixels there are to an inch.`);
   const width = millimetres ? pixelsOf(Number(digits), dpi) : Number(digits);
   if (!Number.isInteger(width) || width < 1) throw new UsageError(`--width ${given}: expected whole pixels, as in 2400, or millimetres, as in 420mm.`);
-  return { width, filter: filter as ResizeFilterId };
+  return { width, filter: filter as FilterId };
 }
 
-/** What the command line says of the file. @throws UsageError for what a format does not have */
+/** What the command line says of the file. @throws CoreError `bad-parameter` for what a format does not have */
 function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
   const said = Object.entries({
     ...Object.fromEntries(['bits', 'samples', 'compression', 'quality', 'dpi'].map((name) => [name, text(invocation, name)])),
@@ -113,11 +113,7 @@ function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
     // A format that has no dither needs none.
     dither: invocation.values['no-dither'] === true && Object.hasOwn(format.params, 'dither') ? 'false' : undefined,
   });
-  try {
-    return Object.fromEntries(said.flatMap(([name, value]) => (value === undefined ? [] : [[name, valueFromText(format, name, value)]])));
-  } catch (error) {
-    throw error instanceof CoreError ? new UsageError(error.message) : error;
-  }
+  return Object.fromEntries(said.flatMap(([name, value]) => (value === undefined ? [] : [[name, valueFromText(format, name, value)]])));
 }
 
 /** The document with what the command line changes. @throws UsageError for whatever would be refused: here it is the words that are wrong */

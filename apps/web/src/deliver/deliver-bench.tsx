@@ -1,4 +1,4 @@
-import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type ResizeFilterId, resizeFilters, sizeAtLevel, sizeOfWidth } from '@tazzel/core';
+import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type FilterId, resamplingFilters, sizeAtLevel, sizeOfWidth } from '@tazzel/core';
 import { Cancelled } from '@tazzel/engine';
 import { type PictureFormat, pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
@@ -21,7 +21,7 @@ interface Choices {
   /** Halvings, or `own` for a width of its own. */
   readonly size: number | 'own';
   readonly width: number;
-  readonly filter: ResizeFilterId;
+  readonly filter: FilterId;
   /** Of each format, by its id. */
   readonly values: Readonly<Record<string, KeptValues>>;
 }
@@ -30,7 +30,7 @@ const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, fil
 /** What was kept, as far as it is what it should be: an earlier version kept something else. */
 const readChoices = (kept: Partial<Choices>): Choices => {
   const { size, width, filter } = { ...FIRST, ...kept };
-  return { ...FIRST, ...kept, values: kept.values ?? {}, size: size === 'own' || scales[size] ? size : 0, width: width >= 1 ? Math.round(width) : FIRST.width, filter: Object.hasOwn(resizeFilters, filter) ? filter : FIRST.filter };
+  return { ...FIRST, ...kept, values: kept.values ?? {}, size: size === 'own' || scales[size] ? size : 0, width: width >= 1 ? Math.round(width) : FIRST.width, filter: Object.hasOwn(resamplingFilters, filter) ? filter : FIRST.filter };
 };
 
 /** Kept values of an earlier version may be others. */
@@ -110,7 +110,7 @@ export function DeliverBench() {
             <NumberField label="Width" value={choices.width} min={1} max={widest} usual={[1, Math.min(widest, 2 * document.size.width)]} step={1} digits={0} unit="px" initial={document.size.width} help="Filtered in light from the full size." onChange={(width) => choose({ width: Math.round(width) })} />
             {dpi > 0 && <NumberField label="Paper width" value={millimetresOf(choices.width, dpi)} min={1} max={millimetresOf(widest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(document.size.width, dpi)} help="The width at this resolution." onChange={(millimetres) => choose({ width: Math.min(widest, pixelsOf(millimetres, dpi)) })} />}
             <Line label="Filter">
-              <Choice label="Filter" value={choices.filter} options={Object.entries(resizeFilters).map(([id, { label, hint }]) => ({ value: id, label, hint }))} onChange={(filter) => choose({ filter: filter as ResizeFilterId })} />
+              <Choice label="Filter" value={choices.filter} options={Object.entries(resamplingFilters).map(([id, { label, hint }]) => ({ value: id, label, hint }))} onChange={(filter) => choose({ filter: filter as FilterId })} />
             </Line>
           </>
         )}

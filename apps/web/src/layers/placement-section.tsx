@@ -1,5 +1,5 @@
 /** Where a layer lies: scaled, turned, moved. */
-import { type PictureLayer, type Placement, PLACEMENT_FILTERS, placementFilters, placementOf, SCALE_LIMITS, UNPLACED } from '@tazzel/core';
+import { type PictureLayer, type Placement, RESAMPLING_FILTERS, resamplingFilters, placementOf, SCALE_LIMITS, UNPLACED } from '@tazzel/core';
 import { FlipHorizontal2, FlipVertical2, RotateCcw } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -44,7 +44,7 @@ export function PlacementSection({ layer }: { layer: PictureLayer }) {
             <IconButton label="Mirror top and bottom" onClick={() => set({ scaleY: -now.scaleY })}>
               <FlipVertical2 size={14} aria-hidden />
             </IconButton>
-            <Choice label="How it is resampled" className="flex-1" value={now.filter} options={PLACEMENT_FILTERS.map((value) => ({ value, label: placementFilters[value].label, hint: placementFilters[value].hint }))} onChange={(filter) => set({ filter })} />
+            <Choice label="How it is resampled" className="flex-1" value={now.filter} options={RESAMPLING_FILTERS.map((value) => ({ value, label: resamplingFilters[value].label, hint: resamplingFilters[value].hint }))} onChange={(filter) => set({ filter })} />
           </div>
         </>
       )}

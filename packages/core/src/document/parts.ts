@@ -15,7 +15,7 @@ import { isToneId, toneById } from '../tone/registry.ts';
 import type { Size } from '../raster/region.ts';
 import { sun } from '../sun/sun.ts';
 import { isLayerType, layerSpec } from '../layers/registry.ts';
-import { PLACEMENT_FILTERS } from '../raster/filters.ts';
+import { RESAMPLING_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, LIGHT_PASSAGES, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
@@ -76,7 +76,7 @@ const kindFields = declared((type) => (isLayerType(type) ? layerSpec(type) : nul
 
 const within = (low: number, high: number) => number().min(low).max(high);
 const placementSchema = yup
-  .object({ offsetX: within(-LIMITS.coordinate, LIMITS.coordinate), offsetY: within(-LIMITS.coordinate, LIMITS.coordinate), scaleX: within(...SCALE_LIMITS), scaleY: within(...SCALE_LIMITS), rotationDegrees: within(-360, 360), filter: text().oneOf(PLACEMENT_FILTERS) })
+  .object({ offsetX: within(-LIMITS.coordinate, LIMITS.coordinate), offsetY: within(-LIMITS.coordinate, LIMITS.coordinate), scaleX: within(...SCALE_LIMITS), scaleY: within(...SCALE_LIMITS), rotationDegrees: within(-360, 360), filter: text().oneOf(RESAMPLING_FILTERS) })
   .noUnknown()
   .strict()
   .nullable()

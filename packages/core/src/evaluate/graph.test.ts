@@ -9,7 +9,7 @@ import type { Edit } from '../document/edits.ts';
 import { newTerm } from '../document/mask-edits.ts';
 import { UNPLACED } from '../document/layers.ts';
 import { emptyDocument, type Placement, type TazzelDocument } from '../model/model.ts';
-import { filterTable, placementFilters, tableWeight } from '../raster/filters.ts';
+import { filterTable, resamplingFilters, tableWeight } from '../raster/filters.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { Backend } from './backend.ts';
 import { fillPixel, prepareFill } from '../layers/fill-pixel.ts';
@@ -202,9 +202,9 @@ describe('placement', () => {
     // Mitchell and Netravali 1988; Duchon 1979.
     const table = { mitchell: [0.88888889, 0.78211806, 0.53472222, 0.05555556, -0.03472222, -0.01475694, 0], lanczos: [1, 0.89006705, 0.6079271, 0, -0.13509491, -0.06779134, 0.02431708] };
     for (const [id, expected] of Object.entries(table)) {
-      const { weight, radius } = placementFilters[id as 'lanczos'];
+      const { weight, radius } = resamplingFilters[id as 'lanczos'];
       expectClose([0, 0.25, 0.5, 1, 1.5, 1.75, 2.5].map(weight), expected, 1e-7, id);
-      const packed = filterTable({ ...placementFilters[id as 'lanczos'], radius });
+      const packed = filterTable({ ...resamplingFilters[id as 'lanczos'], radius });
       for (const x of [0.1, 0.777, -1.3, 1.99, 2.7, 3.5]) expect(tableWeight(packed, x)).toBeCloseTo(weight(x), 4);
     }
     const even: Plane = { type: 'f32', ...SIZE, data: new Float32Array(1200).fill(0.75) };

@@ -1,7 +1,7 @@
-/** Resampling filters: how much a sample weighs at a distance. */
+/** Resampling filters, for layers that are placed and pictures that are delivered at another size: how much a sample weighs at a distance. */
 
-export const PLACEMENT_FILTERS = ['mitchell', 'lanczos'] as const;
-export type FilterId = (typeof PLACEMENT_FILTERS)[number];
+export const RESAMPLING_FILTERS = ['mitchell', 'lanczos'] as const;
+export type FilterId = (typeof RESAMPLING_FILTERS)[number];
 
 export interface ResamplingFilter {
   readonly label: string;
@@ -22,7 +22,7 @@ const cubic = (b: number, c: number) => (x: number) => {
 
 const sinc = (x: number) => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x));
 
-export const placementFilters: Readonly<Record<FilterId, ResamplingFilter>> = {
+export const resamplingFilters: Readonly<Record<FilterId, ResamplingFilter>> = {
   mitchell: { label: 'Mitchell', hint: 'Soft, without rings around edges.', radius: 2, weight: cubic(1 / 3, 1 / 3) },
   // @source C. E. Duchon, “Lanczos Filtering in One and Two Dimensions”, Journal of Applied Meteorology 18, 1979
   lanczos: { label: 'Lanczos 3', hint: 'Sharper; hard edges may get a faint ring.', radius: 3, weight: (x) => (Math.abs(x) < 3 ? sinc(x) * sinc(x / 3) : 0) },

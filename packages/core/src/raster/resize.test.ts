@@ -3,9 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { seeded } from '../../../../tests/random.ts';
 import { readFloatTiff, scratch, tool } from '../../../../tests/tools.ts';
 import type { Size } from './region.ts';
-import { type ResizeFilterId, resizeFilters, resizeRows, sizeOfWidth } from './resize.ts';
+import { type FilterId, resamplingFilters } from './filters.ts';
+import { resizeRows, sizeOfWidth } from './resize.ts';
 
-function resized(values: Float32Array, from: Size, to: Size, filter: ResizeFilterId, channels = 1): Float32Array {
+function resized(values: Float32Array, from: Size, to: Size, filter: FilterId, channels = 1): Float32Array {
   const [area, small] = [from.width * from.height, to.width * to.height];
   const out = new Float32Array(channels * small);
   const order: number[] = [];
@@ -13,7 +14,7 @@ function resized(values: Float32Array, from: Size, to: Size, filter: ResizeFilte
     channels,
     from,
     to,
-    resizeFilters[filter],
+    resamplingFilters[filter],
     (y, row) => {
       order.push(y);
       for (let c = 0; c < channels; c++) row.set(values.subarray(c * area + y * from.width, c * area + (y + 1) * from.width), c * from.width);
@@ -25,7 +26,7 @@ function resized(values: Float32Array, from: Size, to: Size, filter: ResizeFilte
   expect(order).toEqual(order.map((_, i) => i));
   return out;
 }
-const filters = Object.keys(resizeFilters) as ResizeFilterId[];
+const filters = Object.keys(resamplingFilters) as FilterId[];
 const noise = (count: number) => {
   const random = seeded(8);
   return Float32Array.from({ length: count }, () => random() * 4);
@@ -33,7 +34,7 @@ const noise = (count: number) => {
 
 describe('filters', () => {
   it('Mitchell and Netravali, eq. 8, with B and C of a third; Lanczos is 1 in its middle and 0 at all other pixels', () => {
-    const { mitchell, lanczos } = resizeFilters;
+    const { mitchell, lanczos } = resamplingFilters;
     // From the equation, by hand: (6 − 2B) / 6, (B) / 6, and at a half.
     for (const [x, wanted] of [[0, 8 / 9], [1, 1 / 18], [-1, 1 / 18], [0.5, 77 / 144], [1.5, -5 / 144], [2, 0]]) expect(mitchell.weight(x)).toBeCloseTo(wanted, 12);
     for (const [x, wanted] of [[0, 1], [1, 0], [2, 0], [-2, 0], [3, 0], [0.5, (Math.sin(Math.PI / 2) / (Math.PI / 2)) * (Math.sin(Math.PI / 6) / (Math.PI / 6))]]) expect(lanczos.weight(x)).toBeCloseTo(wanted, 12);

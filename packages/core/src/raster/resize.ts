@@ -1,35 +1,6 @@
 /** A picture at any other size: separable filters, a row at a time, so that neither picture is held in floats as a whole. Numbers must be linear in light, colours premultiplied. */
+import type { ResamplingFilter } from './filters.ts';
 import type { Size } from './region.ts';
-
-export interface ResizeFilter {
-  readonly label: string;
-  readonly hint: string;
-  /** How far it reaches to each side, in pixels of the smaller picture. */
-  readonly reach: number;
-  readonly weight: (x: number) => number;
-}
-
-const sinc = (x: number) => (x === 0 ? 1 : Math.sin(Math.PI * x) / (Math.PI * x));
-/** B and C of a third: the compromise that its authors' viewers preferred. */
-const [B, C] = [1 / 3, 1 / 3];
-
-export const resizeFilters = {
-  /** @source K. Turkowski, "Filters for Common Resampling Tasks", Graphics Gems I (1990); C. Duchon, Journal of Applied Meteorology 18 (1979) */
-  lanczos: { label: 'Lanczos', hint: 'Keeps fine lines crisp; edges of great contrast may show a faint line beside them', reach: 3, weight: (x) => (Math.abs(x) >= 3 ? 0 : sinc(x) * sinc(x / 3)) },
-  /** @source D. Mitchell, A. Netravali, "Reconstruction Filters in Computer Graphics", SIGGRAPH 1988, eq. 8 */
-  mitchell: {
-    label: 'Mitchell',
-    hint: 'Softer, with hardly a line beside edges; for light that is far brighter than white',
-    reach: 2,
-    weight: (signed) => {
-      const x = Math.abs(signed);
-      if (x < 1) return ((12 - 9 * B - 6 * C) * x ** 3 + (-18 + 12 * B + 6 * C) * x ** 2 + (6 - 2 * B)) / 6;
-      return x < 2 ? ((-B - 6 * C) * x ** 3 + (6 * B + 30 * C) * x ** 2 + (-12 * B - 48 * C) * x + (8 * B + 24 * C)) / 6 : 0;
-    },
-  },
-} as const satisfies Readonly<Record<string, ResizeFilter>>;
-
-export type ResizeFilterId = keyof typeof resizeFilters;
 
 /** The size with another width and the same proportions. */
 export const sizeOfWidth = ({ width, height }: Size, wanted: number): Size => ({ width: wanted, height: Math.max(1, Math.round((wanted * height) / width)) });
@@ -48,7 +19,7 @@ interface Taps {
 }
 
 /** What lies beyond the edges does not count. */
-function tapsOf(from: number, to: number, { reach, weight }: ResizeFilter): Taps {
+function tapsOf(from: number, to: number, { radius, weight }: ResamplingFilter): Taps {
   const scale = from / to;
   const stretch = Math.max(1, scale);
   const first = new Int32Array(to);
@@ -56,8 +27,8 @@ function tapsOf(from: number, to: number, { reach, weight }: ResizeFilter): Taps
   const weights: number[] = [];
   for (let i = 0; i < to; i++) {
     const centre = (i + 0.5) * scale - 0.5;
-    const low = Math.max(0, Math.ceil(centre - reach * stretch));
-    const high = Math.min(from - 1, Math.floor(centre + reach * stretch));
+    const low = Math.max(0, Math.ceil(centre - radius * stretch));
+    const high = Math.min(from - 1, Math.floor(centre + radius * stretch));
     const own = Array.from({ length: high - low + 1 }, (_, k) => weight((low + k - centre) / stretch));
     const sum = own.reduce((total, value) => total + value, 0);
     first[i] = low;
@@ -73,7 +44,7 @@ function tapsOf(from: number, to: number, { reach, weight }: ResizeFilter): Taps
  * @param write is given one row in the same order; it must not keep it
  * @param rows which of the results are made; each is what it is whatever the others are
  */
-export function resizeRows(channels: number, from: Size, to: Size, filter: ResizeFilter, read: (y: number, row: Float32Array) => void, write: (y: number, row: Float32Array) => void, rows: ResultRows = { first: 0, end: to.height }): void {
+export function resizeRows(channels: number, from: Size, to: Size, filter: ResamplingFilter, read: (y: number, row: Float32Array) => void, write: (y: number, row: Float32Array) => void, rows: ResultRows = { first: 0, end: to.height }): void {
   const across = tapsOf(from.width, to.width, filter);
   const down = tapsOf(from.height, to.height, filter);
   const source = new Float32Array(channels * from.width);

@@ -10,9 +10,3 @@ export const dpi = number({ label: 'Resolution', unit: 'dpi', min: 0, max: 4800,
 export function mustFit({ width, height }: Size, side: number, format: string): void {
   if (width > side || height > side) throw new FormatError('too-large', `${width} × ${height} pixels`, `a ${format} has at most ${side} on each side. Deliver it smaller, or as TIFF.`);
 }
-
-/** Red, green and blue of each pixel alone. */
-export function withoutAlpha<T extends Uint8Array | Uint16Array>(rgba: T, into: T): T {
-  for (let from = 0, to = 0; from < rgba.length; from += 4) for (let c = 0; c < 3; c++) into[to++] = rgba[from + c];
-  return into;
-}

@@ -1,7 +1,7 @@
 import { choice } from '@tazzel/core';
 import { encodeTiff, mustFitTiff, type TiffSamples } from '../tiff/encode.ts';
 import { definePictureFormat, type FinishedPicture } from './define.ts';
-import { dither, dpi, withoutAlpha } from './shared.ts';
+import { dither, dpi } from './shared.ts';
 
 export const tiff = definePictureFormat({
   id: 'tiff',
@@ -25,12 +25,11 @@ export const tiff = definePictureFormat({
 
 function straight({ width, height, pixels, isOpaque }: FinishedPicture, isWide: boolean): TiffSamples {
   const count = width * height;
-  if (isWide) {
-    const rgba = new Uint16Array(pixels, 0, count * 4);
-    return isOpaque ? withoutAlpha(rgba, new Uint16Array(count * 3)) : rgba;
-  }
-  const rgba = new Uint8Array(pixels, 0, count * 4);
-  return isOpaque ? withoutAlpha(rgba, new Uint8Array(count * 3)) : rgba;
+  const rgba = isWide ? new Uint16Array(pixels, 0, count * 4) : new Uint8Array(pixels, 0, count * 4);
+  if (!isOpaque) return rgba;
+  const rgb = isWide ? new Uint16Array(count * 3) : new Uint8Array(count * 3);
+  for (let from = 0, to = 0; from < rgba.length; from += 4) for (let c = 0; c < 3; c++) rgb[to++] = rgba[from + c];
+  return rgb;
 }
 
 function interleaved({ width, height, pixels, isOpaque }: FinishedPicture): Float32Array {

@@ -1,5 +1,5 @@
 /** A picture scaled, turned and moved, through a resampling filter. Beyond its pixels it is transparent. */
-import { filterTable, placementFilters } from '../../raster/filters.ts';
+import { filterTable, resamplingFilters } from '../../raster/filters.ts';
 import { intersect, type Region } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { PictureKind } from './define.ts';
@@ -7,7 +7,7 @@ import type { WarpWork } from './work.ts';
 
 const tables = new Map<string, Float32Array>();
 function tableOf(filter: WarpWork['filter']): Float32Array {
-  const table = tables.get(filter) ?? filterTable(placementFilters[filter]);
+  const table = tables.get(filter) ?? filterTable(resamplingFilters[filter]);
   tables.set(filter, table);
   return table;
 }
@@ -19,7 +19,7 @@ export const stretchOf = ([a, b, c, d]: AffineMap): [number, number] => [Math.ma
 function reached({ map, filter, size }: WarpWork, { x, y, width, height }: Region): Region | null {
   const [a, b, c, d, e, f] = map;
   const corners = [[x, y], [x + width, y], [x, y + height], [x + width, y + height]].map(([px, py]) => [a * px + b * py + e, c * px + d * py + f]);
-  const { radius } = placementFilters[filter];
+  const { radius } = resamplingFilters[filter];
   const [sx, sy] = stretchOf(map);
   const [xs, ys] = [corners.map(([u]) => u), corners.map(([, v]) => v)];
   const left = Math.floor(Math.min(...xs) - radius * sx) - 1;
@@ -39,7 +39,7 @@ export const warp: PictureKind<WarpWork> = {
     if (!wanted) return { region, planes: tools.backend.arena.take(planes * area).fill(0), opaque: false };
     const pixels = tools.read(work.input, wanted);
     const out = tools.backend.arena.take(planes * area);
-    tools.backend.warp(out, pixels.planes, wanted, region, work.map, tableOf(work.filter), placementFilters[work.filter].radius);
+    tools.backend.warp(out, pixels.planes, wanted, region, work.map, tableOf(work.filter), resamplingFilters[work.filter].radius);
     return { region, planes: out, opaque: false };
   },
 };
