@@ -1,6 +1,6 @@
 /** Where the sun stands, by a shadow on level ground. */
-import { type CameraView, groundAt } from './view.ts';
-import { minus } from '../vector.ts';
+import { type CameraView, groundAt, rayThrough } from './view.ts';
+import { minus, type Triple } from '../vector.ts';
 import { positionOf, sunDirection, type SunPosition } from '../sun/position.ts';
 import { type Sun, sunPlace } from '../sun/sun.ts';
 
@@ -33,9 +33,9 @@ export function sunOfShadow(view: CameraView, { foot, tip, top }: ShadowLine): P
 }
 
 /** How high over a place on the ground a point of the picture is, on the upright through that place that comes nearest to its ray. */
-function heightOver({ eye, forward, right, up, axisX, axisY, focalPx }: CameraView, [x, , z]: readonly [number, number, number], [px, py]: readonly [number, number]): number | null {
-  const [a, b] = [(px - axisX) / focalPx, (axisY - py) / focalPx];
-  const ray = [0, 1, 2].map((i) => forward[i] + right[i] * a + up[i] * b);
+function heightOver(view: CameraView, [x, , z]: Triple, top: readonly [number, number]): number | null {
+  const { eye } = view;
+  const ray = rayThrough(view, ...top);
   const level = ray[0] ** 2 + ray[2] ** 2;
   if (level === 0) return null;
   const along = ((x - eye[0]) * ray[0] + (z - eye[2]) * ray[2]) / level;
