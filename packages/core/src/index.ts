@@ -128,7 +128,7 @@ export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence,
 export { materialPlaces, materialsIn } from './masks/material.ts';
 export { dabsOf, paintedPlane, paintKeys, paintStroke, strokeBounds } from './masks/paint.ts';
 export { suggestedMasks } from './document/suggest.ts';
-export { readLight, type Reads, sourceOf } from './masks/read.ts';
+export { alphaSource, readLight, type Reads, sourceOf } from './masks/read.ts';
 export { isTermType, knownTerm, maskTerms, termLabel, termSpec } from './masks/registry.ts';
 export { isJustMaterials, maskNameOf, materialTerm, newMask, newTerm, strokesOf, usesMaterial } from './document/mask-edits.ts';
 export { growCoverage, nearestInSet } from './raster/distance.ts';

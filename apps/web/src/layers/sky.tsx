@@ -1,4 +1,4 @@
-import { applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
+import { alphaSource, applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Compass, FlipVertical2, Focus, Palette, Sun } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -130,7 +130,7 @@ function EdgeView({ layer, values }: { layer: PictureLayer; values: SkyValues })
   const [places, setPlaces] = useState<ReturnType<typeof edgePlaces>>([]);
   const [at, setAt] = useState(-1);
   useEffect(() => () => session.actions.set({ lookAt: null }), [session]);
-  const alpha = findSource(document, values.alpha) ?? document.sources.find(({ role }) => role === 'alpha');
+  const alpha = alphaSource(values, document);
   const mask = alpha ? null : layer.mask && findMask(document, layer.mask.maskId);
   if (values.edges !== 'exchange' || !(alpha || mask)) return null;
   const go = (list: typeof places, to: number) => {
