@@ -1,5 +1,6 @@
-import { groupName, hexOf, type LightValues, ownColour, recoloured, settingOf, type Source, type Triple } from '@tazzel/core';
+import { groupName, hexOf, type LightValues, lightValues, ownColour, recoloured, type Source, type Triple } from '@tazzel/core';
 import { Headphones, Link2 } from 'lucide-react';
+import { memo } from 'react';
 import { IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
 import { NumberField } from '../ui/number-field.tsx';
@@ -24,14 +25,23 @@ export const percentOf = (share: number): string => `${(share * 100).toFixed(sha
 /** Grain that is seen: more than a few percent of the light, and clearly more than as rendered. Common practice, no published source. */
 export const isGrainy = ({ noise, noiseAsRendered }: LightFigure): boolean => noise > 0.03 && noise > 1.5 * noiseAsRendered;
 
-/** One row of the board: a group, or several that are changed together. */
-export function LightRow({ row, figure, children }: { row: readonly Source[]; figure: LightFigure | null; /** What there is of the group at hand. */ children: React.ReactNode }) {
+interface Row {
+  readonly row: readonly Source[];
+  readonly figure: LightFigure | null;
+  /** What there is of the group at hand. */
+  readonly children: React.ReactNode;
+}
+const isSameRow = (a: Row, b: Row) => a.figure === b.figure && a.children === b.children && a.row.length === b.row.length && a.row.every((source, i) => source === b.row[i]);
+const NOTHING_SET = {};
+
+/** One row of the board: a group, or several that are changed together. A step of one row's slider draws no other row. */
+export const LightRow = memo(function LightRow({ row, figure, children }: Row) {
   const [first] = row;
   const actions = useActions();
-  const board = usePart((document) => document.light);
+  const values = lightValues(usePart(({ light }) => light.mix.find(({ sourceId }) => sourceId === first.id)?.params ?? NOTHING_SET));
+  const own = usePart(({ light }) => ownColour(light, first.id));
   const isSelected = useSession(({ focus }) => focus.kind === 'light' && row.some(({ id }) => id === focus.lightId));
   const isSolo = useSession(({ soloLightIds }) => row.every(({ id }) => soloLightIds.includes(id)));
-  const values = settingOf(board.mix, first.id);
   const name = groupName(first);
   const set = (params: Partial<LightValues>, gesture?: string) => actions.edit({ type: 'set-params', lightId: first.id, params }, gesture);
   return (
@@ -39,7 +49,7 @@ export function LightRow({ row, figure, children }: { row: readonly Source[]; fi
       <div className="flex items-center gap-1.5">
         <Check bare label={`${name} on`} checked={values.on} onChange={(on) => set({ on })} />
         <button type="button" aria-label={`${name}: colour and more`} aria-expanded={isSelected} onClick={() => actions.selectLight(first.id)} className="flex min-w-0 flex-1 items-center gap-1.5 text-left">
-          <span className="size-[15px] shrink-0 border border-ink" style={{ background: lightColour(ownColour(board, first.id), values) }} />
+          <span className="size-[15px] shrink-0 border border-ink" style={{ background: lightColour(own, values) }} />
           <span className="truncate">{name}</span>
           {row.length > 1 && (
             <span title={`Linked with ${row.slice(1).map(groupName).join(', ')}`} className="figure flex shrink-0 items-center gap-0.5 text-[11px] text-faint">
@@ -73,4 +83,4 @@ export function LightRow({ row, figure, children }: { row: readonly Source[]; fi
       {children}
     </li>
   );
-}
+}, isSameRow);

@@ -1,5 +1,5 @@
 import { groupsOf, type LightMeasures, mixedGroups, mixFigures, type MixFigures, settingFor, type Triple } from '@tazzel/core';
-import { useEffect, useMemo } from 'react';
+import { useDeferredValue, useEffect, useMemo } from 'react';
 import { questions, useAnswer } from '../answers.ts';
 import { useActions, useDocument } from '../workspace/context.ts';
 
@@ -21,7 +21,8 @@ const ALL: Triple = [1, 1, 1];
 
 /** What is known of the mix on the board from the pixels of its groups: no picture is drawn for it. Null until they are measured. */
 export function useLightFigures(): LightFigures | null {
-  const document = useDocument();
+  // The picture comes first: figures follow a slider when there is time.
+  const document = useDeferredValue(useDocument());
   const answer = useAnswer(groupsOf(document).length > 0 ? questions.lights(document) : null);
   return useMemo(() => {
     if (!answer.data) return null;

@@ -179,22 +179,28 @@ const BLACK = 0.05;
 
 /** What a mix will look like, from what was measured of its groups: nothing is drawn for it. Grain is the root of the mean square over parts of the picture. */
 export function mixFigures({ groups, covariances }: LightMeasures, gains: readonly Triple[]): MixFigures {
-  const lit = (light: Triple, gain: Triple) => luminanceOf(light.map((value, c) => value * gain[c]));
+  const lit = ([r, g, b]: Triple, gain: Triple) => LUMINANCE_SHARES[0] * r * gain[0] + LUMINANCE_SHARES[1] * g * gain[1] + LUMINANCE_SHARES[2] * b * gain[2];
   const light = groups.map(({ mean }, g) => Math.max(0, lit(mean, gains[g])));
   const whole = light.reduce((sum, value) => sum + value, 0);
   const count = groups[0]?.cells.length ?? 0;
   const squares = groups.map(() => 0);
+  // Asked anew at each step of a slider: nothing is allocated for a cell.
+  const scale = new Float64Array(groups.length);
   let total = 0;
   for (let i = 0; i < count; i++) {
-    const shown = Math.max(groups.reduce((sum, { cells }, g) => sum + lit(cells[i].mean, gains[g]), 0), BLACK * whole);
+    let seen = 0;
+    for (let g = 0; g < groups.length; g++) seen += lit(groups[g].cells[i].mean, gains[g]);
+    const shown = Math.max(seen, BLACK * whole);
     if (!(shown > 0)) continue;
-    // Channels of one sample are bright or dark together: their deviations add up.
-    const deviations = groups.map(({ cells }, g) => lit(cells[i].noise, gains[g]) / shown);
-    const scale = groups.map(({ cells }, g) => (luminanceOf(cells[i].noise) > 0 ? deviations[g] / luminanceOf(cells[i].noise) : 0));
-    for (const [g, deviation] of deviations.entries()) {
+    for (let g = 0; g < groups.length; g++) {
+      const { noise } = groups[g].cells[i];
+      // Channels of one sample are bright or dark together: their deviations add up.
+      const deviation = lit(noise, gains[g]) / shown;
+      const asRendered = luminanceOf(noise);
+      scale[g] = asRendered > 0 ? deviation / asRendered : 0;
       squares[g] += deviation ** 2;
-      for (let h = 0; h < groups.length; h++) total += covariances[(i * groups.length + g) * groups.length + h] * scale[g] * scale[h];
     }
+    for (let g = 0, at = i * groups.length ** 2; g < groups.length; g++) for (let h = 0; h < groups.length; h++, at++) total += covariances[at] * scale[g] * scale[h];
   }
   const over = (sum: number) => Math.sqrt(Math.max(0, sum) / Math.max(1, count));
   return { shares: light.map((value) => (whole > 0 ? value / whole : 0)), noise: squares.map(over), totalNoise: over(total) };
