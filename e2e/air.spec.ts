@@ -1,6 +1,6 @@
 /** Air over the demo: in metres, by the weather, in the light of the rendered sky; what it lacks is said. */
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
 
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const add = async (page: Page) => {
@@ -70,4 +70,39 @@ test('without depths it is refused, and why is said', async ({ page }) => {
   await add(page);
   await expect(page.locator('body')).toContainText('there is no element of depths or distances in metres');
   expect(await cardNames(page)).not.toContain('Air');
+});
+
+test('smoke where the brush goes, the simple fade, the rendered atmosphere with a strength of its own far away; shafts say what they lack', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Sky & air');
+  const [near, wall] = [await colorAt(page, ...NEAR), await colorAt(page, ...FAR)];
+  await bench(page).getByRole('button', { name: 'Painted smoke' }).click();
+  await expect(page).toHaveURL(/surfaces$/);
+  await settled(page);
+  expect(await colorAt(page, ...FAR)).toEqual(wall);
+  const box = await page.getByTestId('picture').boundingBox();
+  if (!box) throw new Error('the picture is not on the screen');
+  const at = await picturePoint(page, ...FAR);
+  await page.mouse.move(box.x + at.x - 20, box.y + at.y);
+  await page.mouse.down();
+  for (let i = 0; i <= 10; i++) await page.mouse.move(box.x + at.x - 20 + 4 * i, box.y + at.y + (i % 2));
+  await page.mouse.up();
+  await page.mouse.move(box.x + 5, box.y + 5);
+  await page.getByRole('radio', { name: 'off' }).click();
+  await expect.poll(async () => apart(await colorAt(page, ...FAR), wall)).toBeGreaterThan(12);
+  expect(await colorAt(page, ...NEAR)).toEqual(near);
+
+  await toStage(page, 'Sky & air');
+  await page.getByRole('button', { name: 'Select Painted smoke', exact: true }).click();
+  await type(page, 'Shafts', '60');
+  await expect(bench(page)).toContainText('Shafts are made of the glow: raise it first.');
+  await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
+  for (const [button, card] of [['Fade with depth', 'Fade with depth'], ['More of the rendered atmosphere', 'More of the rendered atmosphere']]) {
+    const before = await colorAt(page, ...FAR);
+    await bench(page).getByRole('button', { name: button }).click();
+    await settled(page);
+    expect(await cardNames(page)).toContain(card);
+    if (button.startsWith('Fade')) await expect.poll(async () => apart(await colorAt(page, ...FAR), before)).toBeGreaterThan(3);
+    await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
+  }
 });

@@ -32,7 +32,7 @@ export { whyNot } from './document/why-not.ts';
 export { type Against, documentAgainst, documentIn } from './document/against.ts';
 export { applyLook, LOOK_FORMAT, type Look, lookOf, readLook } from './document/look.ts';
 export { type ReadyGroup, readyGroups } from './document/ready-groups.ts';
-export { PAINTED_LIGHT, type PaintedLight, type PaintedTones } from './document/edits/surfaces.ts';
+export { PAINTED_AIR, PAINTED_LIGHT, type PaintedAir, type PaintedLight, type PaintedTones } from './document/edits/surfaces.ts';
 export { meanOf } from './document/edits/corrections.ts';
 export { correctionsOn, layersOn, masksOnlyOf, maskUses, usesOf } from './document/uses.ts';
 export { type Address, isSameAddress, type LayerAddress, type LightAddress, type ParamAddress, paramsAt, type PartAddress, type TermAddress, titleAt } from './document/address.ts';

@@ -2,8 +2,8 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LIGHT, type PaintedLight, type PaintedTones, readings, skyPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
-import { paintIn } from './paint-in.ts';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_AIR, PAINTED_LIGHT, type PaintedAir, type PaintedLight, readings, skyPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { paintIn, paintWith } from './paint-in.ts';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
 
@@ -116,16 +116,6 @@ function paint(session: SessionStore): void {
 /** Keys of the readings that have some. */
 const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
-/** A correction of light where it is painted, with the brush in the hand. */
-function paintLight(session: SessionStore, tones: PaintedTones, what: PaintedLight): void {
-  if (!session.actions.edit({ type: 'paint-light', tones, what })) return;
-  const mask = session.getState().document.masks.at(-1);
-  const term = mask?.terms.find((line) => strokesOf(line) !== null);
-  if (!mask || !term) return;
-  session.actions.showMask(mask.id);
-  session.actions.openTerm(term.id, 'brush');
-}
-
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
 
@@ -217,10 +207,23 @@ export const commands: readonly Command[] = [
         isEnabled: ({ session }) => session.getState().document.sources.length > 0,
         run: (host) => {
           if (host.stage !== 'surfaces') host.goToStage('surfaces');
-          paintLight(host.session, tones, what);
+          paintWith(host.session, { type: 'paint-light', tones, what });
         },
       }),
     ),
+  ),
+  ...(Object.keys(PAINTED_AIR) as PaintedAir[]).map(
+    (what): Command => ({
+      id: `paint-${what}`,
+      label: `Paint ${what}, in metres: what is nearer stays before it`,
+      group: 'Masks',
+      keys: [],
+      isEnabled: ({ session }) => whyNot(session.getState().document, { type: 'paint-air', what }) === null,
+      run: (host) => {
+        if (host.stage !== 'surfaces') host.goToStage('surfaces');
+        paintWith(host.session, { type: 'paint-air', what });
+      },
+    }),
   ),
   {
     id: 'erase',

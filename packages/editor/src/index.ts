@@ -7,6 +7,6 @@ export { shapeHandles } from './handles/shape.ts';
 export { edit, type History, type HistoryStep, redo, replaced, startHistory, undo } from './history.ts';
 export { type CameraLines, type Compare, type CompareWith, comparedWith, createSession, type Focus, type LookAt, type MaskDisplay, openLight, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
 export { isStage, type StageId, stages } from './stages.ts';
-export { paintIn } from './paint-in.ts';
+export { paintIn, paintWith } from './paint-in.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
 export { toolById } from './tools/registry.ts';

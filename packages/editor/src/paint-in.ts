@@ -1,5 +1,5 @@
 /** From black: something is hidden everywhere and painted in where it is wanted. */
-import { findLayer, newTerm } from '@tazzel/core';
+import { type Edit, findLayer, newTerm, strokesOf } from '@tazzel/core';
 import type { SessionStore } from './session.ts';
 
 /** Gives a layer or a correction of its chain a mask in which nothing is selected yet, and takes the brush for it. One step of the history; false if it was refused. */
@@ -21,5 +21,16 @@ export function paintIn(session: SessionStore, layerId: string, correctionId?: s
   }
   session.actions.showMask(made.id);
   session.actions.openTerm(made.terms[0].id, 'brush');
+  return true;
+}
+
+/** Adds something that is seen where it is painted (its mask comes last), and takes the brush for it; false if it was refused. */
+export function paintWith(session: SessionStore, edit: Edit): boolean {
+  if (!session.actions.edit(edit)) return false;
+  const mask = session.getState().document.masks.at(-1);
+  const term = mask?.terms.find((line) => strokesOf(line) !== null);
+  if (!mask || !term) return false;
+  session.actions.showMask(mask.id);
+  session.actions.openTerm(term.id, 'brush');
   return true;
 }

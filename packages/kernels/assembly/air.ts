@@ -49,6 +49,7 @@ function depthOf(params: usize, start: v128, end: v128, dy: v128, crossing: v128
   const eye = v128.load32_splat(params + 28);
   const perFallOff = v128.load32_splat(params + 36);
   const from = v128.bitselect(f32x4.pmax(start, crossing), start, falls);
+  end = f32x4.pmin(end, v128.load32_splat(params + 164));
   let to = v128.bitselect(f32x4.pmin(end, crossing), end, climbs);
   // A level ray over the ceiling meets nothing.
   const isOver = v128.andnot(v128.andnot(f32x4.gt(eye, v128.load32_splat(params + 44)), climbs), falls);
@@ -85,7 +86,7 @@ function isSeen(metres: v128): v128 {
   return v128.and(f32x4.gt(metres, f32x4.splat(0)), f32x4.lt(metres, f32x4.splat(SKY_METRES)));
 }
 
-export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, step: f32, field: usize, nears: usize, fars: usize, shares: usize, covered: usize, _1: usize, _2: usize, belowR: usize, belowG: usize, belowB: usize): void {
+export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y: usize, params: usize, n: i32, step: f32, field: usize, nears: usize, fars: usize, shares: usize, covered: usize, _1: usize, _2: usize, belowR: usize, belowG: usize, belowB: usize, before: usize): void {
   const one = f32x4.splat(1);
   const zero = f32x4.splat(0);
   const axisX = v128.load32_splat(params);
@@ -100,6 +101,8 @@ export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y
   const sky = v128.load32_splat(params + 48);
   const hasAlpha = load<f32>(params + 52) != 0;
   const forwardness = load<f32>(params + 80);
+  const shafts = v128.load32_splat(params + 160);
+  const hasShafts = load<f32>(params + 160) != 0;
   const isBlue = load<f32>(params + 148) != 0;
   const base = f32x4.splat(1 + forwardness * forwardness);
   const twice = f32x4.splat(2 * forwardness);
@@ -128,7 +131,8 @@ export function generate_air(r: usize, g: usize, b: usize, a: usize, x: usize, y
     const toFar = v128.any_true(f32x4.gt(share, zero)) ? depthOf(params, start, areDepths ? f32x4.mul(far, long) : far, dy, crossing, field, step, dx, dz) : zero;
     const cosine = f32x4.div(f32x4.add(v128.load32_splat(params + 84), f32x4.add(f32x4.mul(v128.load32_splat(params + 88), across), f32x4.mul(v128.load32_splat(params + 92), up))), long);
     const wide = f32x4.sub(base, f32x4.mul(twice, cosine));
-    const scatter = f32x4.div(one, f32x4.mul(wide, f32x4.sqrt(wide)));
+    let scatter = f32x4.div(one, f32x4.mul(wide, f32x4.sqrt(wide)));
+    if (hasShafts) scatter = f32x4.mul(scatter, f32x4.sub(one, f32x4.mul(shafts, v128.load(before + at))));
     const red = f32x4.add(v128.load32_splat(params + 56), f32x4.mul(v128.load32_splat(params + 68), scatter));
     const green = f32x4.add(v128.load32_splat(params + 60), f32x4.mul(v128.load32_splat(params + 72), scatter));
     const blue = f32x4.add(v128.load32_splat(params + 64), f32x4.mul(v128.load32_splat(params + 76), scatter));

@@ -231,7 +231,7 @@ describe('loops across pixels equal their definitions', () => {
 });
 
 describe('loops of air equal their definitions', () => {
-  const air = (patch: Partial<Air>): Air => ({ visibilityMetres: 400, startMetres: 3, groundMetres: -2, fallOffMetres: 15, ceilingMetres: 30, color: [0.6, 0.7, 0.8], glow: [0.3, 0.2, 0.1], forwardness: 0.76, sky: 0.7, mist: 0, mistMetres: 25, seed: 1, blue: 0, ...patch });
+  const air = (patch: Partial<Air>): Air => ({ visibilityMetres: 400, startMetres: 3, endMetres: null, groundMetres: -2, fallOffMetres: 15, ceilingMetres: 30, color: [0.6, 0.7, 0.8], glow: [0.3, 0.2, 0.1], forwardness: 0.76, shafts: 0, sky: 0.7, mist: 0, mistMetres: 25, seed: 1, blue: 0, ...patch });
   const view = viewOfCamera(cameraOf({ from: 'hand', params: { tiltDegrees: -3, rollDegrees: 4, headingDegrees: 30, heightMetres: 1.7 } }), { width: 1500, height: 1000 });
   const sun = directionOf({ azimuthDegrees: 50, altitudeDegrees: 15 });
   const metres: Fill = (i, random) => [0, -1, Number.POSITIVE_INFINITY, 65504, 49_999, 50_001, 1e-3, 3][i] ?? random() ** 4 * 3000;
@@ -244,14 +244,15 @@ describe('loops of air equal their definitions', () => {
     ['blue with distance', { blue: 1.4 }, { view, sun, readsBelow: true }],
     ['in banks', { mist: 0.8, mistMetres: 12, seed: 3 }, { view, sun }],
     ['in banks, without an end', { mist: 1, mistMetres: 300, fallOffMetres: null, ceilingMetres: null }, { view, sun }],
+    ['ending, with shafts', { endMetres: 60, shafts: 0.7 }, { view, sun }],
     ['very clear', { visibilityMetres: 277_000, fallOffMetres: 1000 }, { view, sun }],
   ] as const)('%s', (_label, patch, sight) => {
     for (const areDepths of [false, true]) {
       for (const hasAlpha of [false, true]) {
         const prepared = prepareAir(air(patch), { readsBelow: false, ...sight, areDepths, hasAlpha });
         const [expected, actual] = [reference, kernels].map((backend) => {
-          const list = registers(backend, 5, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000, metres, metres, (i, r) => (i % 3 === 0 ? r() : 0), (i, r) => (i % 4 === 0 ? r() * 1.2 - 0.1 : 1), unit, unit, unit, unit, unit]);
-          backend.generate('air', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [triple(list, 6), triple(list, 9), triple(list, 12)], 1);
+          const list = registers(backend, 5, [() => 0, () => 0, () => 0, () => 0, (_, r) => r() * 1500, (_, r) => r() * 1000, metres, metres, (i, r) => (i % 3 === 0 ? r() : 0), (i, r) => (i % 4 === 0 ? r() * 1.2 - 0.1 : 1), unit, unit, unit, unit, unit, unit, unit, unit]);
+          backend.generate('air', prepared, triple(list), list[3], COUNT, [list[4], list[5]], [triple(list, 6), triple(list, 9), triple(list, 12), triple(list, 15)], 1);
           return numbers(list.slice(0, 4));
         });
         // Banks are read at places in single precision, far away as well.

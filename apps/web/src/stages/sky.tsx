@@ -1,10 +1,13 @@
-import { findLayer } from '@tazzel/core';
-import { layerHandles } from '@tazzel/editor';
+import { type Edit, findLayer, PAINTED_AIR, type PaintedAir, readyGroups, whyNot } from '@tazzel/core';
+import { layerHandles, paintWith } from '@tazzel/editor';
+import { useNavigate } from 'react-router';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { SkyShelf } from '../schedules/sky-shelf.tsx';
-import { useDocument, useSession } from '../workspace/context.ts';
+import { Button } from '../ui/button.tsx';
+import { Section } from '../ui/section.tsx';
+import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import type { Stage } from './stage.ts';
 
 const Schedules = () => (
@@ -21,7 +24,47 @@ function Bench() {
   const layerId = useSession((state) => state.selectedLayerId);
   const layer = layerId ? findLayer(document, layerId)?.layer : null;
   if (layer?.kind === 'picture' && SHOWN.has(layer.type)) return <LayerHere />;
-  return <p className="p-3 text-faint">Click a sky of the shelf, or drag it onto the picture: it goes behind the building, as bright as the sky that was rendered. Air is added from the menu of layers or the finder. A card of sky or air, when it is selected, has its parameters here.</p>;
+  return (
+    <>
+      <p className="border-b p-3 text-faint">Click a sky of the shelf, or drag it onto the picture: it goes behind the building, as bright as the sky that was rendered. A card of sky or air, when it is selected, has its parameters here.</p>
+      <AddAir />
+    </>
+  );
+}
+
+/** All ways to put air before the picture, the simplest one last. */
+function AddAir() {
+  const { session } = useWorkspace();
+  const document = useDocument();
+  const actions = useActions();
+  const navigate = useNavigate();
+  const paint = async (what: PaintedAir) => {
+    // Strokes and their brush have their fields there.
+    if (paintWith(session, { type: 'paint-air', what })) await navigate('../surfaces', { relative: 'path' });
+  };
+  const ready = (id: string) => readyGroups.find((group) => group.id === id);
+  const ways: readonly { label: string; help: string; edit: Edit; run?: () => void }[] = [
+    { label: 'Air', help: 'Haze, mist or fog by its visibility in metres; glow and shafts of light from the sun.', edit: { type: 'add-layer', layer: 'air', zone: 'scene' } },
+    ...(Object.keys(PAINTED_AIR) as PaintedAir[]).map((what) => ({ label: PAINTED_AIR[what].label, help: what === 'mist' ? 'Banks of it where the brush goes; what is nearer stays before them.' : 'Dark puffs where the brush goes; set from where to where it stands.', edit: { type: 'paint-air', what } as const, run: () => void paint(what) })),
+    ...['more-atmosphere', 'depth-fade'].flatMap((id) => ready(id) ?? []).map(({ id, label, summary }) => ({ label, help: summary, edit: { type: 'add-ready-group', group: id } as const })),
+  ];
+  return (
+    <Section title="Air">
+      <ul className="flex flex-col gap-2">
+        {ways.map(({ label, help, edit, run }) => {
+          const lack = whyNot(document, edit);
+          return (
+            <li key={label}>
+              <Button className="w-full justify-start" disabled={lack !== null} onClick={run ?? (() => void actions.edit(edit))}>
+                {label}
+              </Button>
+              <p className="pt-0.5 text-[12px] text-faint">{lack ?? help}</p>
+            </li>
+          );
+        })}
+      </ul>
+    </Section>
+  );
 }
 
 export const skyStage: Stage = {

@@ -82,6 +82,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'pair-correction': [{ type: 'pair-correction', layerId: 'layer-4' }, (d) => expect(d.buildUp.picture.slice(-2).map((l) => [l.name, l.mask?.maskId, l.mask?.inverted])).toEqual([['M01: hue and saturation', 'mask-1', false], ['M01: hue and saturation, elsewhere', 'mask-1', true]])],
   'repaint-there-too': [{ type: 'repaint-there-too', layerId: 'layer-5' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ blend: 'add', chain: [{ type: 'channel-mix' }] })],
   'tint-surface': [{ type: 'tint-surface', materialIds: ['material-2'], color: [0.5, 0.2, 0.1] }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'fill', name: 'M02: tint', blend: 'multiply', mask: { maskId: 'mask-2' }, params: { from: [0.5, 0.2, 0.1], shape: 'plain' } })],
+  'paint-air': [{ type: 'paint-air', what: 'smoke' }, (d) => expect([d.masks.at(-1)?.terms.map(({ type }) => type), d.buildUp.scene.at(-1)]).toMatchObject([['paint'], { name: 'Painted smoke', type: 'air', mask: { maskId: 'mask-2' }, params: { mistPercent: 100 } }])],
   'paint-light': [{ type: 'paint-light', tones: 'darks', what: 'lighter' }, (d) => expect([d.masks.at(-1)?.terms.map(({ type, operation }) => [type, operation]), d.buildUp.scene.at(-1)]).toMatchObject([[['paint', 'add'], ['tone', 'intersect']], { name: 'Painted lighter', mask: { maskId: 'mask-2' }, correction: { params: { exposureStops: 0.7 } } }])],
   'add-ready-group': [{ type: 'add-ready-group', group: 'brighter-middle' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ kind: 'group', name: 'Middle brighter, edges darker', layers: [{ mask: { maskId: 'mask-2', inverted: false } }, { mask: { maskId: 'mask-2', inverted: true } }] })],
   'add-look': [{ type: 'add-look', name: 'Dusk', scene: [], picture: [{ ...(rich.buildUp.picture.at(-1) as Layer), id: 'layer-90' }], masks: [], chains: [{ layerId: 'layer-1', chain: [] }], tone: { type: 'reinhard', params: { white: 4, carries: 'channels' } } }, (d) => expect([d.tone.type, d.buildUp.picture.at(-1)?.name]).toEqual(['reinhard', 'Look: Dusk'])],
@@ -111,11 +112,13 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
+const deep = after(rich, { type: 'add-sources', sources: [source(4, { role: 'depth', encoding: 'data' })] });
+
 describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

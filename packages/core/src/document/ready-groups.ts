@@ -1,4 +1,5 @@
-/** Groups of corrections that are often wanted together, each to be taken apart and changed afterwards. A new one is an entry here. */
+/** Groups of layers that are often wanted together, each to be taken apart and changed afterwards. A new one is an entry here. */
+import type { BlendModeId } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
 import { THINGS } from '../elements/vocabulary.ts';
 import { namedLike } from '../elements/materials.ts';
@@ -9,16 +10,25 @@ import { materialTerm, newMask, newTerm } from './mask-edits.ts';
 
 interface Ready {
   readonly masks: readonly Omit<Mask, 'id'>[];
-  readonly corrections: readonly ReadyCorrection[];
+  readonly layers: readonly (ReadyCorrection | ReadyPicture)[];
 }
 
-interface ReadyCorrection {
-  readonly name: string;
+interface ReadyPart {
   readonly type: string;
   readonly params: KeptValues;
-  /** Which of the masks, counted from 0. */
-  readonly mask: number;
+  /** Which of the masks, counted from 0; null for everywhere. */
+  readonly mask: number | null;
   readonly inverted: boolean;
+}
+interface ReadyCorrection extends ReadyPart {
+  readonly kind: 'correction';
+  readonly name: string;
+}
+interface ReadyPicture extends ReadyPart {
+  readonly kind: 'picture';
+  readonly name: string;
+  readonly blend: BlendModeId;
+  readonly chain: readonly ReadyPart[];
 }
 
 export interface ReadyGroup {
@@ -43,11 +53,11 @@ const depthCues: ReadyGroup = {
   lack: (document) => (depthSource(document) ? null : 'Depth cues need to know how far things are: add the depth element of the render.'),
   make: (document): Ready => ({
     masks: [newMask('', 'Near', [newTerm('depth', 'add', document, { nearMetres: 0, farMetres: 12, softNearMetres: 0, softFarMetres: 30 })]), newMask('', 'Far', [newTerm('depth', 'add', document, { nearMetres: 60, farMetres: 10_000, softNearMetres: 45, softFarMetres: 0 })])],
-    corrections: [
-      { name: 'Near: contrast', type: 'contrast', params: { contrastPercent: 12 }, mask: 0, inverted: false },
-      { name: 'Near: vibrance', type: 'vibrance', params: { amountPercent: 20 }, mask: 0, inverted: false },
-      { name: 'Far: contrast', type: 'contrast', params: { contrastPercent: -18 }, mask: 1, inverted: false },
-      { name: 'Far: saturation', type: 'hue-saturation', params: { saturationPercent: 75 }, mask: 1, inverted: false },
+    layers: [
+      { kind: 'correction', name: 'Near: contrast', type: 'contrast', params: { contrastPercent: 12 }, mask: 0, inverted: false },
+      { kind: 'correction', name: 'Near: vibrance', type: 'vibrance', params: { amountPercent: 20 }, mask: 0, inverted: false },
+      { kind: 'correction', name: 'Far: contrast', type: 'contrast', params: { contrastPercent: -18 }, mask: 1, inverted: false },
+      { kind: 'correction', name: 'Far: saturation', type: 'hue-saturation', params: { saturationPercent: 75 }, mask: 1, inverted: false },
     ],
   }),
   source: PRACTICE,
@@ -64,9 +74,9 @@ const warmAndCool: ReadyGroup = {
   lack: (document) => (insideRows(document).length > 0 ? null : 'No material is called glass, glazing or window. Name the panes in the material schedule first.'),
   make: (document): Ready => ({
     masks: [newMask('', 'Inside', [materialTerm(insideRows(document).map(({ id }) => id))])],
-    corrections: [
-      { name: 'Inside: warmer', type: 'white-balance', params: { kelvin: 8200 }, mask: 0, inverted: false },
-      { name: 'Outside: cooler', type: 'white-balance', params: { kelvin: 5600 }, mask: 0, inverted: true },
+    layers: [
+      { kind: 'correction', name: 'Inside: warmer', type: 'white-balance', params: { kelvin: 8200 }, mask: 0, inverted: false },
+      { kind: 'correction', name: 'Outside: cooler', type: 'white-balance', params: { kelvin: 5600 }, mask: 0, inverted: true },
     ],
   }),
   source: PRACTICE,
@@ -83,15 +93,58 @@ const brighterMiddle: ReadyGroup = {
     const oval = { points: [[x, y], [x + width * 0.36, y], [x, y + height * 0.34]] as const, softPx: Math.round(Math.min(width, height) * 0.3) };
     return {
       masks: [newMask('', 'Middle', [{ id: 'term-1', type: 'ellipse', operation: 'add', muted: false, params: oval }])],
-      corrections: [
-        { name: 'Middle: brighter', type: 'exposure', params: { exposureStops: 0.35 }, mask: 0, inverted: false },
-        { name: 'Edges: darker', type: 'exposure', params: { exposureStops: -0.45 }, mask: 0, inverted: true },
+      layers: [
+        { kind: 'correction', name: 'Middle: brighter', type: 'exposure', params: { exposureStops: 0.35 }, mask: 0, inverted: false },
+        { kind: 'correction', name: 'Edges: darker', type: 'exposure', params: { exposureStops: -0.45 }, mask: 0, inverted: true },
       ],
     };
   },
   source: PRACTICE,
 };
 
-export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle];
+const depthFade: ReadyGroup = {
+  id: 'depth-fade',
+  label: 'Fade with depth',
+  summary: 'A colour that grows from near to far, but not over the sky: the mask has both depths and the curve between them.',
+  zone: 'scene',
+  lack: (document) => (depthSource(document) ? null : 'A fade needs to know how far things are: add the depth element of the render.'),
+  make: (document): Ready => ({
+    masks: [newMask('', 'Fading', [newTerm('depth', 'add', document, { nearMetres: 150, farMetres: 10_000, softNearMetres: 140, softFarMetres: 0 })])],
+    layers: [{ kind: 'picture', name: 'Fade', type: 'fill', params: { from: [0.62, 0.69, 0.78] }, blend: 'normal', chain: [], mask: 0, inverted: false }],
+  }),
+  source: PRACTICE,
+};
+
+const atmosphereOf = ({ sources }: TazzelDocument) => sources.find(({ role, encoding }) => role === 'atmosphere' && encoding !== 'data') ?? null;
+
+const moreAtmosphere: ReadyGroup = {
+  id: 'more-atmosphere',
+  label: 'More of the rendered atmosphere',
+  summary: 'The rendered fog once more, stronger far away: each strength is a correction of its chain with a mask of its own.',
+  zone: 'scene',
+  lack: (document) => (atmosphereOf(document) === null ? 'There is no element of the atmosphere: render fog with its element, or add air.' : depthSource(document) ? null : 'To be stronger far away it needs the depth element of the render.'),
+  make: (document): Ready => ({
+    masks: [newMask('', 'Far', [newTerm('depth', 'add', document, { nearMetres: 60, farMetres: 10_000, softNearMetres: 45, softFarMetres: 0 })])],
+    layers: [
+      {
+        kind: 'picture',
+        name: 'Atmosphere',
+        type: 'element',
+        params: { source: atmosphereOf(document)?.id ?? '' },
+        blend: 'add',
+        chain: [
+          { type: 'exposure', params: { exposureStops: 0 }, mask: null, inverted: false },
+          { type: 'exposure', params: { exposureStops: 1.5 }, mask: 0, inverted: false },
+          { type: 'white-balance', params: {}, mask: null, inverted: false },
+        ],
+        mask: null,
+        inverted: false,
+      },
+    ],
+  }),
+  source: PRACTICE,
+};
+
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere];
 
 export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;

@@ -77,6 +77,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'pair-correction', layerId: 'layer-3' },
   { type: 'tint-surface', materialIds: ['material-1'] },
   { type: 'repaint-there-too', layerId: 'layer-3' },
+  { type: 'paint-air', what: 'mist' },
   { type: 'paint-light', tones: 'lights', what: 'cooler' },
   { type: 'add-ready-group', group: 'brighter-middle' },
   { type: 'add-look', name: 'Dusk', scene: [], picture: [], masks: [], chains: [], tone: null },

@@ -8,8 +8,9 @@ import { digest } from '../digest.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
+import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { type GaussianNode, keyAt, type LocalNode, type Place, type Plan, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type GaussianNode, keyAt, type LocalNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -44,8 +45,11 @@ export interface Target {
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
 const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
 
+/** What is smeared is made at no more than so many pixels on its long side. */
+const SMEAR_SIZE = 1024;
+
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -111,6 +115,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
         // Without the transparent pixel around it: it goes on at its sides.
         return add(named(planned.key), level, 4, { kind: 'sphere', input, view: planned.view, turnRadians: planned.turnRadians, size: domain === whole ? domain : grown(domain, -1), scale: 2 ** level });
       }
+      case 'smear':
+        return smeared(planned, input);
       case 'warp':
         return warped(planned, input);
     }
@@ -155,6 +161,18 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       made = add(named(key, 'pass', pass), level, 4, { kind: 'smooth', input: made, distance: 2 ** (pass - level), lightStops: lightStops / 2 ** pass, guides: pictures }, domain);
     }
     return made;
+  };
+  /** In a picture of about the same size at every level: what is smeared has no finer detail across the rays that would be missed. */
+  const smeared = ({ key, towards, reachPx }: SmearNode, input: number): number => {
+    const coarser = Math.max(0, Math.ceil(Math.log2(Math.max(plan.size.width, plan.size.height) / SMEAR_SIZE)) - level);
+    const scale = 2 ** (level + coarser);
+    let made = reduced(input, drafts[input].key, coarser);
+    const { domain } = drafts[made];
+    for (let pass = 0; pass < SMEAR_PASSES; pass++) {
+      made = add(named(key, 'smeared', pass), level + coarser, 4, { kind: 'smear', input: made, towards: [towards[0] / scale, towards[1] / scale], reachPx: reachPx / scale, share: SMEAR_TAPS ** -pass }, domain);
+      drafts[made].mustKeep = true;
+    }
+    return coarser === 0 ? made : add(named(key, 'enlarged'), level, 4, { kind: 'enlarge', input: made, by: coarser }, whole);
   };
   const warped = ({ key, map, filter }: WarpNode, input: number): number => {
     // What is drawn at less than half its size is read from a reduced picture.

@@ -301,6 +301,7 @@ class Planner {
       coveredBy: (alpha) => this.#coveredBy(alpha),
       coveredByMask: () => this.#coveredByMask(layer),
       oldSky: (picture, covering) => this.#oldSky(picture, covering),
+      smeared: (input, towards, reachPx) => this.#graph.add({ kind: 'smear', input, towards, reachPx }),
       softened: (input, sigmaPx) => this.#graph.add({ kind: 'gaussian', input, sigmaPx, within: null }),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),

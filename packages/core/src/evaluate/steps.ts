@@ -163,6 +163,15 @@ export interface SphereNode {
   readonly turnRadians: number;
 }
 
+/** The first plane of a picture, smeared away from a place. All in pixels of the full picture. */
+export interface SmearNode {
+  readonly kind: 'smear';
+  readonly key: string;
+  readonly input: number;
+  readonly towards: readonly [x: number, y: number];
+  readonly reachPx: number;
+}
+
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {
   readonly kind: 'warp';
@@ -173,7 +182,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | SphereNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -10,6 +10,8 @@ export interface Air {
   readonly visibilityMetres: number;
   /** No air nearer than this. */
   readonly startMetres: number;
+  /** No air farther than this; null if it goes on. */
+  readonly endMetres: number | null;
   /** Its height is counted from here, in the document's world. */
   readonly groundMetres: number;
   /** e times thinner so much higher up; null if it is even. */
@@ -20,6 +22,8 @@ export interface Air {
   /** What is added of light on its way from the sun, evenly scattered. */
   readonly glow: Triple;
   readonly forwardness: number;
+  /** How far the glow comes only from where the sky is seen on the way to the sun, 0…1. */
+  readonly shafts: number;
   /** How much of it lies before the sky, 0…1. */
   readonly sky: number;
   /** How unevenly it lies: 0 is even, at 1 it is from nothing to twice as thick. */
@@ -60,13 +64,17 @@ const [LEAN_X, LEAN_Z] = [0.9, -0.6];
 const MIST_AT = 24;
 /** Where it says how thick the air is for each channel; 0 if it is alike for all. */
 const BLUE_AT = 37;
+/** Where it says how far the glow comes past what stands before the sky. */
+const SHAFTS_AT = 40;
+/** Where it says how far it goes. */
+const END_AT = 41;
 /** Where no camera is known: the height of an eye. */
 const EYE_METRES = 1.6;
 
 /**
  * Packed for the kernel: axis x, y, 1 / focal length (0 without a camera), 1 if depths · rise of a ray for a metre of depth: its constant, by x, by y ·
  * eye over the ground · extinction · 1 / fall-off (0 if even) · start · ceiling · share of the sky · 1 if there is alpha · colour · glow × (1 − g²) · g · towards the sun: constant, by x, by y (24) ·
- * and of banks: how uneven, a metre in lengths of the field, a pixel's width in its texels for a metre of way, the eye: x, z · how far they are looked for · a ray's x and z for a metre of depth: constant, by x, by y · seed (37) · how thick it is for red, green and blue; 0 if alike.
+ * and of banks: how uneven, a metre in lengths of the field, a pixel's width in its texels for a metre of way, the eye: x, z · how far they are looked for · a ray's x and z for a metre of depth: constant, by x, by y · seed (37) · how thick it is for red, green and blue; 0 if alike · shafts (40) · where it ends (41).
  */
 export function prepareAir(air: Air, { view, sun, areDepths, hasAlpha, readsBelow }: AirSight): Float32Array {
   const along = (direction: Triple): Triple => (view ? [dot(view.forward, direction), dot(view.right, direction), dot(view.up, direction)] : [0, 0, 0]);
@@ -90,6 +98,8 @@ export function prepareAir(air: Air, { view, sun, areDepths, hasAlpha, readsBelo
       ? [air.mist, 1 / (FIELD_FORMS * air.mistMetres), FIELD_SIDE / (FIELD_FORMS * air.mistMetres * view.focalPx), view.eye[0], view.eye[2], MIST_DEPTH / extinctionOf(air.visibilityMetres), ...along([1, 0, 0]), ...along([0, 0, 1]), air.seed]
       : new Array<number>(13).fill(0)),
     ...SCATTERED.map((more) => (readsBelow ? 1 + air.blue * (more - 1) : 0)),
+    air.shafts,
+    air.endMetres ?? SKY_WAY,
   );
 }
 
@@ -97,10 +107,10 @@ export function prepareAir(air: Air, { view, sun, areDepths, hasAlpha, readsBelo
 export const airTable = (prepared: Float32Array) => (prepared[MIST_AT] === 0 ? null : { key: `clouds ${prepared[MIST_AT + 12]}`, values: cloudField(prepared[MIST_AT + 12]) });
 
 /**
- * Light of the air and what it hides. `step` is the width of a pixel in those of the full picture. `others`: near, far and the share of the far (see raster/sides.ts); alpha; the picture below, where each channel is veiled by itself.
+ * Light of the air and what it hides. `step` is the width of a pixel in those of the full picture. `others`: near, far and the share of the far (see raster/sides.ts); alpha; the picture below, where each channel is veiled by itself; how much on the way to the sun is covered.
  * @source airlight: colour × (1 − transmittance), in linear light
  */
-export function airPixel(prepared: Float32Array, [x, y]: PixelPlace, [[near, far, farShare], [covered], below]: readonly (readonly number[])[], step: number): FillColor {
+export function airPixel(prepared: Float32Array, [x, y]: PixelPlace, [[near, far, farShare], [covered], below, [before]]: readonly (readonly number[])[], step: number): FillColor {
   const [axisX, axisY, perFocal, areDepths, rise, riseX, riseY, eye, extinction, perFallOff, start, ceiling, sky, hasAlpha] = prepared;
   const [a, b] = [(x - axisX) * perFocal, (axisY - y) * perFocal];
   const length = Math.sqrt(1 + a * a + b * b);
@@ -121,7 +131,7 @@ export function airPixel(prepared: Float32Array, [x, y]: PixelPlace, [[near, far
     return Math.max(0, 1 + uneven * ((2 * sum) / MIST_STEPS - 1));
   };
   const depthTo = (end: number) => {
-    let [from, to] = [start, end];
+    let [from, to] = [start, Math.min(end, prepared[END_AT])];
     // Only what lies below the ceiling.
     const crossing = (ceiling - eye) / dy;
     if (dy > 0) to = Math.min(to, crossing);
@@ -140,7 +150,7 @@ export function airPixel(prepared: Float32Array, [x, y]: PixelPlace, [[near, far
     return surface + skyShare * (hides(null) - surface);
   };
   const g = prepared[20];
-  const scatter = forwardScatter(g, (prepared[21] + prepared[22] * a + prepared[23] * b) / length) / (1 - g * g);
+  const scatter = forwardScatter(g, (prepared[21] + prepared[22] * a + prepared[23] * b) / length) / (1 - g * g) * (1 - prepared[SHAFTS_AT] * before);
   const light = [0, 1, 2].map((c) => prepared[14 + c] + prepared[17 + c] * scatter);
   if (prepared[BLUE_AT] === 0) return [light[0], light[1], light[2], hiddenFor(1)];
   const [r, green, b2] = light.map((value, c) => {

@@ -5,13 +5,14 @@ import { expectClose } from '../../../../tests/close.ts';
 import { after, source } from '../../../../tests/documents.ts';
 import { draw } from '../../../../tests/pictures.ts';
 import { extinctionOf, opticalDepth } from '../air/air.ts';
-import { rayThrough, viewOfCamera } from '../camera/view.ts';
+import { rayThrough, vanishingPoint, viewOfCamera } from '../camera/view.ts';
 import { problemOf } from '../document/layers.ts';
 import { planDocument } from '../evaluate/plan.ts';
 import type { Backend } from '../evaluate/backend.ts';
 import { referenceBackend } from '../evaluate/reference.ts';
 import { lightOf } from '../evaluate/targets.ts';
 import { cameraOf } from '../camera/camera.ts';
+import { directionOf } from '../sun/position.ts';
 import { emptyDocument, type PictureLayer, type TazzelDocument } from '../model/model.ts';
 import type { KeptValues } from '../params/table.ts';
 import type { SourceView } from '../raster/view.ts';
@@ -96,6 +97,50 @@ describe('air', () => {
       const brightest = r.indexOf(Math.max(...r));
       // Where the sun stands: 20° to the right, 8° above the axis, at 24 mm on 36 mm.
       expect([brightest % SIZE.width, Math.floor(brightest / SIZE.width)]).toEqual([35, 11]);
+    }
+  });
+  it('glows in shafts past what stands before the sky: as the mean of all that lies between a pixel and the sun, near more than far', async () => {
+    // A wall with a gap to the left of the middle; the sun stands in the gap.
+    const wall = of((x, y) => (x < 15 || x > 21 || y > 20 ? 1 : 0));
+    const lit = scene({ depth: flat(100), alpha: wall, role: 'distance' });
+    const towards = { azimuthDegrees: -9, altitudeDegrees: 6 };
+    const document = after(lit.document, { type: 'set-sun', from: 'hand', params: { place: 'angles', ...towards } });
+    const settings = { ...EVEN, visibilityMetres: 200, glowPercent: 100, glowColor: [1, 1, 1], forwardness: 0, skyPercent: 0 };
+    const glowing = (params: KeptValues) => withAir({ ...lit, document }, { ...settings, ...params });
+    const plain = (backend: Backend) => lightIn(withAir({ ...lit, document }, { ...settings, glowPercent: 0 }), backend)[0];
+    const camera = viewOfCamera(cameraOf(document.camera as NonNullable<TazzelDocument['camera']>), SIZE);
+    const [sunX, sunY] = vanishingPoint(camera, directionOf(towards)) as readonly [number, number];
+    expect(wall.data[Math.floor(sunY) * SIZE.width + Math.floor(sunX)]).toBe(0);
+    const reach = 0.5 * SIZE.height;
+    for (const backend of await both()) {
+      const [whole, shafts, none] = [glowing({}), glowing({ shaftsPercent: 100, reachPercent: 50 }), plain(backend)].map((each) => (each instanceof Float32Array ? each : lightIn(each, backend)[0]));
+      for (const [x, y] of [[5, 10], [18, 12], [30, 10], [18, 28], [40, 5]]) {
+        const i = y * SIZE.width + x;
+        const length = Math.hypot(sunX - x - 0.5, sunY - y - 0.5);
+        const part = Math.min(1, reach / length);
+        let [sum, weights] = [0, 0];
+        for (let k = 0; k < 216; k++) {
+          const along = ((k + 0.5) / 216) * part;
+          const [sx, sy] = [x + 0.5 + (sunX - x - 0.5) * along, y + 0.5 + (sunY - y - 0.5) * along];
+          const weight = Math.exp((-2 * (k + 0.5)) / 216);
+          sum += weight * wall.data[Math.floor(sy) * SIZE.width + Math.floor(sx)];
+          weights += weight;
+        }
+        const seen = (whole[i] - none[i] === 0 ? 0 : (shafts[i] - none[i]) / (whole[i] - none[i])) || 0;
+        expect(Math.abs(seen - (wall.data[i] === 1 ? 1 - sum / weights : seen)), `${x} ${y}`).toBeLessThan(0.12);
+      }
+      // Beside the gap there is none, in it there is all of it.
+      expect(shafts[5 * SIZE.width + 46] - none[5 * SIZE.width + 46]).toBeLessThan(1e-4);
+    }
+    // Behind the camera it shines from nowhere in the picture.
+    const behind = after(glowing({ shaftsPercent: 100 }).document, { type: 'set-sun', from: 'hand', params: { place: 'angles', azimuthDegrees: 170, altitudeDegrees: 10 } });
+    expect(planDocument(behind).nodes.some(({ kind }) => kind === 'smear')).toBe(false);
+  });
+  it('ends where it ends: smoke over one place', async () => {
+    for (const backend of await both()) {
+      const within = (distance: number) => lightIn(withAir(scene({ depth: flat(distance), role: 'distance' }), { ...EVEN, startMetres: 20, endMetres: 30 }), backend)[0][0];
+      expectClose([within(10), within(500), within(1e9)], [0.2, within(30), within(30)], 1e-6);
+      expect(within(25)).toBeLessThan(within(30));
     }
   });
   it('has no halo: half a pixel near and half far hides what both hide (a fence before a hill, mean error a fifth of the naive)', async () => {

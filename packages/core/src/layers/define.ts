@@ -97,6 +97,8 @@ export interface Planning {
   oldSky(picture: number, covering: Covering): number;
   /** A picture, blurred. */
   softened(picture: number, sigmaPx: number): number;
+  /** A grey picture, smeared away from a place: at each pixel what lies between it and the place. In pixels of the full picture. */
+  smeared(picture: number, towards: readonly [x: number, y: number], reachPx: number): number;
   /** A picture's light as a node of the plan: of everything around, as a camera sees it. */
   around(source: Source, view: CameraView, turnRadians: number): number;
   /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */

@@ -1,6 +1,5 @@
-import { band } from './define.ts';
 import { elementTerm } from './element-term.ts';
-import { edgeAwareBand, metresBand } from './far.ts';
+import { bandOf, edgeAwareBand, metresBand } from './far.ts';
 import { readChannel, viewOf } from './read.ts';
 
 /** A band of depth in metres along the view axis, with soft ends. */
@@ -19,5 +18,5 @@ export const depth = elementTerm({
       return { nearMetres: Math.max(0, values[0] - half), farMetres: values[0] + half };
     },
   },
-  prepare: ({ nearMetres, farMetres, softNearMetres, softFarMetres, ...reads }, inputs) => edgeAwareBand(readChannel(viewOf(reads, inputs), 0), band(nearMetres, farMetres, softNearMetres, softFarMetres), inputs),
+  prepare: (values, inputs) => edgeAwareBand(readChannel(viewOf(values, inputs), 0), bandOf(values), inputs),
 });

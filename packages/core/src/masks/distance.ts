@@ -1,9 +1,8 @@
 import { distancePerDepth } from '../camera/view.ts';
 import { choice } from '../params/choice.ts';
 import { viewAtLevel } from './camera.ts';
-import { band } from './define.ts';
 import { elementTerm } from './element-term.ts';
-import { edgeAwareBand, metresBand } from './far.ts';
+import { bandOf, edgeAwareBand, metresBand } from './far.ts';
 import { readChannel, viewOf } from './read.ts';
 
 /** A band of distances from the camera, along the ray. */
@@ -18,10 +17,10 @@ export const distance = elementTerm({
   roles: ['distance', 'depth'],
   looksFrom: ({ holds }) => holds === 'depths',
   source: 'common practice, no published source',
-  prepare: ({ nearMetres, farMetres, softNearMetres, softFarMetres, holds, ...reads }, inputs) => {
-    const read = readChannel(viewOf(reads, inputs), 0);
+  prepare: ({ holds, ...values }, inputs) => {
+    const read = readChannel(viewOf(values, inputs), 0);
     const seen = holds === 'depths' ? viewAtLevel(inputs) : null;
     const metres = seen ? (x: number, y: number) => read(x, y) * distancePerDepth(seen, x + 0.5, y + 0.5) : read;
-    return edgeAwareBand(metres, band(nearMetres, farMetres, softNearMetres, softFarMetres), inputs);
+    return edgeAwareBand(metres, bandOf(values), inputs);
   },
 });

@@ -56,6 +56,9 @@ describe('bands of metres', () => {
     expect([at(coverage, 42, 5), at(coverage, 58, 5), at(coverage, 50, 5), at(coverage, 30, 5), at(coverage, 62, 5)]).toEqual([1, 1, 1, 0, 0]);
     // Half-way up a smooth step is a half.
     expect(at(coverage, 36, 5)).toBeCloseTo(0.5, 3);
+    // By the curve it begins later: as a power of that.
+    const late = depth({ nearMetres: 10, farMetres: 12, softNearMetres: 0.8, softFarMetres: 0, curve: 2 }, (x) => 6 + x * 0.1);
+    expect([at(late, 36, 5), at(late, 50, 5)]).toEqual([expect.closeTo(0.25, 3), 1]);
   });
   it('have no halo where a near thing stands before a far one', () => {
     // A slanted edge between 5 m and 100 m, averaged as renderers do; its exact coverage is known.

@@ -4,6 +4,7 @@ import type { BlendModeId } from '../../blend/modes.ts';
 import type { Triple } from '../../vector.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { behindSource, isMirrored } from '../../elements/coverage.ts';
+import { layerSpec } from '../../layers/registry.ts';
 import { shortened } from '../../limits.ts';
 import { materialsIn } from '../../masks/material.ts';
 import type { BuildUp, ChainCorrection, CorrectionLayer, Layer, Mask, TazzelDocument } from '../../model/model.ts';
@@ -33,7 +34,9 @@ export type SurfaceEdit =
   | { type: 'repaint-there-too'; layerId: string }
   /** More or less light, or warmer or cooler light, where it is painted, in some tones only; the mask that holds the paint comes last. */
   | { type: 'paint-light'; tones: PaintedTones; what: PaintedLight }
-  /** A group of corrections that is at hand, to be taken apart: see ready-groups.ts. */
+  /** Air where it is painted; the mask that holds the paint comes last. */
+  | { type: 'paint-air'; what: PaintedAir }
+  /** A group of layers that is at hand, to be taken apart: see ready-groups.ts. */
   | { type: 'add-ready-group'; group: string }
   /** Corrections that were kept for another picture, in a group of their own on each side of the tone line: see look.ts. */
   | { type: 'add-look'; name: string; scene: readonly Layer[]; picture: readonly Layer[]; masks: readonly Mask[]; chains: readonly { readonly layerId: string; readonly chain: readonly ChainCorrection[] }[]; tone: ToneUse | null };
@@ -51,6 +54,12 @@ export const PAINTED_LIGHT = {
   warmer: { label: 'Painted warmer', correction: 'white-balance', params: { kelvin: 8200 } },
   cooler: { label: 'Painted cooler', correction: 'white-balance', params: { kelvin: 5300 } },
 } as const;
+/** Air that is painted, before what lies behind it: banks of mist, puffs of smoke. */
+export const PAINTED_AIR = {
+  mist: { label: 'Painted mist', params: { visibilityMetres: 60, fallOffMetres: 6, mistPercent: 70, mistMetres: 10 } },
+  smoke: { label: 'Painted smoke', params: { visibilityMetres: 25, fallOffMetres: 0, mistPercent: 100, mistMetres: 3, color: [0.16, 0.16, 0.17] } },
+} as const satisfies Readonly<Record<string, { readonly label: string; readonly params: KeptValues }>>;
+export type PaintedAir = keyof typeof PAINTED_AIR;
 export type PaintedLight = keyof typeof PAINTED_LIGHT;
 export type PaintedTones = keyof typeof PAINTED_TONES | 'all';
 
@@ -164,10 +173,19 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       return patchLayer(added, freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, name: label, correction: { ...layer.correction, params: completeParams(correctionById(correction), params) } } : layer));
     },
   },
+  'paint-air': {
+    label: 'Paint air',
+    apply: (document, { what }) => {
+      const { label, params } = PAINTED_AIR[what];
+      const mask = newMask(freshId(document, 'mask'), label, [newTerm('paint', 'add', document)]);
+      const added = layerEdits['add-layer'].apply({ ...document, masks: [...document.masks, mask] }, { type: 'add-layer', layer: 'air', zone: 'scene', params });
+      return patchLayer(added, freshId(document, 'layer'), (layer) => ({ ...layer, name: label, mask: { maskId: mask.id, inverted: false, enabled: true } }));
+    },
+  },
   'add-ready-group': {
-    label: 'Add a group of corrections',
+    label: 'Add a group of layers',
     apply: (document, { group: id }) => {
-      const ready = readyGroupById(id) ?? refuse(`There is no group of corrections “${id}”.`);
+      const ready = readyGroupById(id) ?? refuse(`There is no ready group “${id}”.`);
       const lack = ready.lack(document);
       if (lack) refuse(lack);
       const made = ready.make(document);
@@ -175,7 +193,14 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       const nextMask = freshIds(document, 'mask');
       const masks = made.masks.map((mask) => ({ ...mask, id: nextMask() }));
       const groupId = nextLayer();
-      const layers = made.corrections.map(({ name, type, params, mask, inverted }): Layer => ({ id: nextLayer(), kind: 'correction', name, visible: true, opacity: 1, mask: { maskId: masks[mask].id, inverted, enabled: true }, correction: { type, blend: 'all', params: completeParams(correctionById(type), params) } }));
+      const nextCorrection = freshIds(document, 'correction');
+      const use = (mask: number | null, inverted: boolean) => (mask === null ? null : { maskId: masks[mask].id, inverted, enabled: true });
+      const layers = made.layers.map((part): Layer => {
+        const shared = { id: nextLayer(), name: part.name, visible: true, opacity: 1, mask: use(part.mask, part.inverted) };
+        if (part.kind === 'correction') return { ...shared, kind: 'correction', correction: { type: part.type, blend: 'all', params: completeParams(correctionById(part.type), part.params) } };
+        const chain = part.chain.map(({ type, params, mask, inverted }) => ({ id: nextCorrection(), type, blend: 'all' as const, params: completeParams(correctionById(type), params), visible: true, opacity: 1, mask: use(mask, inverted) }));
+        return { ...shared, kind: 'picture', type: part.type, params: completeParams(layerSpec(part.type), part.params), blend: part.blend, chain, placement: null };
+      });
       return insert({ ...document, masks: [...document.masks, ...masks] }, ready.zone, undefined, newGroup(groupId, ready.label, layers), null);
     },
   },

@@ -98,4 +98,13 @@ export interface SphereWork {
   readonly scale: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork;
+/** The first plane of a picture, smeared away from a place (in its pixels): one pass, over a share of the reach. */
+export interface SmearWork {
+  readonly kind: 'smear';
+  readonly input: number;
+  readonly towards: readonly [x: number, y: number];
+  readonly reachPx: number;
+  readonly share: number;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork;
