@@ -22,6 +22,9 @@ export const LIMITS = {
   layers: 4000,
   chain: 100,
   states: 100,
+  schemes: 50,
+  /** Values that a scheme sets. */
+  overrides: 5000,
   scenarios: 100,
   lightKeys: 200,
   /** Of frames in which the light changes. */

@@ -109,16 +109,22 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'add-light-mix': [{ type: 'add-light-mix' }, (d) => expect(d.buildUp.scene[0]).toMatchObject({ type: 'light', params: { scenario: '' } })],
   'add-light': [{ type: 'add-light', sourceId: 'source-12' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'element', blend: 'add', params: { source: 'source-12', isRelit: false } })],
   'split-light': [{ type: 'split-light', by: 'elements' }, (d) => expect(d.buildUp.scene.slice(0, 2)).toMatchObject([{ type: 'light', visible: false }, { kind: 'group', visible: true, layers: [{ blend: 'add', params: { isRelit: true } }, { params: { isRelit: true } }] }])],
+  'add-scheme': [{ type: 'add-scheme', name: 'Dusk' }, (d) => expect(d.schemes).toMatchObject({ list: [{ id: 'scheme-1', overrides: [] }], chosenId: 'scheme-1', base: [] })],
+  'choose-scheme': [{ type: 'choose-scheme', schemeId: null }, (d) => expect([d.schemes.chosenId, layer(d, 'layer-1')]).toMatchObject([null, { opacity: 1 }])],
+  'rename-scheme': [{ type: 'rename-scheme', schemeId: 'scheme-1', name: 'Night' }, (d) => expect(d.schemes.list[0].name).toBe('Night')],
+  'remove-scheme': [{ type: 'remove-scheme', schemeId: 'scheme-1' }, (d) => expect([d.schemes, layer(d, 'layer-1')]).toMatchObject([{ list: [], chosenId: null, base: [] }, { opacity: 1 }])],
+  'remove-overrides': [{ type: 'remove-overrides', schemeId: 'scheme-1', slots: [{ at: { layerId: 'layer-1' }, what: 'opacity' }] }, (d) => expect([d.schemes, layer(d, 'layer-1')]).toMatchObject([{ list: [{ overrides: [] }], base: [] }, { opacity: 1 }])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
+const varied = after(rich, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } });
 const deep = after(rich, { type: 'add-sources', sources: [source(4, { role: 'depth', encoding: 'data' })] });
 
 describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

@@ -12,17 +12,19 @@ import { type MaskEdit, maskEdits } from './edits/masks.ts';
 import { type MaterialEdit, materialEdits } from './edits/materials.ts';
 import { type ParamEdit, paramEdits } from './edits/params.ts';
 import { type SceneEdit, sceneEdits } from './edits/scene.ts';
+import { type SchemeEdit, schemeEdits } from './edits/schemes.ts';
 import { type StateEdit, stateEdits } from './edits/states.ts';
 import { type SurfaceEdit, surfaceEdits } from './edits/surfaces.ts';
 import { type SourceEdit, sourceEdits } from './edits/sources.ts';
 import type { Layer, TazzelDocument } from '../model/model.ts';
 import { findLayer } from '../model/query.ts';
+import { recorded } from './schemes.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SurfaceEdit | LightEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | SurfaceEdit | LightEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...surfaceEdits, ...lightEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...surfaceEdits, ...lightEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);
@@ -33,12 +35,13 @@ export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.n
  */
 export function applyEdit(document: TazzelDocument, edit: Edit): TazzelDocument {
   if (!Object.hasOwn(handlers, edit.type)) throw new CoreError('edit-refused', `There is no edit “${String((edit as { type: unknown }).type)}”.`);
-  const handler = handlers[edit.type] as { label: string; apply: (document: TazzelDocument, edit: never) => TazzelDocument };
+  const handler = handlers[edit.type] as { label: string; concernsAllSchemes?: boolean; apply: (document: TazzelDocument, edit: never) => TazzelDocument };
   const lock = lockAgainst(document, edit);
   if (lock) throw new CoreError('edit-refused', `“${lock.name}” is locked. Unlock it first.`);
   let changed: TazzelDocument;
   try {
-    changed = handler.apply(document, edit as never);
+    const made = handler.apply(document, edit as never);
+    changed = handler.concernsAllSchemes ? made : recorded(document, made);
   } catch (error) {
     if (error instanceof CoreError) throw error;
     throw new CoreError('edit-refused', `“${handler.label}” was asked for with something that does not belong there (${error instanceof Error ? error.message : String(error)}). Nothing was changed.`);

@@ -195,6 +195,21 @@ export const boardSchema = yup
   })
   .noUnknown()
   .strict();
+const MOST_OVERRIDDEN = 2 ** 22;
+/** One value of a scheme: whether it belongs where it is set is seen when it is set. */
+function overrideProblem(override: unknown): string | null {
+  const { at, what, value, ...others } = (override ?? {}) as Record<string, unknown>;
+  if (typeof at !== 'object' || at === null || Object.keys(others).length > 0) return 'must say what is overridden, and by what';
+  const names = Object.keys(at).sort().join(' ');
+  if (!['layerId', 'correctionId layerId', 'maskId', 'maskId termId', 'lightId', 'part'].includes(names) || !Object.values(at).every((one) => isText(one, LIMITS.id, 1))) return 'must have the address of a layer, a correction, a mask, a line, a light group, the sun or the tone line';
+  if (names === 'part' && (at as { part: unknown }).part !== 'sun' && (at as { part: unknown }).part !== 'tone') return 'must be about the sun or the tone line';
+  if (!isText(what, LIMITS.id, 1)) return 'must say what of it is overridden';
+  return value !== undefined && survives(value) && JSON.stringify(value).length <= MOST_OVERRIDDEN ? null : 'must have a plain value';
+}
+const overridesSchema = yup.array(plain(overrideProblem)).strict().defined().max(LIMITS.overrides);
+export const schemeSchema = yup.object({ id: id(), name: text(LIMITS.name).min(1), overrides: overridesSchema }).noUnknown().strict();
+/** Which scheme is shown, without the list of them. */
+export const shownSchema = yup.object({ chosenId: id().nullable().defined(), base: overridesSchema }).noUnknown().strict();
 export const samplersSchema = yup.array(yup.array(whole().min(0).max(LIMITS.side)).strict().defined().length(2)).strict().defined().max(LIMITS.samplers);
 export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));
 export const sunSchema = ofScene(sun, ['file', 'hand']);

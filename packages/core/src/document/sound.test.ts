@@ -18,7 +18,7 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 
 /** A document with something of everything: layer-1 and 2 are elements, 3 a correction, 4 a group around layer-1. */
 function rich(): TazzelDocument {
-  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' });
+  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' }, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } });
   const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
   return after(base, ...terms);
 }
@@ -85,6 +85,12 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'rename-state', stateId: 'state-1', name: 'Dusk' },
   { type: 'return-to-state', stateId: 'state-1' },
   { type: 'remove-state', stateId: 'state-1' },
+  { type: 'add-scheme', name: 'Dusk' },
+  { type: 'choose-scheme', schemeId: 'scheme-1' },
+  { type: 'choose-scheme', schemeId: null },
+  { type: 'rename-scheme', schemeId: 'scheme-1', name: 'Blue hour' },
+  { type: 'remove-overrides', schemeId: 'scheme-1', slots: [{ at: { layerId: 'layer-1' }, what: 'opacity' }] },
+  { type: 'remove-scheme', schemeId: 'scheme-1' },
   { type: 'set-samplers', samplers: [[1, 2], [3, 4]] },
   { type: 'set-params', lightId: 'source-4', params: { intensityStops: 1.5, takes: 'chosen', color: [1, 0.5, 0.2], denoisePercent: 20 } },
   { type: 'set-mix', mix: [{ sourceId: 'source-5', params: { on: false } }] },

@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { boardSchema, cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
@@ -16,7 +16,7 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, samplers, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, schemes, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
@@ -31,6 +31,7 @@ export function unsoundness(document: TazzelDocument): string | null {
     buildUpProblem(document) ??
     samplersProblem(document) ??
     lightProblem(document) ??
+    schemesProblem(document) ??
     statesProblem(document)
   );
 }
@@ -49,6 +50,17 @@ function lightProblem({ light }: TazzelDocument): string | null {
   return lost ? 'The frames: a scenario is missing.' : listProblem(scenarios, 'scenario', LIMITS.scenarios, (scenario) => misfit(scenarioSchema, scenario));
 }
 const soundBoards = new WeakSet<object>();
+
+const soundShown = new WeakSet<object>();
+
+function schemesProblem({ schemes }: TazzelDocument): string | null {
+  const { list, ...shown } = schemes ?? {};
+  const problem = soundShown.has(schemes) ? null : misfit(shownSchema, shown);
+  if (problem) return `The schemes: ${problem}.`;
+  soundShown.add(schemes);
+  if (schemes.chosenId !== null && !list.some(({ id }) => id === schemes.chosenId)) return 'The scheme that is shown is missing.';
+  return listProblem(list, 'scheme', LIMITS.schemes, (scheme) => misfit(schemeSchema, scheme));
+}
 
 /** The sources with which a state was found to be one that can be stored. */
 const soundStates = new WeakMap<NamedState, object>();

@@ -261,6 +261,31 @@ export interface LightBoard {
 }
 export const EMPTY_BOARD: LightBoard = { mix: [], scenarios: [], own: [], links: [], frames: { perSecond: 12, seed: 1, keys: [] } };
 
+/** Whose value a scheme sets: a layer or a correction of its chain, a mask or a line of it, a light group, the sun, the tone line. */
+export type SlotAddress = { readonly layerId: string; readonly correctionId?: string } | { readonly maskId: string; readonly termId?: string } | { readonly lightId: string } | { readonly part: 'sun' | 'tone' };
+/** A value that is another one in a scheme: see document/slots.ts. */
+export interface Override {
+  readonly at: SlotAddress;
+  /** A switch, as `visible` or `opacity`, or a parameter as `params.NAME`. */
+  readonly what: string;
+  readonly value: unknown;
+}
+
+/** A variant of the picture under a name: what is different in it. */
+export interface Scheme {
+  readonly id: string;
+  readonly name: string;
+  readonly overrides: readonly Override[];
+}
+export interface Schemes {
+  readonly list: readonly Scheme[];
+  /** The scheme that the document shows, and that changes belong to; null for what all schemes begin with. */
+  readonly chosenId: string | null;
+  /** What that scheme's values are without it. */
+  readonly base: readonly Override[];
+}
+export const NO_SCHEMES: Schemes = { list: [], chosenId: null, base: [] };
+
 export interface TazzelDocument {
   readonly format: typeof DOCUMENT_FORMAT;
   readonly version: typeof DOCUMENT_VERSION;
@@ -277,6 +302,7 @@ export interface TazzelDocument {
   readonly sun: DocumentSun | null;
   readonly light: LightBoard;
   readonly states: readonly NamedState[];
+  readonly schemes: Schemes;
   /** Pixels whose colours are watched. */
   readonly samplers: readonly Point[];
 }
@@ -298,6 +324,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     sun: null,
     light: EMPTY_BOARD,
     states: [],
+    schemes: NO_SCHEMES,
     samplers: [],
   };
 }

@@ -3,8 +3,8 @@ import { CoreError } from '../../errors.ts';
 import { LIMITS, shortened } from '../../limits.ts';
 import type { TazzelDocument } from '../../model/model.ts';
 
-/** Edits by their type: what each is called in the history, and what it does. */
-export type Handlers<E extends { readonly type: string }> = { readonly [T in E['type']]: { readonly label: string; readonly apply: (document: TazzelDocument, edit: Extract<E, { type: T }>) => TazzelDocument } };
+/** Edits by their type: what each is called in the history, and what it does. What concerns all schemes belongs to none, whichever is shown. */
+export type Handlers<E extends { readonly type: string }> = { readonly [T in E['type']]: { readonly label: string; readonly concernsAllSchemes?: boolean; readonly apply: (document: TazzelDocument, edit: Extract<E, { type: T }>) => TazzelDocument } };
 
 export const refuse = (sentence: string): never => {
   throw new CoreError('edit-refused', sentence);

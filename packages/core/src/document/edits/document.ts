@@ -5,8 +5,9 @@ import type { Size } from '../../raster/region.ts';
 import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
-import type { Layer, Mask, Material, Point, Source, TazzelDocument } from '../../model/model.ts';
+import type { Layer, Mask, Material, Override, Point, Source, TazzelDocument } from '../../model/model.ts';
 import { findMask, findSource } from '../../model/query.ts';
+import { scaledOverride } from '../slots.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { takenOver } from './scene.ts';
 import { withinLimits } from './sources.ts';
@@ -23,6 +24,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
   },
   refresh: {
     label: 'Replace by a newer render',
+    concernsAllSchemes: true,
     apply: (document, { sources, materials, size, scales = false, camera, sun }) => {
       const ids = new Set(sources.map((source) => source.id));
       const lost = document.sources.find((source) => !ids.has(source.id));
@@ -38,11 +40,15 @@ export const documentEdits: Handlers<DocumentEdit> = {
       // Light that was rendered anew may have another colour.
       const isSame = (id: string) => sources.find((source) => source.id === id)?.file.hash === findSource(document, id)?.file.hash;
       const light = { ...document.light, own: document.light.own.filter(({ sourceId }) => isSame(sourceId)) };
-      return { ...document, ...scaled, light, samplers, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      const grown = (overrides: readonly Override[]) => overrides.map((override) => scaledOverride(document, override, by));
+      const { list, base, chosenId } = document.schemes;
+      const schemes = scales ? { chosenId, base: grown(base), list: list.map((scheme) => ({ ...scheme, overrides: grown(scheme.overrides) })) } : document.schemes;
+      return { ...document, ...scaled, light, samplers, schemes, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   build: {
     label: 'Build',
+    concernsAllSchemes: true,
     apply: (document, { scene, picture, masks = [] }) => {
       const ids = [...scene, ...picture].flatMap(function all(layer: Layer): string[] {
         return layer.kind === 'group' ? [layer.id, ...layer.layers.flatMap(all)] : [layer.id];
