@@ -21,10 +21,14 @@ export interface SmallPicture {
 
 /** Longest side of a mask as a small picture, in pixels. */
 const MASK_SIDE = 128;
+/** And of a picture beside others. */
+const BESIDE_SIDE = 720;
 
 export const questions = {
   /** The picture of a card: a layer alone, or everything up to it. */
   card: (document: TazzelDocument, options: PlanOptions): Question<SmallPicture> => ({ key: ['card', document.id, cardKey(document, options)], ask: (engine, signal) => engine.card(document, options, signal) }),
+  /** The whole picture, as large as beside others. */
+  beside: (document: TazzelDocument): Question<SmallPicture> => ({ key: ['beside', document.id, cardKey(document, {})], ask: (engine, signal) => engine.card(document, {}, signal, BESIDE_SIDE) }),
   /** How an element is shown so that something is seen of it: a range for numbers, and why it is empty. Null shows it as it is. */
   look: (document: TazzelDocument, source: Source): Question<ElementLook | null> => {
     const values = elementValues(document, source);

@@ -23,6 +23,9 @@ export const LIMITS = {
   chain: 100,
   states: 100,
   schemes: 50,
+  deliveries: 100,
+  /** Times that a delivered picture is halved. */
+  halvings: 3,
   /** Values that a scheme sets. */
   overrides: 5000,
   scenarios: 100,

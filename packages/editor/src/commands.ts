@@ -326,6 +326,12 @@ export const commands: readonly Command[] = [
     isEnabled: (host) => host.session.getState().soloLayerId !== null || (selected(host)?.layer.kind ?? 'correction') !== 'correction',
     run: (host) => host.session.actions.set({ soloLayerId: host.session.getState().soloLayerId === null ? (selected(host)?.layer.id ?? null) : null }),
   },
+  editing({ id: 'add-scheme', label: 'New scheme: what is changed from here on belongs to it', group: 'Document', keys: [] }, ({ session }) => ({ type: 'add-scheme', name: `Scheme ${session.getState().document.schemes.list.length + 1}` })),
+  editing({ id: 'next-scheme', label: 'Show the next scheme', group: 'Document', keys: ['shift+n'] }, ({ session }) => {
+    const { list, chosenId } = session.getState().document.schemes;
+    const ids = [null, ...list.map(({ id }) => id)];
+    return list.length === 0 ? null : { type: 'choose-scheme', schemeId: ids[(ids.indexOf(chosenId) + 1) % ids.length] };
+  }),
   { id: 'keep-state', label: 'Keep this state under a name', group: 'Document', keys: ['n'], isEnabled: always, run: ({ session }) => void session.actions.edit({ type: 'keep-state', name: `State ${session.getState().document.states.length + 1}` }) },
   ...[1, 2, 3, 4, 5, 6, 7, 8, 9, 0].map((digit) =>
     editing({ id: `opacity-${digit}`, label: `Opacity ${digit === 0 ? 100 : digit * 10} %`, group: 'Build-up', keys: [`shift+${digit}`] }, (host) => {

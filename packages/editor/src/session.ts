@@ -9,7 +9,7 @@ import { edit, everywhere, type History, redo, replaced, startHistory, undo } fr
 /** How the picture is compared with another: alone in its place, up to a line, the same part beside each other, or by what differs. */
 export type Compare = 'off' | 'before' | 'wipe' | 'beside' | 'difference';
 /** What it is compared with: the selected layer and surface are those of the moment. */
-export type CompareWith = { readonly kind: 'base' | 'layer' | 'surface' } | Extract<Against, { kind: 'state' | 'source' | 'scenario' }>;
+export type CompareWith = { readonly kind: 'base' | 'layer' | 'surface' } | Extract<Against, { kind: 'state' | 'source' | 'scenario' | 'scheme' }>;
 /**
  * What is at hand, and whose mask is shown: the selected layer or correction, the selected materials, the tone line, a light group, or a mask of the shelf with the line of it that is open. What is selected of the
  * other kinds stays what it was, since a correction of the layer at hand may get the mask of the materials at hand.
@@ -311,6 +311,7 @@ export function comparedWith({ document, compareWith, selectedLayerId, selectedM
   if (compareWith.kind === 'surface') return selectedMaterialIds.length === 0 ? { kind: 'base' } : { kind: 'surface', materialIds: selectedMaterialIds };
   if (compareWith.kind === 'state') return document.states.some(({ id }) => id === compareWith.stateId) ? compareWith : { kind: 'base' };
   if (compareWith.kind === 'scenario') return document.light.scenarios.some(({ id }) => id === compareWith.scenarioId) ? compareWith : { kind: 'base' };
+  if (compareWith.kind === 'scheme') return compareWith.schemeId === '' || document.schemes.list.some(({ id }) => id === compareWith.schemeId) ? compareWith : { kind: 'base' };
   if (compareWith.kind === 'source') return document.sources.some(({ id }) => id === compareWith.sourceId) ? compareWith : { kind: 'base' };
   return { kind: 'base' };
 }

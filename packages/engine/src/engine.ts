@@ -285,9 +285,9 @@ export class Engine {
     });
   }
 
-  /** A small picture of a layer's own or of everything up to it: straight RGBA, at most 256 pixels wide or high. */
-  async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
-    const level = levelWithin(document.size, CARD_SIDE);
+  /** A small picture of a layer's own or of everything up to it: straight RGBA, at most so many pixels wide or high. */
+  async card(document: TazzelDocument, options: PlanOptions, signal?: AbortSignal, side = CARD_SIDE): Promise<{ size: Size; rgba: Uint8ClampedArray<ArrayBuffer> }> {
+    const level = levelWithin(document.size, side);
     const size = sizeAtLevel(document.size, level);
     const card = cardPlan(document, options);
     return this.#jobs.with(document, { ...card.options, level, signal }, async ({ job, plan }) => {

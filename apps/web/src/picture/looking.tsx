@@ -1,6 +1,7 @@
 /** What stands over the picture while it is compared, read, or looked at in parts. */
 import { findLayer, findSource, groupName, readingById } from '@tazzel/core';
 import type { Compare, CompareWith } from '@tazzel/editor';
+import { schemesBeside } from '../schemes/names.ts';
 import { questions } from '../answers.ts';
 import { Choice, type ChoiceOption } from '../ui/choice.tsx';
 import { SmallPicture } from '../ui/small-picture.tsx';
@@ -11,12 +12,14 @@ const WORDS: Readonly<Record<Exclude<Compare, 'off'>, string>> = { before: 'Befo
 
 const GAINS = [0, 1, 2, 3, 4, 5, 6].map((stops) => ({ value: String(stops), label: `× ${2 ** stops}` }));
 
-const optionOf = (compared: CompareWith) => (compared.kind === 'state' ? `state ${compared.stateId}` : compared.kind === 'source' ? `source ${compared.sourceId}` : compared.kind === 'scenario' ? `scenario ${compared.scenarioId}` : compared.kind);
+/** Kept things that one compares with, by the name of their id. */
+const KEPT = { state: 'stateId', source: 'sourceId', scenario: 'scenarioId', scheme: 'schemeId' } as const;
+const isKept = (kind: string): kind is keyof typeof KEPT => Object.hasOwn(KEPT, kind);
+
+const optionOf = (compared: CompareWith) => Object.values(compared).join(' ');
 function comparedAs(value: string): CompareWith {
   const [kind, id = ''] = value.split(' ', 2);
-  if (kind === 'state') return { kind, stateId: id };
-  if (kind === 'source') return { kind, sourceId: id };
-  if (kind === 'scenario') return { kind, scenarioId: id };
+  if (isKept(kind)) return { kind, [KEPT[kind]]: id } as CompareWith;
   return { kind: kind === 'layer' || kind === 'surface' ? kind : 'base' };
 }
 
@@ -27,12 +30,13 @@ export function CompareCorner({ compare }: { compare: Exclude<Compare, 'off'> })
   const stops = useSession((state) => state.differenceStops);
   const hasLayer = useSession((state) => state.selectedLayerId !== null);
   const hasSurface = useSession((state) => state.selectedMaterialIds.length > 0);
-  const [states, sources, scenarios] = [usePart((document) => document.states), usePart((document) => document.sources), usePart((document) => document.light.scenarios)];
+  const [states, sources, scenarios, schemes] = [usePart((document) => document.states), usePart((document) => document.sources), usePart((document) => document.light.scenarios), usePart((document) => document.schemes)];
   const options: readonly ChoiceOption<string>[] = [
     { value: 'base', label: 'the base as rendered' },
     ...(hasLayer || compareWith.kind === 'layer' ? [{ value: 'layer', label: 'without the selected layer' }] : []),
     ...(hasSurface || compareWith.kind === 'surface' ? [{ value: 'surface', label: 'without this surface’s corrections' }] : []),
     ...states.map(({ id, name }) => ({ value: `state ${id}`, label: name, group: 'States' })),
+    ...schemesBeside(schemes).map(({ id, name }) => ({ value: `scheme ${id ?? ''}`, label: name, group: 'Schemes' })),
     ...scenarios.map(({ id, name }) => ({ value: `scenario ${id}`, label: name, group: 'Lighting' })),
     ...sources.map(({ id, name }) => ({ value: `source ${id}`, label: name, group: 'Elements' })),
   ];

@@ -25,6 +25,8 @@ interface ScheduleProps<Row> {
   readonly onHover?: (id: string | null) => void;
   readonly empty: ReactNode;
   readonly grow?: boolean;
+  /** How high it gets where it does not grow. */
+  readonly most?: string;
   /** Beside the title. */
   readonly action?: ReactNode;
   readonly below?: ReactNode;
@@ -43,7 +45,7 @@ const [ROW, HEAD] = [25, 22];
 /** Schedules up to so long are drawn whole. */
 const ALL_DRAWN = 60;
 
-export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds, markedId, onSelect, onHover, empty, grow = true, action, below }: ScheduleProps<Row>) {
+export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds, markedId, onSelect, onHover, empty, grow = true, most, action, below }: ScheduleProps<Row>) {
   const [search, setSearch] = useState('');
   const [order, setOrder] = useState<{ column: string; down: boolean } | null>(null);
   const wanted = search.trim().toLowerCase();
@@ -81,7 +83,7 @@ export function Schedule<Row>({ title, rows, columns, idOf, textOf, selectedIds,
   const space = (height: number) => height > 0 && <tr aria-hidden style={{ height }} />;
 
   return (
-    <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : isList ? 'max-h-[22%]' : 'max-h-[40%]'}`}>
+    <section aria-label={title} className={`flex min-h-0 flex-col border-b ${grow ? 'flex-1' : (most ?? (isList ? 'max-h-[22%]' : 'max-h-[40%]'))}`}>
       <div className="flex h-[30px] shrink-0 items-center gap-2 border-b px-2">
         <h2 className="lettering flex-1 truncate">{title}</h2>
         {rows.length > 4 && (

@@ -1,5 +1,17 @@
 import { DeliverBench } from '../deliver/deliver-bench.tsx';
-import { ElementSchedule } from '../schedules/element-schedule.tsx';
+import { StateSchedule } from '../schedules/state-schedule.tsx';
+import { SchemeSection } from '../schemes/scheme-section.tsx';
+import { SchemeSchedule } from '../schemes/scheme-schedule.tsx';
 import type { Stage } from './stage.ts';
 
-export const deliverStage: Stage = { Schedules: ElementSchedule, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null };
+const Schedules = () => (
+  <>
+    <SchemeSchedule />
+    <div className="min-h-0 overflow-auto">
+      <SchemeSection />
+    </div>
+    <StateSchedule />
+  </>
+);
+
+export const deliverStage: Stage = { Schedules, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null };

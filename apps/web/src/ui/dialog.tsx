@@ -8,8 +8,10 @@ interface SheetProps {
   readonly description?: string;
   readonly onClose: () => void;
   readonly children: ReactNode;
-  readonly wide?: boolean;
+  readonly wide?: boolean | 'whole';
 }
+
+const WIDTHS: Readonly<Record<string, string>> = { false: 'top-[10vh] max-h-[80vh] w-[min(480px,94vw)]', true: 'top-[10vh] max-h-[80vh] w-[min(860px,94vw)]', whole: 'top-[3vh] max-h-[94vh] w-[94vw]' };
 
 /** A sheet over the work, with a title line. Escape and a click beside it close it. */
 export const Sheet = ({ open, title, description, onClose, children, wide = false }: SheetProps) => (
@@ -18,7 +20,7 @@ export const Sheet = ({ open, title, description, onClose, children, wide = fals
       <Dialog.Overlay className="fixed inset-0 z-40 bg-black/35" />
       <Dialog.Content
         aria-describedby={description ? undefined : ''}
-        className={`fixed top-[10vh] left-1/2 z-50 flex max-h-[80vh] -translate-x-1/2 flex-col border border-ink bg-panel ${wide ? 'w-[min(860px,94vw)]' : 'w-[min(480px,94vw)]'}`}
+        className={`fixed left-1/2 z-50 flex -translate-x-1/2 flex-col border border-ink bg-panel ${WIDTHS[String(wide)]}`}
       >
         <div className="flex items-center justify-between border-b border-ink px-3 py-1.5">
           <Dialog.Title className="lettering">{title}</Dialog.Title>

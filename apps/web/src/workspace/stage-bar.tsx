@@ -2,6 +2,7 @@ import { type CommandHost, keyLabel, stages } from '@tazzel/editor';
 import { Plus, Redo2, TextSearch, Undo2 } from 'lucide-react';
 import { Link, NavLink, useParams } from 'react-router';
 import { NotesButton } from '../notices.tsx';
+import { SchemeMenu } from '../schemes/scheme-menu.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';
 import { ThemeButton } from '../ui/theme-button.tsx';
@@ -29,6 +30,7 @@ export function StageBar({ host }: { host: CommandHost }) {
         </span>
         <NameField label="Document" value={name} onCommit={(name) => actions.edit({ type: 'rename-document', name })} className="flex-1" />
       </div>
+      <SchemeMenu />
       <nav aria-label="Stages" className="flex flex-1 items-stretch">
         {stages.map((stage) => (
           <NavLink key={stage.id} to={`/document/${id}/${stage.id}`} replace title={keysOf(stage.id)} className="lettering flex items-center border-r px-4 text-faint hover:text-ink aria-[current=page]:bg-sheet aria-[current=page]:text-ink aria-[current=page]:shadow-[inset_0_2px_0_var(--accent)]">

@@ -2,10 +2,11 @@
 import type { Layer, MaskUse, NamedState, TazzelDocument } from '../model/model.ts';
 import { beforeDocument, chainOf, elementDocument, findLayer, findSource } from '../model/query.ts';
 import { findScenario, withMix } from '../light/board.ts';
+import { schemeOf, underScheme } from './schemes.ts';
 import { masksOnlyOf } from './uses.ts';
 
-/** The base as rendered; the picture without a layer; without the corrections of some materials; a state that was kept; an element as it is; another lighting. */
-export type Against = { readonly kind: 'base' } | { readonly kind: 'layer'; readonly layerId: string } | { readonly kind: 'surface'; readonly materialIds: readonly string[] } | { readonly kind: 'state'; readonly stateId: string } | { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'scenario'; readonly scenarioId: string };
+/** The base as rendered; the picture without a layer; without the corrections of some materials; a state that was kept; an element as it is; another lighting; another scheme. */
+export type Against = { readonly kind: 'base' } | { readonly kind: 'layer'; readonly layerId: string } | { readonly kind: 'surface'; readonly materialIds: readonly string[] } | { readonly kind: 'state'; readonly stateId: string } | { readonly kind: 'source'; readonly sourceId: string } | { readonly kind: 'scenario'; readonly scenarioId: string } | { readonly kind: 'scheme'; /** Empty is without any. */ readonly schemeId: string };
 
 /** The document as it was in a state. */
 export const documentIn = (document: TazzelDocument, { buildUp, masks, tone, mix }: NamedState): TazzelDocument => ({ ...withMix(document, mix), buildUp, masks, tone });
@@ -27,6 +28,8 @@ export function documentAgainst(document: TazzelDocument, against: Against): Taz
       const scenario = findScenario(document, against.scenarioId);
       return scenario && withMix(document, scenario.mix);
     }
+    case 'scheme':
+      return against.schemeId === '' || schemeOf(document, against.schemeId) ? underScheme(document, against.schemeId || null) : null;
     case 'state': {
       const state = document.states.find(({ id }) => id === against.stateId);
       return state ? documentIn(document, state) : null;

@@ -37,6 +37,8 @@ const mixOf = (d: TazzelDocument) => d.light.mix.map(({ sourceId, params }) => [
 const NIGHT = [['source-12', false, 0], ['source-13', true, -5], ['source-14', true, 1]];
 
 /** One example for each edit, and what it must have done. */
+const DELIVERY = { name: '{document}-{size}', format: 'tiff', values: { bits: '16' }, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } as const;
+
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
   'set-camera': [{ type: 'set-camera', params: { focalMillimetres: 35 } }, (d) => expect(d.camera).toMatchObject({ from: 'hand', params: { focalMillimetres: 35, heightMetres: 1.6 } })],
   'set-tone': [{ type: 'set-tone', tone: 'reinhard', params: { white: 8 } }, (d) => expect(d.tone).toEqual({ type: 'reinhard', params: { white: 8, carries: 'channels' } })],
@@ -114,17 +116,20 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'rename-scheme': [{ type: 'rename-scheme', schemeId: 'scheme-1', name: 'Night' }, (d) => expect(d.schemes.list[0].name).toBe('Night')],
   'remove-scheme': [{ type: 'remove-scheme', schemeId: 'scheme-1' }, (d) => expect([d.schemes, layer(d, 'layer-1')]).toMatchObject([{ list: [], chosenId: null, base: [] }, { opacity: 1 }])],
   'remove-overrides': [{ type: 'remove-overrides', schemeId: 'scheme-1', slots: [{ at: { layerId: 'layer-1' }, what: 'opacity' }] }, (d) => expect([d.schemes, layer(d, 'layer-1')]).toMatchObject([{ list: [{ overrides: [] }], base: [] }, { opacity: 1 }])],
+  'add-delivery': [{ type: 'add-delivery', delivery: DELIVERY }, (d) => expect(d.deliveries.map(({ id }) => id)).toEqual(['delivery-1', 'delivery-2'])],
+  'set-delivery': [{ type: 'set-delivery', deliveryId: 'delivery-1', patch: { schemes: 'shown', width: 800 } }, (d) => expect(d.deliveries[0]).toEqual({ ...DELIVERY, id: 'delivery-1', schemes: 'shown', width: 800 })],
+  'remove-delivery': [{ type: 'remove-delivery', deliveryId: 'delivery-1' }, (d) => expect(d.deliveries).toEqual([])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
 
-const varied = after(rich, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } });
+const varied = after(rich, { type: 'add-delivery', delivery: DELIVERY }, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } });
 const deep = after(rich, { type: 'add-sources', sources: [source(4, { role: 'depth', encoding: 'data' })] });
 
 describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

@@ -18,7 +18,7 @@ import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { RESAMPLING_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
 import { LIMITS, shortened } from '../limits.ts';
-import { ALPHA_USES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, LIGHT_PASSAGES, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
+import { ALPHA_USES, DELIVERED_SCHEMES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, LIGHT_PASSAGES, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
 
 const text = (most: number = LIMITS.fileName) => yup.string().strict().defined().max(most, `\${path} has more than ${most} letters`);
 const id = () => text(LIMITS.id).min(1);
@@ -208,6 +208,20 @@ function overrideProblem(override: unknown): string | null {
 }
 const overridesSchema = yup.array(plain(overrideProblem)).strict().defined().max(LIMITS.overrides);
 export const schemeSchema = yup.object({ id: id(), name: text(LIMITS.name).min(1), overrides: overridesSchema }).noUnknown().strict();
+export const deliverySchema = yup
+  .object({
+    id: id(),
+    name: text(LIMITS.name).min(1),
+    format: text(LIMITS.id).min(1),
+    values: plain((values) => (typeof values === 'object' && values !== null && !Array.isArray(values) && survives(values) && JSON.stringify(values).length <= MOST_OPAQUE ? null : 'must be a table of plain values, and few')),
+    width: plain((width) => (width === null || (Number.isInteger(width) && isWithin(width, [1, LIMITS.side])) ? null : `must be whole pixels up to ${LIMITS.side}, or nothing`)).nullable(),
+    halvings: whole().min(0).max(LIMITS.halvings),
+    filter: text().oneOf(RESAMPLING_FILTERS),
+    upto: id().nullable(),
+    schemes: text().oneOf(DELIVERED_SCHEMES),
+  })
+  .noUnknown()
+  .strict();
 /** Which scheme is shown, without the list of them. */
 export const shownSchema = yup.object({ chosenId: id().nullable().defined(), base: overridesSchema }).noUnknown().strict();
 export const samplersSchema = yup.array(yup.array(whole().min(0).max(LIMITS.side)).strict().defined().length(2)).strict().defined().max(LIMITS.samplers);

@@ -16,11 +16,11 @@ import { LIMITS, shortened } from '../limits.ts';
 import { withIds } from './mask-edits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, EMPTY_BOARD, type LightBoard, type LightScenario, MAX_GROUP_DEPTH, type NamedState, NO_SCHEMES, type Override, type Scheme, type Schemes, type Source, type TazzelDocument } from '../model/model.ts';
+import { type Delivery, DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, EMPTY_BOARD, type LightBoard, type LightScenario, MAX_GROUP_DEPTH, type NamedState, NO_SCHEMES, type Override, type Scheme, type Schemes, type Source, type TazzelDocument } from '../model/model.ts';
 import { chainOf } from '../model/query.ts';
 import { withValue } from './slots.ts';
 import { unsoundness } from './sound.ts';
-import { boardSchema, cameraSchema, chainCorrection, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, chainCorrection, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -42,7 +42,7 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, light: givenLight = EMPTY_BOARD, states: givenStates = [], schemes: givenSchemes = NO_SCHEMES, samplers: givenSamplers = [], ...others } = raw;
+  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, light: givenLight = EMPTY_BOARD, states: givenStates = [], schemes: givenSchemes = NO_SCHEMES, deliveries: givenDeliveries = [], samplers: givenSamplers = [], ...others } = raw;
   const head = { ...others, name: named(raw.name) };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
@@ -58,9 +58,9 @@ export function readDocument(json: unknown): ReadDocument {
 
   const partsOfState = new Map<string, { masks: unknown; buildUp: unknown }>();
   const seen: Record<string, Set<string>> = {};
-  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer' | 'state' | 'scenario' | 'scheme', most: number, nameLimit: number = LIMITS.name): T[] => {
+  const list = <T extends { id: string; name: string }>(value: unknown, schemaOf: (item: T) => yup.Schema, what: 'element' | 'material' | 'mask' | 'layer' | 'state' | 'scenario' | 'scheme' | 'delivery', most: number, nameLimit: number = LIMITS.name): T[] => {
     if (!Array.isArray(value)) {
-      problems.push(`The list of ${what}s is missing.`);
+      problems.push(`The list of ${severalOf(what)} is missing.`);
       return [];
     }
     seen[what] ??= new Set();
@@ -82,7 +82,7 @@ export function readDocument(json: unknown): ReadDocument {
         read.push(item);
       }
     }
-    if (beyond > 0) problems.push(`${beyond} ${what}s were left out: a document holds at most ${most}.`);
+    if (beyond > 0) problems.push(`${beyond} ${severalOf(what)} were left out: a document holds at most ${most}.`);
     return read;
   };
 
@@ -176,7 +176,7 @@ export function readDocument(json: unknown): ReadDocument {
   const states = list<NamedState>(Array.isArray(givenStates) ? givenStates.map(headOfState) : givenStates, () => stateHead, 'state', LIMITS.states).map((state): NamedState => {
     // A state is the document with another finish: it is read as one.
     const { masks: ownMasks, buildUp: ownBuildUp } = partsOfState.get(state.id) ?? {};
-    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, light: { ...EMPTY_BOARD, mix: state.mix }, states: [], schemes: NO_SCHEMES, samplers: [], sources, materials });
+    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, light: { ...EMPTY_BOARD, mix: state.mix }, states: [], schemes: NO_SCHEMES, deliveries: [], samplers: [], sources, materials });
     problems.push(...inside.problems.map((sentence) => `In the state “${shortened(state.name, 60)}”: ${sentence}`));
     return { ...state, buildUp: inside.document.buildUp, masks: inside.document.masks };
   });
@@ -185,7 +185,8 @@ export function readDocument(json: unknown): ReadDocument {
   const shown = optional<Omit<Schemes, 'list'>>(givenShown, shownSchema, 'choice of a scheme');
   const isKept = !shown || keep(shown.chosenId === null || schemeList.some(({ id }) => id === shown.chosenId), 'The scheme that was shown is missing: the document stays as it was shown.');
   const schemes: Schemes = schemeList.length === 0 ? NO_SCHEMES : { list: schemeList, ...(shown && isKept ? shown : { chosenId: null, base: [] }) };
-  const found: TazzelDocument = { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, light, states, schemes, samplers };
+  const deliveries = list<Delivery>(givenDeliveries, () => deliverySchema, 'delivery', LIMITS.deliveries);
+  const found: TazzelDocument = { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, light, states, schemes, deliveries, samplers };
   /** A value that does not belong where it is set would make the whole scheme one that cannot be shown. */
   const fitting = (overrides: readonly Override[], name: string): readonly Override[] => {
     const kept = overrides.filter((override) => {
@@ -219,6 +220,8 @@ export function parseDocument(json: unknown): TazzelDocument {
   if (problems.length > 0) throw new CoreError('bad-document', problems[0]);
   return document;
 }
+
+const severalOf = (what: string) => (what === 'delivery' ? 'deliveries' : `${what}s`);
 
 /** Names that an earlier version let grow too long are shortened; a document without one is called so. */
 const named = (name: unknown) => (typeof name === 'string' ? shortened(name) || 'Untitled' : name);

@@ -145,8 +145,8 @@ export function slotWords(document: TazzelDocument, { at, what, value }: Overrid
   if (of === null || !Object.hasOwn(fieldsAt(document, at) ?? {}, what)) return null;
   const [, name] = /^params\.(.+)$/.exec(what) ?? [];
   const declared = name === undefined ? undefined : paramsAt(document, at as ParamAddress)?.of.params[name];
-  if (name !== undefined && declared) return { of, label: declared.label, value: summaryOf({ params: { [name]: { ...declared, when: undefined } } }, { [name]: value } as KeptValues) || 'as it begins' };
-  return { of, label: LABELS[what] ?? what, value: plainWords(document, what, value) };
+  if (name !== undefined && declared && typeof value !== 'boolean') return { of, label: declared.label, value: summaryOf({ params: { [name]: { ...declared, when: undefined } } }, { [name]: value } as KeptValues) || 'as it begins' };
+  return { of, label: declared?.label ?? LABELS[what] ?? what, value: plainWords(document, what, value) };
 }
 
 function plainWords(document: TazzelDocument, what: string, value: unknown): string {

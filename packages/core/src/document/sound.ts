@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { boardSchema, cameraSchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
@@ -16,7 +16,7 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, schemes, samplers, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, schemes, deliveries, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
@@ -32,6 +32,7 @@ export function unsoundness(document: TazzelDocument): string | null {
     samplersProblem(document) ??
     lightProblem(document) ??
     schemesProblem(document) ??
+    listProblem(deliveries, 'delivery', LIMITS.deliveries, (delivery) => misfit(deliverySchema, delivery), 'deliveries') ??
     statesProblem(document)
   );
 }
@@ -78,10 +79,10 @@ function statesProblem(document: TazzelDocument): string | null {
   );
 }
 
-function listProblem<T extends { readonly id: string; readonly name: string }>(list: readonly T[], what: string, most: number, problemOf: (item: T) => string | null): string | null {
-  if (!Array.isArray(list)) return `The list of ${what}s is missing.`;
+function listProblem<T extends { readonly id: string; readonly name: string }>(list: readonly T[], what: string, most: number, problemOf: (item: T) => string | null, whats = `${what}s`): string | null {
+  if (!Array.isArray(list)) return `The list of ${whats} is missing.`;
   if (soundLists.has(list)) return null;
-  if (list.length > most) return `A document holds at most ${most} ${what}s.`;
+  if (list.length > most) return `A document holds at most ${most} ${whats}.`;
   const ids = new Set<string>();
   for (const item of list as readonly T[]) {
     const problem = problemOf(item) ?? (ids.has(item.id) ? `its id ${item.id} occurs twice` : null);

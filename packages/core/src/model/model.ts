@@ -284,6 +284,26 @@ export interface Schemes {
   /** What that scheme's values are without it. */
   readonly base: readonly Override[];
 }
+/** A picture that is delivered again and again: in which form, and how it is called. */
+export interface Delivery {
+  readonly id: string;
+  /** Of the file, without its ending: words, and what stands in braces; see document/deliveries.ts. */
+  readonly name: string;
+  /** One of the formats that are written, and what is set of it. What a format does not know does nothing. */
+  readonly format: string;
+  readonly values: KeptValues;
+  /** As wide as that in pixels; null as the document, so many times halved. */
+  readonly width: number | null;
+  readonly halvings: number;
+  readonly filter: FilterId;
+  /** The layer that it goes up to; null for the finish. */
+  readonly upto: string | null;
+  /** Each scheme and the picture without any, or what is shown. */
+  readonly schemes: DeliveredSchemes;
+}
+export const DELIVERED_SCHEMES = ['all', 'shown'] as const;
+export type DeliveredSchemes = (typeof DELIVERED_SCHEMES)[number];
+
 export const NO_SCHEMES: Schemes = { list: [], chosenId: null, base: [] };
 
 export interface TazzelDocument {
@@ -303,6 +323,7 @@ export interface TazzelDocument {
   readonly light: LightBoard;
   readonly states: readonly NamedState[];
   readonly schemes: Schemes;
+  readonly deliveries: readonly Delivery[];
   /** Pixels whose colours are watched. */
   readonly samplers: readonly Point[];
 }
@@ -325,6 +346,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     light: EMPTY_BOARD,
     states: [],
     schemes: NO_SCHEMES,
+    deliveries: [],
     samplers: [],
   };
 }
