@@ -1,9 +1,14 @@
 /** Finished pictures into files and to other sizes, against libvips (through sharp). */
-import { resamplingFilters, resizeRows } from '@tazzel/core';
+import { readFileSync, statSync } from 'node:fs';
+import { basename } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { applyEdit, type Delivery, type Edit, parseDocument, resamplingFilters, resizeRows } from '@tazzel/core';
+import { deliverList, type Engine } from '@tazzel/engine';
 import { nodePlatform } from '@tazzel/engine/node';
 import { pictureFormatById } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
+import { demoSet } from '../../tests/elements.ts';
 import { median, report, timed } from './measure.ts';
 
 /** A ramp with the grain of a render, 16 bits. */
@@ -43,4 +48,34 @@ export async function benchDeliver(kernels: Kernels, width: number, height: numb
   };
   const resize = async () => resizeRows(3, { width, height }, to, resamplingFilters.lanczos, read, () => undefined);
   await rows(`(z) Lanczos, to ${to.width} × ${to.height}, one worker : libvips, whole numbers, its threads`, resize, () => theirs().resize(to.width, to.height, { kernel: 'lanczos3' }).raw({ depth: 'ushort' }).toBuffer());
+}
+
+const FORMS = [['png', {}], ['tiff', { bits: '16' }], ['jpeg', {}], ['exr', {}]] as const;
+
+/** Three schemes of the demo in four forms each, in one go, against one of them. */
+export async function benchList(engine: Engine): Promise<void> {
+  const stored = parseDocument(JSON.parse(readFileSync(fileURLToPath(new URL('../../apps/web/public/demo/document.json', import.meta.url)), 'utf8')));
+  const paths = new Map((['courtyard', 'courtyard_fog', 'courtyard_shadow'] as const).flatMap(demoSet).map((path) => [basename(path), path]));
+  for (const { file } of stored.sources) {
+    const path = paths.get(file.name);
+    if (path) engine.files.set(file.hash, { name: file.name, size: statSync(path).size, handle: path });
+  }
+  const delivery = (format: string, values: Delivery['values']): Edit => ({ type: 'add-delivery', delivery: { name: '{document}-{scheme}', format, values, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } });
+  const edits: Edit[] = [
+    ...FORMS.map(([format, values]) => delivery(format, values)),
+    { type: 'add-scheme', name: 'Dark' },
+    { type: 'add-correction-layer', correction: 'exposure', zone: 'scene', index: 1 },
+    { type: 'add-scheme', name: 'Warm' },
+    { type: 'add-correction-layer', correction: 'white-balance', zone: 'scene', index: 2 },
+  ];
+  const document = edits.reduce(applyEdit, stored);
+  const run = (deliveries: readonly Delivery[]) => deliverList(engine, { document, deliveries, day: '', isTaken: () => false, write: async () => undefined });
+  const [first] = document.deliveries;
+  await run(document.deliveries);
+  for (const [i, one] of document.deliveries.entries()) {
+    const shown = { ...one, schemes: 'shown' } as const;
+    const [all, single] = [await timed(() => run(document.deliveries)), await timed(() => run([shown]))];
+    if (one === first) report('(aa) twelve deliveries (three schemes, four forms) : one of them as PNG', { ours: all, theirs: single, ratio: all / single }, 8);
+    else console.log(`    one as ${FORMS[i][0]}: ${single.toFixed(0)} ms, ratio ${(all / single).toFixed(2)}`);
+  }
 }

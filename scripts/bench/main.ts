@@ -11,7 +11,7 @@ import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { benchCorrections, benchSteps } from './corrections.ts';
 import { benchAir } from './air.ts';
-import { benchDeliver } from './deliver.ts';
+import { benchDeliver, benchList } from './deliver.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
@@ -209,7 +209,12 @@ try {
     await benchAir(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), WIDTH, HEIGHT);
     engine.pool.terminate();
   }
-  if (only === undefined || only === '--deliver') await benchDeliver(await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), WIDTH, HEIGHT);
+  if (only === undefined || only === '--deliver') {
+    const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
+    await benchList(engine);
+    engine.pool.terminate();
+    await benchDeliver(await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), WIDTH, HEIGHT);
+  }
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);
   if (only === '--masks' || inTheBrowser) await benchBrush(WIDTH, HEIGHT);

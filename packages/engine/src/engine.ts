@@ -81,7 +81,12 @@ export interface DeliverRequest {
   readonly upto?: string;
   readonly signal?: AbortSignal;
   readonly onProgress?: (share: number) => void;
+  /** Pixels of the same document that were delivered in another form a moment ago: what is the same is not computed again. */
+  readonly shared?: Map<string, ReturnType<Engine['flatten']>>;
 }
+
+/** Pixels that are kept for the next form, at most: they are large. */
+const SHARED = 2;
 
 export interface PixelValues {
   /** Scene light under the tone line, straight. */
@@ -430,7 +435,7 @@ export class Engine {
   }
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
-  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
+  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
     const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
     try {
@@ -452,7 +457,8 @@ export class Engine {
     const { kind, dither } = format.pixels(values);
     const to = resize && sizeOfWidth(document.size, resize.width);
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
-    const flat = await this.flatten({ document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither, onProgress: (share) => onProgress?.(share * 0.7) });
+    const pixelsOf = { document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither: to ? false : dither, onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
+    const flat = await recent(request.shared ?? new Map(), [upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither].join(), SHARED, () => this.flatten(pixelsOf));
     const { opaque, problems } = flat;
     let { size, pixels } = flat;
     // Large files take long, and nobody else has the memory that is written to.

@@ -1,4 +1,5 @@
 export { type DeliverRequest, Engine, type EngineOptions, levelForZoom, type MeasuredLights, type PixelValues, type ViewRequest, type ViewResult } from './engine.ts';
+export { type DeliveredFile, type DeliverListRequest, deliverList } from './deliver-list.ts';
 export { Cancelled, EngineError, type EngineErrorCode } from './errors.ts';
 export type { RebuildResult } from './rebuild-check.ts';
 export { PRIORITY, type TaskOptions, WorkerPool } from './pool.ts';

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, valueFromText, withMix, pixelsOf, type FilterId, resamplingFilters } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type FilterId, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -31,6 +31,7 @@ export const flatten: Command = {
     tone: { type: 'string', value: 'ID or ID:NAME=VALUE,…', help: `The curve of the tone line for this picture only: ${tones.map(({ id }) => id).join(', ')}.` },
     lut: { type: 'string', value: 'FILE', help: 'A table of colours (.cube or .clf) over the finished picture.' },
     scenario: { type: 'string', value: 'NAME', help: 'A lighting scenario of the document instead of the mix on its light board.' },
+    scheme: { type: 'string', value: 'NAME', help: 'A scheme of the document instead of the one that it was saved with; none is without any.' },
     look: { type: 'string', multiple: true, value: 'FILE', help: 'A look for this picture only: corrections that were kept in another document.' },
     force: { type: 'boolean', help: 'Replace the picture if it exists.' },
   },
@@ -65,7 +66,9 @@ export const flatten: Command = {
 /** The document with looks and a table of colours from files. */
 async function withFiles(document: TazzelDocument, invocation: Invocation): Promise<TazzelDocument> {
   const scenario = text(invocation, 'scenario');
-  let result = scenario === undefined ? document : withMix(document, scenarioNamed(document, scenario).mix);
+  const scheme = text(invocation, 'scheme');
+  const shown = scheme === undefined ? document : underScheme(document, schemeNamed(document, scheme));
+  let result = scenario === undefined ? shown : withMix(shown, scenarioNamed(shown, scenario).mix);
   for (const file of texts(invocation, 'look')) {
     const { look, problems } = readLook(jsonOf(await readFile(file, 'utf8'), file));
     const { edit, missing } = applyLook(result, look);
@@ -75,6 +78,13 @@ async function withFiles(document: TazzelDocument, invocation: Invocation): Prom
   const lut = text(invocation, 'lut');
   if (lut === undefined) return result;
   return withCorrection(result, 'lut-file', { zone: 'picture' }, { table: readLut(await readFile(lut, 'utf8'), lut) });
+}
+
+/** By name or id; none is null. @throws UsageError */
+function schemeNamed({ schemes: { list } }: TazzelDocument, wanted: string): string | null {
+  const found = list.find(({ id, name }) => name === wanted || id === wanted);
+  if (!found && wanted !== 'none') throw new UsageError(`There is no scheme “${wanted}”. There are: ${[...list.map(({ name }) => name), 'none'].join(', ')}.`);
+  return found?.id ?? null;
 }
 
 /** With one more correction of everything below, last on its side or where it is said. */

@@ -1,4 +1,4 @@
-import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type FilterId, resamplingFilters, sizeAtLevel, sizeOfWidth } from '@tazzel/core';
+import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type FilterId, resamplingFilters, sizeAtLevel, schemeOf, sizeOfWidth, USUAL_NAME } from '@tazzel/core';
 import { Cancelled } from '@tazzel/engine';
 import { type PictureFormat, pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
@@ -11,8 +11,9 @@ import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
+import { DeliveriesSection } from './deliveries-section.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
-import { useDocument, useWorkspace } from '../workspace/context.ts';
+import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 
 const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
 
@@ -45,6 +46,7 @@ function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
 export function DeliverBench() {
   const { engine } = useWorkspace();
   const document = useDocument();
+  const actions = useActions();
   const [choices, setChoices] = useState<Choices>(FIRST);
   const [upto, setUpto] = useState('all');
   const [name, setName] = useState<string | null>(null);
@@ -59,7 +61,8 @@ export function DeliverBench() {
   const size = choices.size === 'own' ? sizeOfWidth(document.size, choices.width) : sizeAtLevel(document.size, choices.size);
   const layers = layersInOrder(document).map(({ layer }) => layer);
   const until = layers.some((layer) => layer.id === upto) ? upto : 'all';
-  const suggested = [safeName(document.name), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
+  const scheme = schemeOf(document, document.schemes.chosenId);
+  const suggested = [safeName(document.name), ...(scheme ? [safeName(scheme.name)] : []), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
   const stem = name ?? suggested;
   const widest = Math.floor(LIMITS.side * Math.min(1, document.size.width / document.size.height));
   const dpi = typeof values.dpi === 'number' ? values.dpi : 0;
@@ -77,6 +80,11 @@ export function DeliverBench() {
     } catch (error) {
       if (!(error instanceof Cancelled)) showNotes('The picture was not written', [(error as Error).message]);
     }
+  };
+  const keep = () => {
+    const { size: chosen, width, filter } = choices;
+    const own = chosen === 'own';
+    actions.edit({ type: 'add-delivery', delivery: { name: name ?? USUAL_NAME, format: format.id, values, width: own ? width : null, halvings: own ? 0 : chosen, filter, upto: until === 'all' ? null : until, schemes: 'all' } });
   };
   const project = async () => {
     try {
@@ -134,10 +142,16 @@ export function DeliverBench() {
             </Fact>
           )}
         </dl>
-        <Button look="main" className="mt-1 h-8 w-full" onClick={() => void deliver()}>
-          Save the picture
-        </Button>
+        <div className="mt-1 flex gap-1.5">
+          <Button look="main" className="h-8 flex-1" onClick={() => void deliver()}>
+            Save the picture
+          </Button>
+          <Button className="h-8" onClick={keep} title="In this form, of each scheme">
+            Keep in the list
+          </Button>
+        </div>
       </Section>
+      <DeliveriesSection />
       <Section title="Project file">
         <p className="mb-2 text-faint">The document with its elements, in an open container. Opened elsewhere it gives the same picture, bit for bit.</p>
         <Button className="h-8 w-full" onClick={() => void project()}>

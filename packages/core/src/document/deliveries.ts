@@ -17,6 +17,9 @@ export const NAME_PARTS = {
 } as const;
 export const USUAL_NAME = '{document}-{scheme}-{size}';
 
+/** A day as `{date}` writes it, by the clock of this place. */
+export const dayOf = (date: Date): string => `${date.getFullYear()}-${String(date.getMonth() + 1).padStart(2, '0')}-${String(date.getDate()).padStart(2, '0')}`;
+
 /** A delivery of one scheme. */
 export interface PlannedPicture {
   readonly delivery: Delivery;
