@@ -33,7 +33,7 @@ function loops(kernels: Kernels, width: number, height: number): void {
     const all = () => {
       for (let span = 0; span < spans; span++) {
         for (const register of color) register.values.set(light);
-        kernels.correct({ type: correction.id, prepared, tableKey: `bench ${correction.id}` }, color, kernels.spanLength, place, others);
+        kernels.correct({ type: correction.id, prepared, tableKey: `bench ${correction.id}` }, color, kernels.spanLength, place, others, 1);
       }
     };
     all();

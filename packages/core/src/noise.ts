@@ -8,6 +8,16 @@ export function latticeNoise(x: number, y: number, z: number): number {
   return ((h ^ (h >>> 15)) >>> 0) / 4294967296;
 }
 
+/** Repeatable numbers of a normal distribution, mean 0 and deviation 1. @source G. E. P. Box, M. E. Muller, Ann. Math. Statist. 29(2), 1958 */
+export function seededNormal(seed: number): () => number {
+  let n = 0;
+  return () => {
+    const [a, b] = [latticeNoise(n, 1, seed), latticeNoise(n, 2, seed)];
+    n++;
+    return Math.sqrt(-2 * Math.log(Math.max(1e-12, a))) * Math.cos(2 * Math.PI * b);
+  };
+}
+
 const fade = (t: number) => t * t * (3 - 2 * t);
 
 /** Smooth noise in 0…1 with features of length 1. */

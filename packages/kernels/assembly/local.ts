@@ -27,6 +27,19 @@ function stopsAt(planes: usize, stride: usize, at: usize): v128 {
   return log2Of(f32x4.add(f32x4.pmin(f32x4.splat(65504), known), f32x4.splat(0.0009765625)));
 }
 
+/** Σ gain × plane over `rows` of an address and a gain each. */
+export function sum_planes(out: usize, rows: usize, count: i32, n: i32): void {
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    let sum = f32x4.splat(0);
+    for (let k = 0; k < count; k++) {
+      const row = rows + ((<usize>k) << 3);
+      sum = f32x4.add(sum, f32x4.mul(v128.load32_splat(row + 4), v128.load(<usize>load<u32>(row) + at)));
+    }
+    put(out + at, sum, n - i);
+  }
+}
+
 export function local_moments(out: usize, planes: usize, area: i32): void {
   const stride = (<usize>area) << 2;
   for (let i = 0; i < area; i += 4) {

@@ -40,6 +40,7 @@ export interface KernelExports {
   convolve_columns(dst: number, src: number, width: number, height: number, weights: number, taps: number): void;
   enlarge_rows(dst: number, src: number, width: number, coarse: number, rows: number, start: number, first: number, by: number, splines: number): void;
   enlarge_columns(dst: number, src: number, width: number, height: number, start: number, first: number, by: number, splines: number): void;
+  sum_planes(out: number, rows: number, count: number, n: number): void;
   local_moments(out: number, planes: number, area: number): void;
   local_fit(out: number, moments: number, area: number, variance: number): void;
   local_join(out: number, planes: number, area: number, params: number, bases: number, curve: number): void;

@@ -145,7 +145,7 @@ export class Kernels extends Codecs implements Backend {
     kernel(at(onto[0]), at(onto[1]), at(onto[2]), at(ontoAlpha), at(source[0]), at(source[1]), at(source[2]), at(alpha), count, opaque);
   }
 
-  correct({ type, prepared, tableKey }: { type: string; prepared: Float32Array; tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void {
+  correct({ type, prepared, tableKey }: { type: string; prepared: Float32Array; tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[], step: number): void {
     let kernel = this.#corrections.get(type);
     if (!kernel) {
       const correction = correctionById(type);
@@ -156,7 +156,7 @@ export class Kernels extends Codecs implements Backend {
     let params = this.#params;
     if (prepared.length <= PARAM_FLOATS) this.floats(params, prepared.length).set(prepared);
     else params = this.table(tableKey, prepared);
-    kernel(at(color[0]), at(color[1]), at(color[2]), params, count, place ? at(place[0]) : 0, place ? at(place[1]) : 0, ...others.flatMap((other) => other.map(at)));
+    kernel(at(color[0]), at(color[1]), at(color[2]), params, count, place ? at(place[0]) : 0, place ? at(place[1]) : 0, ...others.flatMap((other) => other.map(at)), step);
   }
 
   join(blend: string, zone: 'scene' | 'picture', before: ColorRegisters, made: ColorRegisters, count: number): void {
@@ -236,6 +236,18 @@ export class Kernels extends Codecs implements Backend {
       this.exports.enlarge_rows(between, planes + plane * coarse.width * coarse.height * 4, width, coarse.width, coarse.height, x, coarse.x, by, splines);
       this.exports.enlarge_columns(to + plane * width * height * 4, between, width, height, y, coarse.y, by, splines);
     }
+    done();
+  }
+
+  sum(out: Float32Array, planes: readonly Float32Array[], gains: readonly number[]): void {
+    const [aside, ...asides] = this.areas(this.bytesAside(out), ...planes.map((plane) => this.bytesAside(plane)));
+    const [to, done] = this.target(out, aside);
+    const rows = this.#params;
+    for (const [n, plane] of planes.entries()) {
+      new Uint32Array(this.memory.buffer, rows + n * 8, 1)[0] = this.lent(plane, asides[n]);
+      this.floats(rows + n * 8 + 4, 1)[0] = gains[n];
+    }
+    this.exports.sum_planes(to, rows, planes.length, out.length);
     done();
   }
 

@@ -68,13 +68,13 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
   /** Its kernel is given the places of pixels. */
   readonly isPlaced?: boolean;
   readonly reads?: readonly ReadElement[];
-  /** The definition: one pixel, colour not premultiplied. Kernels are tested against it. */
-  readonly pixel: (rgb: Triple, prepared: Float32Array, place: PixelPlace, others: readonly Triple[]) => Triple;
+  /** The definition: one pixel, `step` pixels of the full picture wide, colour not premultiplied. Kernels are tested against it. */
+  readonly pixel: (rgb: Triple, prepared: Float32Array, place: PixelPlace, others: readonly Triple[], step: number) => Triple;
   readonly kernel: string;
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | LocalLight | GuidedSmoothing;
+export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
@@ -82,6 +82,33 @@ export interface GaussianBlur {
   readonly sigmaPx: number;
   /** Takes nothing from where its mask is empty. */
   readonly staysInside: boolean;
+}
+
+/** One of several Gaussians, and how much of each channel goes into it. */
+export interface GaussianPart {
+  /** In pixels of the full picture. */
+  readonly sigmaPx: number;
+  readonly gain: Triple;
+}
+
+/** Light that is spread by several Gaussians at once; `own` is what stays where it is. */
+export interface GaussianMixture {
+  readonly kind: 'mixture';
+  readonly own: Triple;
+  readonly parts: readonly GaussianPart[];
+}
+
+/** A blur whose width depends on the place: none between two lines, full beyond two others. */
+export interface GradedBlur {
+  readonly kind: 'graded';
+  /** Full width, in pixels of the full picture. */
+  readonly sigmaPx: number;
+  /** A place on the middle line in pixels, and a direction across it, of length 1. */
+  readonly middle: readonly [x: number, y: number];
+  readonly across: readonly [x: number, y: number];
+  /** Distances from the middle, in pixels, where it begins and where it is full. */
+  readonly begins: number;
+  readonly full: number;
 }
 
 /** A base that keeps its edges: light that changes by much more than `edgeStops` within its width. */

@@ -12,6 +12,8 @@ import { curves } from './curves.ts';
 import type { Correction } from './define.ts';
 import { exposure } from './exposure.ts';
 import { gaussianBlur } from './gaussian-blur.ts';
+import { glow } from './glow.ts';
+import { grain } from './grain.ts';
 import { highlightLimit } from './highlight-limit.ts';
 import { hueFamilies } from './hue-families.ts';
 import { hueSaturation } from './hue-saturation.ts';
@@ -23,13 +25,14 @@ import { noiseReduction } from './noise-reduction.ts';
 import { repaint } from './repaint.ts';
 import { shadowsHighlights } from './shadows-highlights.ts';
 import { sharpen } from './sharpen.ts';
+import { tiltBlur } from './tilt-blur.ts';
 import { toneColours } from './tone-colours.ts';
 import { vibrance } from './vibrance.ts';
 import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, gaussianBlur, vignette];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, gaussianBlur, glow, tiltBlur, vignette, grain];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -45,8 +45,8 @@ export interface Backend extends LocalLoops, SidesLoop, SmoothLoop {
   coverage(out: Register, count: number, opacity: number, alpha: Register | null, mask: Register | null, invertMask: boolean): Coverage;
   /** Composites straight colours onto the premultiplied accumulator. `opaque`: its alpha is known to be 1 throughout. */
   blend(mode: string, zone: Zone, onto: ColorRegisters, ontoAlpha: Register, source: ColorRegisters, alpha: Register, count: number, opaque: boolean): void;
-  /** `place` is given to corrections that ask for it; `others` are what it reads beside, in the order of its declaration. */
-  correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[]): void;
+  /** `place` is given to corrections that ask for it; `others` are what it reads beside, in the order of its declaration; each pixel is `step` of the full picture wide. */
+  correct(correction: { readonly type: string; readonly prepared: Float32Array; readonly tableKey: string }, color: ColorRegisters, count: number, place: PlaceRegisters | null, others: readonly ColorRegisters[], step: number): void;
   /** What of a correction is taken over: `made` is what it made of `before` and becomes what is mixed in. Nothing happens where the blend is not offered. */
   join(blend: string, zone: Zone, before: ColorRegisters, made: ColorRegisters, count: number): void;
   /** Pixels from one of layers/formula.ts, at their places and with what it reads there; each is `step` pixels of the full picture wide. */
@@ -70,6 +70,8 @@ export interface Backend extends LocalLoops, SidesLoop, SmoothLoop {
    * From (2 × width + 2) × (2 × height + 2) samples, weighted 1 3 3 1 in both directions.
    */
   halve(out: Float32Array, from: Float32Array, width: number, height: number): void;
+  /** Σ gain × plane, all of the same length. */
+  sum(out: Float32Array, planes: readonly Float32Array[], gains: readonly number[]): void;
   /** From samples that reach beyond width × height by half the weights on each side, rows and columns in turn. */
   convolve(out: Float32Array, from: Float32Array, width: number, height: number, weights: Float32Array): void;
   /** Planes one after the other through cubic B-splines: each covers `coarse`, `by` halvings smaller than `region`. */

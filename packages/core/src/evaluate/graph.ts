@@ -10,7 +10,7 @@ import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
-import { type GaussianNode, keyAt, type LocalNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type GaussianNode, type GradedNode, keyAt, type LocalNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -44,6 +44,9 @@ export interface Target {
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
 const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
+
+/** The narrowest of the Gaussians that a graded blur goes between, at most: in pixels. */
+const NARROWEST = 0.7;
 
 /** What is smeared is made at no more than so many pixels on its long side. */
 const SMEAR_SIZE = 1024;
@@ -100,6 +103,10 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     switch (planned.kind) {
       case 'gaussian':
         return blurred(planned, input);
+      case 'mixture':
+        return mixed(planned, input);
+      case 'graded':
+        return gradedBlur(planned, input);
       case 'local':
         return local(planned, input);
       case 'smooth':
@@ -141,15 +148,36 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const by = (values: readonly number[]) => kept.map(({ n }) => values[n]);
     return add(named(key), level, 4, { kind: 'local', input, lines, weights: { ...weights, amounts: by(weights.amounts), thresholds: by(weights.thresholds) } }, drafts[input].domain);
   };
-  const blurred = ({ key, within, sigmaPx: fullSigmaPx }: GaussianNode, input: number): number => {
+  /** All Gaussians of one picture share what it is reduced to. */
+  const mixed = ({ key, own, parts }: MixtureNode, input: number): number => {
+    const gaussians = parts.map(({ sigmaPx, gain }) => ({ picture: gaussianOf(input, drafts[input].key, sigmaPx), gain }));
+    // What is narrower than a pixel of this level is the picture itself.
+    const all = [{ picture: input, gain: own }, ...gaussians].filter(({ gain }) => gain.some((one) => one !== 0));
+    return add(named(key), level, 4, { kind: 'mixture', parts: all }, drafts[input].domain);
+  };
+  const gradedBlur = ({ key, sigmaPx, middle, across, begins, full }: GradedNode, input: number): number => {
+    const scale = 2 ** level;
+    const widest = sigmaPx / scale;
+    // From half a pixel on, each twice as wide as the one before.
+    const steps = Math.max(0, Math.ceil(Math.log2(widest / NARROWEST)));
+    const sigmas = [0, ...Array.from({ length: steps + 1 }, (_, k) => widest / 2 ** (steps - k))];
+    const pictures = sigmas.map((sigma) => (sigma === 0 ? input : gaussianOf(input, drafts[input].key, sigma * scale)));
+    if (pictures.every((picture) => picture === input)) return input;
+    return add(named(key), level, 4, { kind: 'graded', pictures, sigmas, middle: [middle[0] / scale, middle[1] / scale], across, begins: begins / scale, full: full / scale }, drafts[input].domain);
+  };
+  const gaussianOf = (from: number, key: string, fullSigmaPx: number): number => {
     const { coarser, sigmaPx } = gaussianPhases(fullSigmaPx / 2 ** level);
-    if (sigmaPx === 0) return input;
-    const planes = within ? 5 : 4;
+    if (sigmaPx === 0) return from;
+    const { domain, planes } = drafts[from];
+    const small = reduced(from, key, coarser);
+    const convolved = add(named(key, 'convolved', coarser, sigmaPx), level + coarser, planes, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
+    return coarser === 0 ? convolved : add(named(key, 'enlarged', coarser, sigmaPx), level, planes, { kind: 'enlarge', input: convolved, by: coarser }, domain);
+  };
+  const blurred = ({ key, within, sigmaPx: fullSigmaPx }: GaussianNode, input: number): number => {
+    if (gaussianPhases(fullSigmaPx / 2 ** level).sigmaPx === 0) return input;
     const { domain } = drafts[input];
-    const begun = within ? add(named(key, 'confined'), level, planes, { kind: 'confine', input, mask: within }, domain) : input;
-    const small = reduced(begun, key, coarser);
-    let made = add(named(key, 'convolved'), level + coarser, planes, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
-    if (coarser > 0) made = add(named(key, 'enlarged'), level, planes, { kind: 'enlarge', input: made, by: coarser }, domain);
+    const begun = within ? add(named(key, 'confined'), level, 5, { kind: 'confine', input, mask: within }, domain) : input;
+    const made = gaussianOf(begun, key, fullSigmaPx);
     return within ? add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain) : made;
   };
   /** Passes over less than a pixel of this level are done already: it was reduced. What each pass takes for noise is half of what the one before took. */

@@ -205,7 +205,7 @@ class Planner {
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
     const wanted = spec.spread(prepared.params, this.document.size);
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
-    if (wanted.kind === 'local') return this.#graph.add({ ...wanted, input });
+    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded') return this.#graph.add({ ...wanted, input });
     const { guideWidths, ...smoothing } = wanted;
     const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
     const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));

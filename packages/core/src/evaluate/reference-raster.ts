@@ -12,7 +12,10 @@ const HALVING = [1 / 8, 3 / 8, 3 / 8, 1 / 8];
 /** Whether a map takes pixels to pixels, so that nothing needs to be filtered. */
 export const isWhole = ([a, b, c, d, e, f]: AffineMap): boolean => Math.abs(a) + Math.abs(b) === 1 && Math.abs(c) + Math.abs(d) === 1 && [a, b, c, d].every(Number.isInteger) && Number.isInteger(e + (a + b) / 2 - 0.5) && Number.isInteger(f + (c + d) / 2 - 0.5);
 
-export const referenceRaster: Pick<Backend, 'halve' | 'convolve' | 'enlarge' | 'warp'> = {
+export const referenceRaster: Pick<Backend, 'halve' | 'sum' | 'convolve' | 'enlarge' | 'warp'> = {
+  sum: (out, planes, gains) => {
+    for (let i = 0; i < out.length; i++) out[i] = planes.reduce((total, plane, k) => total + gains[k] * plane[i], 0);
+  },
   warp: (out, planes, from, region, map, table, radius) => {
     const [a, b, c, d, e, f] = map;
     const area = region.width * region.height;

@@ -65,10 +65,10 @@ export function referenceBackend(spanLength = 1024): Backend {
         ontoAlpha.values[i] = result[3];
       }
     },
-    correct: ({ type, prepared }, color, count, place, others) => {
+    correct: ({ type, prepared }, color, count, place, others, step) => {
       const correction = correctionById(type);
       if (correction.work !== 'points') throw new CoreError('unknown-operation', `${correction.label} does not work pixel by pixel.`);
-      eachPixel(color, count, (rgb, i) => correction.pixel(rgb, prepared, place ? [place[0].values[i], place[1].values[i]] : [0, 0], others.map((other) => [other[0].values[i], other[1].values[i], other[2].values[i]])));
+      eachPixel(color, count, (rgb, i) => correction.pixel(rgb, prepared, place ? [place[0].values[i], place[1].values[i]] : [0, 0], others.map((other) => [other[0].values[i], other[1].values[i], other[2].values[i]]), step));
     },
     join: (blend, zone, before, made, count) => {
       const row = correctionBlend(blend)[zone];

@@ -335,7 +335,7 @@ export class Evaluator {
       this.#loadColor(into, source, span, overlaps(span, source), read.load);
       return into;
     });
-    this.#backend.correct(correction, color, span.count, correction.isPlaced ? this.#placeOf(task, span) : null, others);
+    this.#backend.correct(correction, color, span.count, correction.isPlaced ? this.#placeOf(task, span) : null, others, 2 ** task.level);
   }
 
   /** A correction of everything below, on the accumulator. */

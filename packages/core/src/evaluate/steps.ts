@@ -6,7 +6,8 @@ import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
-import type { LocalBase } from '../corrections/define.ts';
+import type { GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
+import type { Triple } from '../vector.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
 
@@ -127,6 +128,18 @@ export interface GaussianNode {
   readonly within: PlannedMask | null;
 }
 
+/** A picture and Gaussians of it, added up: what is left of the picture itself, and of each. */
+export interface MixtureNode {
+  readonly kind: 'mixture';
+  readonly key: string;
+  readonly input: number;
+  readonly own: Triple;
+  readonly parts: readonly GaussianPart[];
+}
+
+/** A picture blurred by how far a place is from a line. */
+export type GradedNode = GradedBlur & { readonly key: string; readonly input: number };
+
 /** A picture taken apart into bases of some widths, from fine to coarse, and put together with other weights. */
 export interface LocalNode {
   readonly kind: 'local';
@@ -182,7 +195,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -2,7 +2,8 @@
 import { extinctionOf, forwardScatter, opticalDepth } from '../air/air.ts';
 import type { CameraView } from '../camera/view.ts';
 import type { PixelPlace } from '../corrections/define.ts';
-import { cloudField, FIELD_FORMS, FIELD_SIDE, fieldAt } from '../sky/clouds.ts';
+import { FIELD_SIDE, fieldAt } from '../raster/field.ts';
+import { cloudField, FIELD_FORMS } from '../sky/clouds.ts';
 import { dot, type Triple } from '../vector.ts';
 import type { FillColor } from './fill-pixel.ts';
 

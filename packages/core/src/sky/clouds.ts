@@ -1,5 +1,6 @@
 /** Clouds of our own: one layer of them at a height, over a field of noise that repeats and is made once. */
 import { latticeNoise } from '../noise.ts';
+import { FIELD_SIDE, fieldAt, withCopies } from '../raster/field.ts';
 
 export interface CloudKind {
   readonly label: string;
@@ -30,11 +31,8 @@ export const CLOUDS = {
 } as const satisfies Readonly<Record<string, CloudKind>>;
 export type CloudsId = keyof typeof CLOUDS;
 
-/** Side of the field, a power of two; it holds so many forms across. */
-export const FIELD_SIDE = 512;
+/** Forms across the field. */
 export const FIELD_FORMS = 4;
-/** Smaller copies for what is far away: each has half the side. */
-export const FIELD_LEVELS = 8;
 /** How much smaller it is the second time (and once more the third), and where it lies then. */
 export const DETAIL_STEP = 0.23;
 export const DETAIL_SHIFT = [0.37, 0.61] as const;
@@ -84,22 +82,7 @@ function makeField(seed: number): Float32Array {
       raw[y * side + x] = sum;
     }
   }
-  const levels = [equalized(raw)];
-  for (let level = 1; level < FIELD_LEVELS; level++) {
-    const [from, size] = [levels[level - 1], side >> level];
-    const at = (x: number, y: number) => from[y * 2 * size + x];
-    levels.push(Float32Array.from({ length: size * size }, (_, i) => {
-      const [x, y] = [(i % size) * 2, Math.floor(i / size) * 2];
-      return (at(x, y) + at(x + 1, y) + at(x, y + 1) + at(x + 1, y + 1)) / 4;
-    }));
-  }
-  const out = new Float32Array(levels.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const level of levels) {
-    out.set(level, at);
-    at += level.length;
-  }
-  return out;
+  return withCopies(equalized(raw));
 }
 
 /** Numbers from 0 to 1 in the order of those that there are, each as frequent as any other, to a part in some thousands. */
@@ -115,20 +98,6 @@ function equalized(raw: Float64Array): Float32Array {
     const bin = Math.floor(at);
     return (below[bin] + (below[bin + 1] - below[bin]) * (at - bin)) / raw.length;
   });
-}
-
-/** The field between its numbers at a place in its own lengths. `level` is the copy: 0 for the finest, rounded down. */
-export function fieldAt(field: Float32Array, u: number, v: number, wanted: number): number {
-  const level = Math.floor(Math.min(FIELD_LEVELS - 1, Math.max(0, wanted)));
-  const size = FIELD_SIDE >> level;
-  // Σ of the sides squared before: a quarter each time.
-  const start = ((4 * FIELD_SIDE * FIELD_SIDE) / 3) * (1 - 0.25 ** level);
-  const [x, y] = [(u - Math.floor(u)) * size - 0.5 + size, (v - Math.floor(v)) * size - 0.5 + size];
-  const [ix, iy] = [Math.floor(x), Math.floor(y)];
-  const [fx, fy] = [x - ix, y - iy];
-  const at = (i: number, j: number) => field[start + (((iy + j) & (size - 1)) * size) + ((ix + i) & (size - 1))];
-  const top = at(0, 0) + (at(1, 0) - at(0, 0)) * fx;
-  return top + (at(0, 1) + (at(1, 1) - at(0, 1)) * fx - top) * fy;
 }
 
 /** The field and its detail at a place in its own lengths. */

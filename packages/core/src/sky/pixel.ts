@@ -1,7 +1,8 @@
 /** A sky behind a pixel: its light in the direction that the camera sees there, and what the edge of the building keeps of the old one. */
 import type { CameraView } from '../camera/view.ts';
 import { invertMatrix, REC709, rgbToXyz } from '../color/primaries.ts';
-import { type CloudKind, cloudField, coverThreshold, FIELD_FORMS, FIELD_SIDE, fieldAt, formsAt } from './clouds.ts';
+import { FIELD_SIDE, fieldAt } from '../raster/field.ts';
+import { type CloudKind, cloudField, coverThreshold, FIELD_FORMS, formsAt } from './clouds.ts';
 import type { SkyLook } from './look.ts';
 import { LOWEST_COSINE } from './sky.ts';
 import type { Triple } from '../vector.ts';

@@ -53,9 +53,9 @@ describe('repainting agrees with rendering in the other colour', () => {
     for (let i = 0; i < SIZE.width * SIZE.height; i++) {
       // Pixels that show the panel and nothing else.
       if (at(filter, i).some((v, c) => Math.abs(v - now[c]) > 1e-4)) continue;
-      const painted = repaint.pixel(at(beauty, i), prepared, [0, 0], [at(filter, i), at(raw, i), at(gi, i), at(beauty, i)]);
+      const painted = repaint.pixel(at(beauty, i), prepared, [0, 0], [at(filter, i), at(raw, i), at(gi, i), at(beauty, i)], 1);
       // Of a picture at half the light it makes half the light.
-      const [bright, dim] = [at(beauty, i), at(beauty, i).map((v) => v / 2) as unknown as Triple].map((rgb) => repaint.pixel(rgb, prepared, [0, 0], [at(filter, i), at(raw, i), at(gi, i), at(beauty, i)]));
+      const [bright, dim] = [at(beauty, i), at(beauty, i).map((v) => v / 2) as unknown as Triple].map((rgb) => repaint.pixel(rgb, prepared, [0, 0], [at(filter, i), at(raw, i), at(gi, i), at(beauty, i)], 1));
       for (let c = 0; c < 3; c++) expect(dim[c] * 2).toBeCloseTo(bright[c], 4);
       errors.push(distance(shown(painted), shown(at(expected, i))));
       changes.push(distance(shown(at(beauty, i)), shown(at(expected, i))));

@@ -2,7 +2,9 @@ import { confine, release } from './confine.ts';
 import { convolve } from './convolve.ts';
 import type { PictureKind } from './define.ts';
 import { enlarge } from './enlarge.ts';
+import { graded } from './graded.ts';
 import { fit, local, moments } from './local.ts';
+import { mixture } from './mixture.ts';
 import { points } from './points.ts';
 import { reduce } from './reduce.ts';
 import { sides } from './sides.ts';
@@ -13,6 +15,6 @@ import { warp } from './warp.ts';
 import type { Work } from './work.ts';
 
 /** Every kind of picture. A new one is a file, its test, its data in work.ts and a line here. */
-const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear };
+const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded };
 
 export const kindOf = <W extends Work>(work: W): PictureKind<W> => kinds[work.kind] as unknown as PictureKind<W>;

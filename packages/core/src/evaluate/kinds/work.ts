@@ -4,6 +4,7 @@ import type { Region } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { LocalWeights } from '../../raster/local.ts';
 import type { CameraView } from '../../camera/view.ts';
+import type { Triple } from '../../vector.ts';
 import type { PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
@@ -36,6 +37,21 @@ export interface ConvolveWork {
   readonly kind: 'convolve';
   readonly input: number;
   readonly sigmaPx: number;
+}
+/** Between pictures that are ever more blurred, by the distance of a place from a line. `sigmas` are those of the pictures; all in pixels of this level. */
+export interface GradedWork {
+  readonly kind: 'graded';
+  readonly pictures: readonly number[];
+  readonly sigmas: readonly number[];
+  readonly middle: readonly [x: number, y: number];
+  readonly across: readonly [x: number, y: number];
+  readonly begins: number;
+  readonly full: number;
+}
+/** Σ gain × picture, red, green and blue each with its own; alpha with the mean of them. */
+export interface MixtureWork {
+  readonly kind: 'mixture';
+  readonly parts: readonly { readonly picture: number; readonly gain: Triple }[];
 }
 /** A reduced picture at the size it had `by` halvings before. */
 export interface EnlargeWork {
@@ -107,4 +123,4 @@ export interface SmearWork {
   readonly share: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork;

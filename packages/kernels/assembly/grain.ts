@@ -1,0 +1,62 @@
+// Grain: what corrections/grain.ts of the core defines. `params` points to its numbers, the field begins behind them.
+import { fieldAt } from "./sky";
+import { exp2Of, log2Of, luminanceOf } from "./tone";
+
+const LAST: i32 = 7;
+const HALF_LN2: f32 = 0.34657359;
+const PER_MID_GREY: f32 = 5.5555553;
+
+// @ts-ignore: decorator
+@inline
+function grainAt(field: usize, u: v128, v: v128, level: v128, share: f32): v128 {
+  const fine = fieldAt(field, u, v, level);
+  if (share == 0) return fine;
+  return f32x4.add(fine, f32x4.mul(f32x4.splat(share), f32x4.sub(fieldAt(field, u, v, f32x4.add(level, f32x4.splat(1))), fine)));
+}
+
+export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize, step: f32): void {
+  const zero = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const amount = v128.load32_splat(params);
+  const shadows = f32x4.sub(v128.load32_splat(params + 4), one);
+  const lights = f32x4.sub(v128.load32_splat(params + 8), one);
+  const common = v128.load32_splat(params + 12);
+  const own = v128.load32_splat(params + 16);
+  const hasOwn = load<f32>(params + 16) > 0;
+  const perField = v128.load32_splat(params + 20);
+  const field = params + 128;
+  const wanted = <f32>Math.min(<f64>LAST, Math.max(0, Math.log2(<f64>step * <f64>load<f32>(params + 24))));
+  const whole = <i32>wanted;
+  const share = wanted - <f32>whole;
+  const level = f32x4.splat(<f32>whole);
+  const square = load<f32>(params + 32 + (<usize>whole << 2));
+  const next = load<f32>(params + 32 + (<usize>(whole < LAST ? whole + 1 : LAST) << 2));
+  const even = f32x4.splat(HALF_LN2 * (square + share * (next - square)));
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const red = v128.load(r + at);
+    const green = v128.load(g + at);
+    const blue = v128.load(b + at);
+    const u = f32x4.mul(v128.load(xs + at), perField);
+    const v = f32x4.mul(v128.load(ys + at), perField);
+    const tone = f32x4.mul(log2Of(f32x4.mul(f32x4.pmax(f32x4.splat(1e-6), luminanceOf(red, green, blue)), f32x4.splat(PER_MID_GREY))), f32x4.splat(0.25));
+    const t = f32x4.pmin(one, f32x4.abs(tone));
+    const bend = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
+    const stops = f32x4.mul(amount, f32x4.add(one, f32x4.mul(v128.bitselect(shadows, lights, f32x4.lt(tone, zero)), bend)));
+    const less = f32x4.mul(even, f32x4.mul(stops, stops));
+    const grey = f32x4.mul(common, grainAt(field, u, v, level, share));
+    if (!hasOwn) {
+      const gain = exp2Of(f32x4.sub(f32x4.mul(stops, grey), less));
+      v128.store(r + at, f32x4.mul(red, gain));
+      v128.store(g + at, f32x4.mul(green, gain));
+      v128.store(b + at, f32x4.mul(blue, gain));
+      continue;
+    }
+    const inRed = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.13671875)), f32x4.add(v, f32x4.splat(0.71875)), level, share));
+    const inGreen = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.583984375)), f32x4.add(v, f32x4.splat(0.291015625)), level, share));
+    const inBlue = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.87109375)), f32x4.add(v, f32x4.splat(0.45703125)), level, share));
+    v128.store(r + at, f32x4.mul(red, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inRed)), less))));
+    v128.store(g + at, f32x4.mul(green, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inGreen)), less))));
+    v128.store(b + at, f32x4.mul(blue, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inBlue)), less))));
+  }
+}
