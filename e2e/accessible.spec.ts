@@ -15,7 +15,7 @@ for (const panels of ['light', 'dark']) {
     await openDemo(page);
     if (panels === 'dark') await page.getByRole('button', { name: 'Dark panels' }).click();
     // The same parts in other colours: those with the most of them.
-    for (const stage of panels === 'dark' ? ['Elements', 'Surfaces'] : ['Elements', 'Build-up', 'Surfaces', 'Sky & air', 'Deliver']) {
+    for (const stage of panels === 'dark' ? ['Elements', 'Surfaces'] : ['Elements', 'Build-up', 'Surfaces', 'Sky & air', 'Lens', 'Deliver']) {
       await toStage(page, stage);
       if (stage === 'Elements') await page.locator('tr[data-row]').first().click();
       if (stage === 'Surfaces') await page.locator('tr[data-row]').nth(2).click();
@@ -102,7 +102,7 @@ test('the whole path with the keyboard alone', async ({ page }) => {
   await page.keyboard.press('Shift+Period');
   await expect.poll(() => cardNames(page)).toEqual(['Hue and saturation', 'kiln-yard beauty', 'M03: exposure']);
   await page.keyboard.press('Control+z');
-  await page.keyboard.press('Alt+6');
+  await page.keyboard.press('Alt+7');
   await page.getByRole('button', { name: 'Save the picture' }).focus();
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
   expect(download.suggestedFilename()).toBe('kiln-yard-600x400.png');

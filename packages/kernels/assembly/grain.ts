@@ -29,24 +29,32 @@ export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i3
   const whole = <i32>wanted;
   const share = wanted - <f32>whole;
   const level = f32x4.splat(<f32>whole);
-  const square = load<f32>(params + 32 + (<usize>whole << 2));
-  const next = load<f32>(params + 32 + (<usize>(whole < LAST ? whole + 1 : LAST) << 2));
-  const even = f32x4.splat(HALF_LN2 * (square + share * (next - square)));
+  const at0 = params + (<usize>whole << 2);
+  const at1 = params + (<usize>(whole < LAST ? whole + 1 : LAST) << 2);
+  const rest: f32 = 1 - share;
+  const squares = <f32>(Math.pow(load<f32>(at0, 32), rest) * Math.pow(load<f32>(at1, 32), share));
+  const met = rest * rest * load<f32>(at0, 64) + share * share * load<f32>(at1, 64) + 2 * share * rest * load<f32>(at0, 96);
+  const even = f32x4.splat(HALF_LN2 * squares);
+  const strength = f32x4.splat(sqrt<f32>(squares / met));
   for (let i = 0; i < n; i += 4) {
     const at = (<usize>i) << 2;
     const red = v128.load(r + at);
     const green = v128.load(g + at);
     const blue = v128.load(b + at);
-    const u = f32x4.mul(v128.load(xs + at), perField);
-    const v = f32x4.mul(v128.load(ys + at), perField);
+    const x = f32x4.mul(v128.load(xs + at), perField);
+    const y = f32x4.mul(v128.load(ys + at), perField);
+    // Met twice, the second time turned.
+    const u = f32x4.sub(f32x4.mul(f32x4.splat(0.8), x), f32x4.mul(f32x4.splat(0.6), y));
+    const v = f32x4.add(f32x4.mul(f32x4.splat(0.6), x), f32x4.mul(f32x4.splat(0.8), y));
     const tone = f32x4.mul(log2Of(f32x4.mul(f32x4.pmax(f32x4.splat(1e-6), luminanceOf(red, green, blue)), f32x4.splat(PER_MID_GREY))), f32x4.splat(0.25));
     const t = f32x4.pmin(one, f32x4.abs(tone));
     const bend = f32x4.mul(f32x4.mul(t, t), f32x4.sub(f32x4.splat(3), f32x4.add(t, t)));
     const stops = f32x4.mul(amount, f32x4.add(one, f32x4.mul(v128.bitselect(shadows, lights, f32x4.lt(tone, zero)), bend)));
     const less = f32x4.mul(even, f32x4.mul(stops, stops));
-    const grey = f32x4.mul(common, grainAt(field, u, v, level, share));
+    const varied = f32x4.mul(stops, strength);
+    const grey = f32x4.mul(common, f32x4.mul(f32x4.splat(0.70710678), f32x4.add(grainAt(field, x, y, level, share), grainAt(field, u, v, level, share))));
     if (!hasOwn) {
-      const gain = exp2Of(f32x4.sub(f32x4.mul(stops, grey), less));
+      const gain = exp2Of(f32x4.sub(f32x4.mul(varied, grey), less));
       v128.store(r + at, f32x4.mul(red, gain));
       v128.store(g + at, f32x4.mul(green, gain));
       v128.store(b + at, f32x4.mul(blue, gain));
@@ -55,8 +63,8 @@ export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i3
     const inRed = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.13671875)), f32x4.add(v, f32x4.splat(0.71875)), level, share));
     const inGreen = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.583984375)), f32x4.add(v, f32x4.splat(0.291015625)), level, share));
     const inBlue = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.87109375)), f32x4.add(v, f32x4.splat(0.45703125)), level, share));
-    v128.store(r + at, f32x4.mul(red, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inRed)), less))));
-    v128.store(g + at, f32x4.mul(green, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inGreen)), less))));
-    v128.store(b + at, f32x4.mul(blue, exp2Of(f32x4.sub(f32x4.mul(stops, f32x4.add(grey, inBlue)), less))));
+    v128.store(r + at, f32x4.mul(red, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inRed)), less))));
+    v128.store(g + at, f32x4.mul(green, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inGreen)), less))));
+    v128.store(b + at, f32x4.mul(blue, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inBlue)), less))));
   }
 }

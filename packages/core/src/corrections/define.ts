@@ -26,6 +26,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly params: P;
   readonly domain: Domain;
   readonly zones: readonly Zone[];
+  /** Where it goes if nothing is selected; under the tone line, unless it says so. */
+  readonly prefers?: Zone;
   /** What it begins with on a surface whose mean colour without light is known. */
   readonly onSurface?: (mean: Triple) => KeptValues;
   /** What it begins with, by the camera of the document if there is one. */

@@ -25,20 +25,20 @@ const correlation = (a: Float32Array, b: Float32Array) => mean(a.map((value, i) 
 
 describe('grain', () => {
   it.each([0.1, 0.3, 0.6])('of %f stops varies by that in the middle tones; the mean of the light stays', async (amountStops) => {
-    const [r] = await grained(0.18, { amountStops, sizePx: 1, colourPercent: 0 });
+    const [r] = await grained(0.18, { amountStops, sizePx: 4, colourPercent: 0 });
     const even = (Math.LN2 / 2) * amountStops ** 2;
     expect(rms(stops(r, 0.18).map((value) => value + even)) / amountStops).toBeCloseTo(1, 1);
     expect(mean(r) / 0.18).toBeCloseTo(1, 2);
   });
   it('has its shares in shadows and lights', async () => {
-    const params = { amountStops: 0.2, sizePx: 1, colourPercent: 0, shadowsPercent: 50, lightsPercent: 0 };
+    const params = { amountStops: 0.2, sizePx: 3, colourPercent: 0, shadowsPercent: 50, lightsPercent: 0 };
     const at = async (light: number) => rms(stops((await grained(light, params))[0], light));
     expect((await at(0.18 / 16)) / (await at(0.18))).toBeCloseTo(0.5, 1);
     expect(await at(0.18 * 16)).toBeLessThan(1e-4);
     expect([...(await grained(0, params))[0]].every((value) => value === 0)).toBe(true);
   });
   it('is the same at every zoom: what is drawn at half and a quarter is the mean of what is drawn in full', async () => {
-    const params = { amountStops: 0.3, sizePx: 2, colourPercent: 0 };
+    const params = { amountStops: 0.3, sizePx: 5, colourPercent: 0 };
     const [full] = await grained(0.18, params);
     for (const level of [1, 2]) {
       const [seen] = await grained(0.18, params, level);
@@ -57,18 +57,18 @@ describe('grain', () => {
     }
   });
   it('is as wide as it says: neighbours within a grain are alike, those beyond two are not', async () => {
-    for (const sizePx of [1, 3]) {
+    for (const sizePx of [3, 6]) {
       const values = stops((await grained(0.18, { amountStops: 0.2, sizePx, colourPercent: 0 }))[0], 0.18);
       const alike = (apart: number) => {
         const pairs = Array.from({ length: 60_000 }, (_, n) => Math.floor(n / 400) * SIZE.width + (n % 400));
         return correlation(Float32Array.from(pairs, (i) => values[i]), Float32Array.from(pairs, (i) => values[i + apart]));
       };
-      expect(alike(Math.round(sizePx * 0.6))).toBeGreaterThan(0.25);
-      expect(Math.abs(alike(4 * sizePx))).toBeLessThan(0.05);
+      expect(alike(Math.round(sizePx / 2))).toBeCloseTo(0.5, 0);
+      expect(Math.abs(alike(2 * sizePx))).toBeLessThan(0.05);
     }
   });
   it('colour is of each channel by itself, another seed is other grains', async () => {
-    const params = { amountStops: 0.2, sizePx: 1 };
+    const params = { amountStops: 0.2, sizePx: 4 };
     const [r, g] = (await grained(0.18, { ...params, colourPercent: 100 })).map((channel) => stops(channel, 0.18));
     expect(Math.abs(correlation(r, g))).toBeLessThan(0.05);
     const [half, other] = (await grained(0.18, { ...params, colourPercent: 50 })).map((channel) => stops(channel, 0.18));

@@ -1,18 +1,24 @@
 import { luminanceOf, MID_GREY } from '../color/luminance.ts';
 import { number } from '../params/number.ts';
 import { copyAt, FIELD_LEVELS, FIELD_SIDE, fieldAt, withCopies } from '../raster/field.ts';
-import { seededNormal } from '../noise.ts';
+import { latticeNoise, seededNormal } from '../noise.ts';
 import type { Triple } from '../vector.ts';
 import { defineCorrection } from './define.ts';
 
 /** Where the field begins; before it stand the numbers of `prepare`. */
 export const GRAIN_HEAD = 32;
-/** Where the mean squares of its copies stand. */
-const SQUARES_AT = 8;
+/** Where the mean squares of its copies stand; of what is met between their numbers; and of what is met in a copy and in the next, multiplied. */
+const [SQUARES_AT, MET_AT, BOTH_AT] = [8, 16, 24];
+/** Places at which it is found how much is lost between numbers. */
+const PLACES = 6000;
 /** Stops from mid grey to where shadows and lights are as they say. */
 const REACH_STOPS = 4;
 /** How far neighbours are alike: grains are round. So soft that it makes no difference whether the field is met at its numbers or between them. In numbers of the field. */
 const BLUR = 0.9;
+/** Numbers of the field across a grain: so far apart its correlation is a half on either side (2.355 √2 × softness). */
+const PER_GRAIN = 3;
+/** The field is met twice, the second time turned by this (3 : 4 : 5), so that nobody sees where it repeats. */
+const [TURN_COS, TURN_SIN] = [0.8, 0.6];
 /** Where other channels read the field, in its own lengths: whole numbers away. */
 const APART: readonly (readonly [number, number])[] = [[70 / FIELD_SIDE, 368 / FIELD_SIDE], [299 / FIELD_SIDE, 149 / FIELD_SIDE], [446 / FIELD_SIDE, 234 / FIELD_SIDE]];
 
@@ -37,11 +43,36 @@ function grainField(seed: number): Float32Array {
   return field;
 }
 
+const figures = new Map<number, Float32Array>();
+/** How strong the copies are, and how much of that is left between their numbers and between copies: 24 numbers. */
+function figuresOf(seed: number): Float32Array {
+  const known = figures.get(seed);
+  if (known) return known;
+  const field = grainField(seed);
+  const found = new Float32Array(3 * FIELD_LEVELS);
+  for (let level = 0; level < FIELD_LEVELS; level++) {
+    const copy = field.subarray(copyAt(level), copyAt(level) + (FIELD_SIDE >> level) ** 2);
+    found[level] = copy.reduce((sum, value) => sum + value * value, 0) / copy.length;
+    let [met, both] = [0, 0];
+    for (let n = 0; n < PLACES; n++) {
+      const [u, v] = [latticeNoise(n, 3, seed), latticeNoise(n, 4, seed)];
+      const own = fieldAt(field, u, v, level);
+      met += own * own;
+      both += own * fieldAt(field, u, v, Math.min(FIELD_LEVELS - 1, level + 1));
+    }
+    found[FIELD_LEVELS + level] = met / PLACES;
+    found[2 * FIELD_LEVELS + level] = both / PLACES;
+  }
+  if (figures.size >= 16) figures.delete([...figures.keys()][0]);
+  figures.set(seed, found);
+  return found;
+}
+
 /**
  * Grain in density: light is multiplied, so that dark places stay dark, by a factor that varies by stops. It lies in the picture: what is seen smaller is the mean of what is seen larger, at every zoom
  * and in a delivered file alike. The mean of the light stays.
  *
- * Prepared: stops, share in shadows and in lights, share that all channels have in common and share of their own (as amplitudes), one over its size in the field's lengths, place of the field · from 8 on the mean squares of the copies · from 32 on
+ * Prepared: stops, share in shadows and in lights, share that all channels have in common and share of their own (as amplitudes), one over its size in the field's lengths, texels for a pixel · from 8 on the figures of the copies · from 32 on
  * the field.
  */
 export const grain = defineCorrection({
@@ -52,7 +83,7 @@ export const grain = defineCorrection({
   group: 'Lens',
   params: {
     amountStops: number({ label: 'Amount', unit: 'EV', min: 0, max: 2, default: 0, step: 0.01, digits: 2, usual: [0, 0.5], help: 'How much light varies in the middle tones: root of the mean square, in stops, of grains seen at their own size.' }),
-    sizePx: number({ label: 'Size', unit: 'px', min: 0.5, max: 40, default: 1.5, step: 0.1, digits: 1, byFactors: true, usual: [0.5, 8], help: 'Of a grain, in pixels of the full picture.' }),
+    sizePx: number({ label: 'Size', unit: 'px', min: 0.5, max: 40, default: 1.5, step: 0.1, digits: 1, byFactors: true, usual: [0.5, 8], help: 'How wide a grain looks, in pixels of the full picture.' }),
     shadowsPercent: number({ label: 'In shadows', unit: '%', min: 0, max: 200, default: 70, step: 5, digits: 0, help: 'As a share of that in the middle tones, four stops below mid grey.' }),
     lightsPercent: number({ label: 'In lights', unit: '%', min: 0, max: 200, default: 35, step: 5, digits: 0, help: 'As a share of that in the middle tones, four stops above mid grey.' }),
     colourPercent: number({ label: 'Colour', unit: '%', min: 0, max: 100, default: 15, step: 5, digits: 0, help: 'How much of it is of each channel by itself: 0 is grey.' }),
@@ -60,17 +91,15 @@ export const grain = defineCorrection({
   },
   domain: 'light',
   zones: ['scene', 'picture'],
+  prefers: 'picture',
   isPlaced: true,
   isNoOp: ({ amountStops }) => amountStops === 0,
   prepare: ({ amountStops, sizePx, shadowsPercent, lightsPercent, colourPercent, seed }) => {
     const field = grainField(Math.round(seed));
     const out = new Float32Array(GRAIN_HEAD + field.length);
     const own = colourPercent / 100;
-    out.set([amountStops, shadowsPercent / 100, lightsPercent / 100, Math.sqrt(1 - own), Math.sqrt(own), 1 / (sizePx * FIELD_SIDE), 1 / sizePx]);
-    for (let level = 0; level < FIELD_LEVELS; level++) {
-      const copy = field.subarray(copyAt(level), copyAt(level) + (FIELD_SIDE >> level) ** 2);
-      out[SQUARES_AT + level] = copy.reduce((sum, value) => sum + value * value, 0) / copy.length;
-    }
+    out.set([amountStops, shadowsPercent / 100, lightsPercent / 100, Math.sqrt(1 - own), Math.sqrt(own), PER_GRAIN / (sizePx * FIELD_SIDE), PER_GRAIN / sizePx]);
+    out.set(figuresOf(Math.round(seed)), SQUARES_AT);
     out.set(field, GRAIN_HEAD);
     return out;
   },
@@ -81,19 +110,24 @@ export const grain = defineCorrection({
     const wanted = Math.min(FIELD_LEVELS - 1, Math.max(0, Math.log2(step * perSize)));
     const level = Math.floor(wanted);
     const share = wanted - level;
-    const at = (dx: number, dy: number) => {
-      const [u, v] = [x * perField + dx, y * perField + dy];
+    const [px, py] = [x * perField, y * perField];
+    const [qx, qy] = [TURN_COS * px - TURN_SIN * py, TURN_SIN * px + TURN_COS * py];
+    const at = (u: number, v: number) => {
       const fine = fieldAt(field, u, v, level);
       return share > 0 ? fine + share * (fieldAt(field, u, v, level + 1) - fine) : fine;
     };
     const tone = Math.log2(Math.max(1e-6, luminanceOf(rgb)) / MID_GREY) / REACH_STOPS;
     const t = Math.min(1, Math.abs(tone));
     const stops = amount * (1 + ((tone < 0 ? shadows : lights) - 1) * t * t * (3 - 2 * t));
-    const squares = prepared[SQUARES_AT + level] + share * (prepared[SQUARES_AT + Math.min(FIELD_LEVELS - 1, level + 1)] - prepared[SQUARES_AT + level]);
+    const next = Math.min(FIELD_LEVELS - 1, level + 1);
+    const squares = prepared[SQUARES_AT + level] ** (1 - share) * prepared[SQUARES_AT + next] ** share;
+    const met = (1 - share) ** 2 * prepared[MET_AT + level] + share ** 2 * prepared[MET_AT + next] + 2 * share * (1 - share) * prepared[BOTH_AT + level];
+    // As strong as means over pixels of that width are, not as what is left between numbers.
+    const whole = Math.sqrt(squares / met);
     // Factors that vary evenly in stops are more on the mean than 1.
     const even = (Math.LN2 / 2) * stops * stops * squares;
-    const grey = common * at(0, 0);
-    return rgb.map((value, c) => value * 2 ** (stops * (grey + (own > 0 ? own * at(APART[c][0], APART[c][1]) : 0)) - even)) as unknown as Triple;
+    const grey = common * Math.SQRT1_2 * (at(px, py) + at(qx, qy));
+    return rgb.map((value, c) => value * 2 ** (stops * whole * (grey + (own > 0 ? own * at(qx + APART[c][0], qy + APART[c][1]) : 0)) - even)) as unknown as Triple;
   },
   kernel: 'grain',
   examples: [

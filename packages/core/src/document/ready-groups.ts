@@ -36,6 +36,8 @@ export interface ReadyGroup {
   readonly label: string;
   readonly summary: string;
   readonly zone: Zone;
+  /** It is what lens and film do. */
+  readonly isOfLens?: boolean;
   /** Why it cannot be made of this document, in a sentence; null if it can. */
   readonly lack: (document: TazzelDocument) => string | null;
   /** Ids are given when it is added. */
@@ -145,6 +147,30 @@ const moreAtmosphere: ReadyGroup = {
   source: PRACTICE,
 };
 
-export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere];
+const lensGroup = (id: string, label: string, summary: string, zone: Zone, parts: readonly (readonly [type: string, name: string, params: KeptValues])[]): ReadyGroup => ({
+  id,
+  label,
+  summary,
+  zone,
+  isOfLens: true,
+  lack: () => null,
+  make: () => ({ masks: [], layers: parts.map(([type, name, params]) => ({ kind: 'correction', type, name, params, mask: null, inverted: false })) }),
+  source: PRACTICE,
+});
+const eveningLens = lensGroup('evening-lens', 'Evening glow', 'Lamps and windows glow warmly, corners fall off a little.', 'scene', [
+  ['glow', 'Glow of lamps', { amountPercent: 14, power: 2.2, sizePercent: 0.12, tint: [1, 0.82, 0.62] }],
+  ['vignette', 'Corners', { cornerStops: -0.35, midpointPercent: 70 }],
+]);
+const oldWide = lensGroup('old-wide', 'Old wide lens', 'A veil of scattered light, dark corners, edges a little soft.', 'scene', [
+  ['glow', 'Veil', { amountPercent: 8, power: 1.9, sizePercent: 0.4 }],
+  ['tilt-blur', 'Soft top and bottom', { sigmaPercent: 0.12, sharpPercent: 28, fadePercent: 30 }],
+  ['vignette', 'Corners', { cornerStops: -1, midpointPercent: 62, roundnessPercent: 100 }],
+]);
+const filmFinish = lensGroup('film-finish', 'Film', 'A soft glow and grain over all of it, so that render and photographs are of one piece.', 'picture', [
+  ['glow', 'Soft glow', { amountPercent: 6, power: 2.1, sizePercent: 0.3, tint: [1, 0.7, 0.55] }],
+  ['grain', 'Grain', { amountStops: 0.13, sizePx: 1.4 }],
+]);
+
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, eveningLens, oldWide, filmFinish];
 
 export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;

@@ -123,8 +123,8 @@ export function beforeDocument(document: TazzelDocument): TazzelDocument {
 }
 
 /** Where a correction of all below goes: after a layer, or, if it does not work on that side of the tone line, to the near end of the other. */
-export function correctionPlace({ zones }: { readonly zones: readonly Zone[] }, after: LayerPlace | null): { zone: Zone; index?: number; groupId?: string } {
-  const zone = after?.zone ?? 'scene';
+export function correctionPlace({ zones, prefers = 'scene' }: { readonly zones: readonly Zone[]; readonly prefers?: Zone }, after: LayerPlace | null): { zone: Zone; index?: number; groupId?: string } {
+  const zone = after?.zone ?? prefers;
   if (zones.includes(zone)) return { zone, ...(after ? { index: after.index + 1, groupId: after.groupIds.at(-1) } : {}) };
   return zone === 'scene' ? { zone: 'picture', index: 0 } : { zone: 'scene' };
 }

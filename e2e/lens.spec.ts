@@ -1,0 +1,56 @@
+/** The stage Lens: glow, tilt blur and grain over the demo, switched together, in an order that is usual or not. */
+import { expect, type Page, test } from '@playwright/test';
+import { bench, cardNames, colorAt, openDemo, saved, settled, toStage, type } from './helpers.ts';
+
+const LAMP_BESIDE = [0.285, 0.48] as const;
+const WALL = [0.62, 0.62] as const;
+const SKY = [0.4, 0.04] as const;
+const list = (page: Page) => page.getByRole('region', { name: 'Lens and film' });
+const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
+const sum = (color: readonly number[]) => color.reduce((total, value) => total + value, 0);
+const add = async (page: Page, name: string) => {
+  await bench(page).getByRole('button', { name, exact: true }).click();
+  await settled(page);
+};
+
+test('glow of the lamps, grain over the picture, tilt blur; all of it off and on, one by one, an unusual order is said', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Lens');
+  await expect(list(page)).toContainText('Nothing yet');
+  const [beside, wall, sky] = [await colorAt(page, ...LAMP_BESIDE), await colorAt(page, ...WALL), await colorAt(page, ...SKY)];
+  await add(page, 'Evening glow');
+  expect(await cardNames(page)).toContain('Evening glow');
+  await page.getByRole('region', { name: 'Lens and film' }).getByText('Glow of lamps').click();
+  await type(page, 'Amount', '60');
+  await expect.poll(async () => sum(await colorAt(page, ...LAMP_BESIDE))).toBeGreaterThan(sum(beside) + 8);
+  // Off together, and on again, in one step of the history each.
+  await list(page).getByRole('button', { name: 'All of it off, to judge' }).click();
+  await settled(page);
+  expect(await colorAt(page, ...WALL)).toEqual(wall);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), beside)).toBeGreaterThan(8);
+  await list(page).getByRole('button', { name: 'All of it off, to judge' }).click();
+  await list(page).getByRole('button', { name: 'All of it on again' }).click();
+  await settled(page);
+  await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), beside)).toBeGreaterThan(8);
+
+  await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
+  await add(page, 'Grain');
+  await type(page, 'Amount', '0.8');
+  await expect(list(page).getByRole('row', { name: /Grain/ })).toContainText('picture');
+  await expect.poll(async () => apart(await colorAt(page, ...SKY), sky)).toBeGreaterThan(0);
+  await expect(list(page).getByRole('status')).toHaveCount(0);
+  // Something of the lens over the grain.
+  await page.getByRole('button', { name: 'Correct all below …' }).click();
+  await page.getByRole('option', { name: 'Tilt blur' }).first().click();
+  await settled(page);
+  await expect(list(page).getByRole('status')).toContainText('“Grain” comes before “Tilt blur”');
+  await type(page, 'Width', '1.5');
+  await settled(page);
+  await list(page).getByRole('checkbox', { name: 'Grain on' }).click();
+  await expect(list(page).getByRole('status')).toHaveCount(0);
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  expect(await cardNames(page)).toEqual(expect.arrayContaining(['Evening glow', 'Grain', 'Tilt blur']));
+});
