@@ -97,6 +97,11 @@ export async function benchCorrections(engine: Engine, plain: TazzelDocument, ke
     const [ours, theirs] = [await over(withTop(plain, id, large)), await over(withTop(plain, id, small))];
     report(`(r) ${id}, ${what}, the large over the small`, { ours, theirs, ratio: ours / theirs }, 1.3);
   }
+  const gaussian = await over(withTop(plain, 'gaussian-blur', { sigmaPx: 40 }));
+  for (const [id, params] of [['glow', { amountPercent: 20 }], ['tilt-blur', { sigmaPercent: 0.74 }]] as const) {
+    const spread = await over(withTop(plain, id, params));
+    report(`(r) ${id} : one Gaussian, σ 40 px`, { ours: spread, theirs: gaussian, ratio: spread / gaussian }, 4);
+  }
   const noise = await over(withTop(plain, 'noise-reduction', { strengthPercent: 60, reachPx: 14 }));
   const half = await over(withTop(plain, 'noise-reduction', { strengthPercent: 60, reachPx: 2 }));
   report('(r) noise reduction in three passes : in one', { ours: noise, theirs: half, ratio: noise / half }, 3.3);

@@ -6,14 +6,6 @@ const LAST: i32 = 7;
 const HALF_LN2: f32 = 0.34657359;
 const PER_MID_GREY: f32 = 5.5555553;
 
-// @ts-ignore: decorator
-@inline
-function grainAt(field: usize, u: v128, v: v128, level: v128, share: f32): v128 {
-  const fine = fieldAt(field, u, v, level);
-  if (share == 0) return fine;
-  return f32x4.add(fine, f32x4.mul(f32x4.splat(share), f32x4.sub(fieldAt(field, u, v, f32x4.add(level, f32x4.splat(1))), fine)));
-}
-
 export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize, step: f32): void {
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
@@ -26,16 +18,13 @@ export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i3
   const perField = v128.load32_splat(params + 20);
   const field = params + 128;
   const wanted = <f32>Math.min(<f64>LAST, Math.max(0, Math.log2(<f64>step * <f64>load<f32>(params + 24))));
-  const whole = <i32>wanted;
-  const share = wanted - <f32>whole;
-  const level = f32x4.splat(<f32>whole);
-  const at0 = params + (<usize>whole << 2);
-  const at1 = params + (<usize>(whole < LAST ? whole + 1 : LAST) << 2);
-  const rest: f32 = 1 - share;
-  const squares = <f32>(Math.pow(load<f32>(at0, 32), rest) * Math.pow(load<f32>(at1, 32), share));
-  const met = rest * rest * load<f32>(at0, 64) + share * share * load<f32>(at1, 64) + 2 * share * rest * load<f32>(at0, 96);
+  const nearest = <i32>(wanted + 0.5);
+  const level = f32x4.splat(<f32>nearest);
+  const below = <i32>wanted;
+  const share = wanted - <f32>below;
+  const squares = <f32>(Math.pow(load<f32>(params + (<usize>below << 2), 32), 1 - share) * Math.pow(load<f32>(params + (<usize>(below < LAST ? below + 1 : LAST) << 2), 32), share));
   const even = f32x4.splat(HALF_LN2 * squares);
-  const strength = f32x4.splat(sqrt<f32>(squares / met));
+  const strength = f32x4.splat(sqrt<f32>(squares / load<f32>(params + (<usize>nearest << 2), 64)));
   for (let i = 0; i < n; i += 4) {
     const at = (<usize>i) << 2;
     const red = v128.load(r + at);
@@ -52,7 +41,7 @@ export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i3
     const stops = f32x4.mul(amount, f32x4.add(one, f32x4.mul(v128.bitselect(shadows, lights, f32x4.lt(tone, zero)), bend)));
     const less = f32x4.mul(even, f32x4.mul(stops, stops));
     const varied = f32x4.mul(stops, strength);
-    const grey = f32x4.mul(common, f32x4.mul(f32x4.splat(0.70710678), f32x4.add(grainAt(field, x, y, level, share), grainAt(field, u, v, level, share))));
+    const grey = f32x4.mul(common, f32x4.mul(f32x4.splat(0.70710678), f32x4.add(fieldAt(field, x, y, level), fieldAt(field, u, v, level))));
     if (!hasOwn) {
       const gain = exp2Of(f32x4.sub(f32x4.mul(varied, grey), less));
       v128.store(r + at, f32x4.mul(red, gain));
@@ -60,9 +49,9 @@ export function correct_grain(r: usize, g: usize, b: usize, params: usize, n: i3
       v128.store(b + at, f32x4.mul(blue, gain));
       continue;
     }
-    const inRed = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.13671875)), f32x4.add(v, f32x4.splat(0.71875)), level, share));
-    const inGreen = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.583984375)), f32x4.add(v, f32x4.splat(0.291015625)), level, share));
-    const inBlue = f32x4.mul(own, grainAt(field, f32x4.add(u, f32x4.splat(0.87109375)), f32x4.add(v, f32x4.splat(0.45703125)), level, share));
+    const inRed = f32x4.mul(own, fieldAt(field, f32x4.add(u, f32x4.splat(0.13671875)), f32x4.add(v, f32x4.splat(0.71875)), level));
+    const inGreen = f32x4.mul(own, fieldAt(field, f32x4.add(u, f32x4.splat(0.583984375)), f32x4.add(v, f32x4.splat(0.291015625)), level));
+    const inBlue = f32x4.mul(own, fieldAt(field, f32x4.add(u, f32x4.splat(0.87109375)), f32x4.add(v, f32x4.splat(0.45703125)), level));
     v128.store(r + at, f32x4.mul(red, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inRed)), less))));
     v128.store(g + at, f32x4.mul(green, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inGreen)), less))));
     v128.store(b + at, f32x4.mul(blue, exp2Of(f32x4.sub(f32x4.mul(varied, f32x4.add(grey, inBlue)), less))));

@@ -7,8 +7,8 @@ import { defineCorrection } from './define.ts';
 
 /** Where the field begins; before it stand the numbers of `prepare`. */
 export const GRAIN_HEAD = 32;
-/** Where the mean squares of its copies stand; of what is met between their numbers; and of what is met in a copy and in the next, multiplied. */
-const [SQUARES_AT, MET_AT, BOTH_AT] = [8, 16, 24];
+/** Where the mean squares of its copies stand, and of what is met between their numbers. */
+const [SQUARES_AT, MET_AT] = [8, 16];
 /** Places at which it is found how much is lost between numbers. */
 const PLACES = 6000;
 /** Stops from mid grey to where shadows and lights are as they say. */
@@ -44,24 +44,18 @@ function grainField(seed: number): Float32Array {
 }
 
 const figures = new Map<number, Float32Array>();
-/** How strong the copies are, and how much of that is left between their numbers and between copies: 24 numbers. */
+/** How strong the copies are, and how much of that is left between their numbers: 16 numbers. */
 function figuresOf(seed: number): Float32Array {
   const known = figures.get(seed);
   if (known) return known;
   const field = grainField(seed);
-  const found = new Float32Array(3 * FIELD_LEVELS);
+  const found = new Float32Array(2 * FIELD_LEVELS);
   for (let level = 0; level < FIELD_LEVELS; level++) {
     const copy = field.subarray(copyAt(level), copyAt(level) + (FIELD_SIDE >> level) ** 2);
     found[level] = copy.reduce((sum, value) => sum + value * value, 0) / copy.length;
-    let [met, both] = [0, 0];
-    for (let n = 0; n < PLACES; n++) {
-      const [u, v] = [latticeNoise(n, 3, seed), latticeNoise(n, 4, seed)];
-      const own = fieldAt(field, u, v, level);
-      met += own * own;
-      both += own * fieldAt(field, u, v, Math.min(FIELD_LEVELS - 1, level + 1));
-    }
+    let met = 0;
+    for (let n = 0; n < PLACES; n++) met += fieldAt(field, latticeNoise(n, 3, seed), latticeNoise(n, 4, seed), level) ** 2;
     found[FIELD_LEVELS + level] = met / PLACES;
-    found[2 * FIELD_LEVELS + level] = both / PLACES;
   }
   if (figures.size >= 16) figures.delete([...figures.keys()][0]);
   figures.set(seed, found);
@@ -108,22 +102,17 @@ export const grain = defineCorrection({
     const field = prepared.subarray(GRAIN_HEAD);
     // Grains that are smaller than a pixel are seen as their mean.
     const wanted = Math.min(FIELD_LEVELS - 1, Math.max(0, Math.log2(step * perSize)));
-    const level = Math.floor(wanted);
-    const share = wanted - level;
+    const level = Math.floor(wanted + 0.5);
     const [px, py] = [x * perField, y * perField];
     const [qx, qy] = [TURN_COS * px - TURN_SIN * py, TURN_SIN * px + TURN_COS * py];
-    const at = (u: number, v: number) => {
-      const fine = fieldAt(field, u, v, level);
-      return share > 0 ? fine + share * (fieldAt(field, u, v, level + 1) - fine) : fine;
-    };
+    const at = (u: number, v: number) => fieldAt(field, u, v, level);
     const tone = Math.log2(Math.max(1e-6, luminanceOf(rgb)) / MID_GREY) / REACH_STOPS;
     const t = Math.min(1, Math.abs(tone));
     const stops = amount * (1 + ((tone < 0 ? shadows : lights) - 1) * t * t * (3 - 2 * t));
-    const next = Math.min(FIELD_LEVELS - 1, level + 1);
-    const squares = prepared[SQUARES_AT + level] ** (1 - share) * prepared[SQUARES_AT + next] ** share;
-    const met = (1 - share) ** 2 * prepared[MET_AT + level] + share ** 2 * prepared[MET_AT + next] + 2 * share * (1 - share) * prepared[BOTH_AT + level];
-    // As strong as means over pixels of that width are, not as what is left between numbers.
-    const whole = Math.sqrt(squares / met);
+    const [below, above] = [Math.floor(wanted), Math.min(FIELD_LEVELS - 1, Math.floor(wanted) + 1)];
+    const squares = prepared[SQUARES_AT + below] ** (1 - (wanted - below)) * prepared[SQUARES_AT + above] ** (wanted - below);
+    // As strong as means over pixels of that width are, not as what is left between the numbers of a copy.
+    const whole = Math.sqrt(squares / prepared[MET_AT + level]);
     // Factors that vary evenly in stops are more on the mean than 1.
     const even = (Math.LN2 / 2) * stops * stops * squares;
     const grey = common * Math.SQRT1_2 * (at(px, py) + at(qx, qy));

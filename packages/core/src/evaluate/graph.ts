@@ -10,6 +10,7 @@ import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
+import type { Triple } from '../vector.ts';
 import { type GaussianNode, type GradedNode, keyAt, type LocalNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
@@ -44,6 +45,8 @@ export interface Target {
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
 const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
+
+const ONE: Triple = [1, 1, 1];
 
 /** The narrowest of the Gaussians that a graded blur goes between, at most: in pixels. */
 const NARROWEST = 0.7;
@@ -148,12 +151,27 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const by = (values: readonly number[]) => kept.map(({ n }) => values[n]);
     return add(named(key), level, 4, { kind: 'local', input, lines, weights: { ...weights, amounts: by(weights.amounts), thresholds: by(weights.thresholds) } }, drafts[input].domain);
   };
-  /** All Gaussians of one picture share what it is reduced to. */
+  /**
+   * All Gaussians of one picture share what it is reduced to, and are added up on their way back, from the coarsest on: each size is enlarged once. That widens the coarse ones by less than a hundredth.
+   */
   const mixed = ({ key, own, parts }: MixtureNode, input: number): number => {
-    const gaussians = parts.map(({ sigmaPx, gain }) => ({ picture: gaussianOf(input, drafts[input].key, sigmaPx), gain }));
-    // What is narrower than a pixel of this level is the picture itself.
-    const all = [{ picture: input, gain: own }, ...gaussians].filter(({ gain }) => gain.some((one) => one !== 0));
-    return add(named(key), level, 4, { kind: 'mixture', parts: all }, drafts[input].domain);
+    const { key: of, domain } = drafts[input];
+    const phased = parts.map(({ sigmaPx, gain }) => ({ gain, ...gaussianPhases(sigmaPx / 2 ** level) })).toSorted((one, other) => other.coarser - one.coarser);
+    let made: { readonly picture: number; readonly coarser: number } | null = null;
+    const goTo = (coarser: number) => {
+      if (!made || made.coarser === coarser) return made;
+      const small: Region = coarser === 0 ? domain : coarserDomain(domain, coarser);
+      return { picture: add(named(key, 'enlarged', coarser), level + coarser, 4, { kind: 'enlarge', input: made.picture, by: made.coarser - coarser }, small), coarser };
+    };
+    for (const [k, { gain, coarser, sigmaPx }] of phased.entries()) {
+      const small = reduced(input, of, coarser);
+      // What is narrower than a pixel of this level is the picture itself.
+      const spread = sigmaPx === 0 ? small : add(named(of, 'convolved', coarser, sigmaPx), level + coarser, 4, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
+      const before = goTo(coarser);
+      made = { picture: add(named(key, 'sum', k), level + coarser, 4, { kind: 'mixture', parts: [{ picture: spread, gain }, ...(before ? [{ picture: before.picture, gain: ONE }] : [])] }, drafts[small].domain), coarser };
+    }
+    const around = goTo(0);
+    return add(named(key), level, 4, { kind: 'mixture', parts: [...(own.some((one) => one !== 0) || !around ? [{ picture: input, gain: own }] : []), ...(around ? [{ picture: around.picture, gain: ONE }] : [])] }, domain);
   };
   const gradedBlur = ({ key, sigmaPx, middle, across, begins, full }: GradedNode, input: number): number => {
     const scale = 2 ** level;
