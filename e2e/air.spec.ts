@@ -1,6 +1,6 @@
 /** Air over the demo: in metres, by the weather, in the light of the rendered sky; what it lacks is said. */
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, demoFile, newDocument, openDemo, saved, settled, stroke, toStage, type } from './helpers.ts';
 
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const add = async (page: Page) => {
@@ -80,14 +80,7 @@ test('smoke where the brush goes, the simple fade, the rendered atmosphere with 
   await expect(page).toHaveURL(/surfaces$/);
   await settled(page);
   expect(await colorAt(page, ...FAR)).toEqual(wall);
-  const box = await page.getByTestId('picture').boundingBox();
-  if (!box) throw new Error('the picture is not on the screen');
-  const at = await picturePoint(page, ...FAR);
-  await page.mouse.move(box.x + at.x - 20, box.y + at.y);
-  await page.mouse.down();
-  for (let i = 0; i <= 10; i++) await page.mouse.move(box.x + at.x - 20 + 4 * i, box.y + at.y + (i % 2));
-  await page.mouse.up();
-  await page.mouse.move(box.x + 5, box.y + 5);
+  await stroke(page, ...FAR);
   await page.getByRole('radio', { name: 'off' }).click();
   await expect.poll(async () => apart(await colorAt(page, ...FAR), wall)).toBeGreaterThan(12);
   expect(await colorAt(page, ...NEAR)).toEqual(near);

@@ -106,6 +106,18 @@ export async function picturePoint(page: Page, fx: number, fy: number): Promise<
   return { x: box.width / 2 + (fx - 0.5) * 1200 * zoom, y: box.height / 2 + (fy - 0.5) * 800 * zoom };
 }
 
+/** A short stroke of the brush over a place of the picture; the pointer leaves it afterwards. */
+export async function stroke(page: Page, fx: number, fy: number): Promise<void> {
+  const box = await page.getByTestId('picture').boundingBox();
+  if (!box) throw new Error('the picture is not on the screen');
+  const at = await picturePoint(page, fx, fy);
+  await page.mouse.move(box.x + at.x - 20, box.y + at.y);
+  await page.mouse.down();
+  for (let i = 0; i <= 10; i++) await page.mouse.move(box.x + at.x - 20 + 4 * i, box.y + at.y + (i % 2));
+  await page.mouse.up();
+  await page.mouse.move(box.x + 5, box.y + 5);
+}
+
 /** What the demo's picture shows at a place, as shares of its size. */
 export async function colorAt(page: Page, fx: number, fy: number): Promise<number[]> {
   await settled(page);

@@ -1,8 +1,14 @@
 /** Pieces of real work, walked through as a person would: from files or the demo to a judged picture. */
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, choose, colorAt, correctAll, newDocument, openDemo, picturePoint, settled, toStage, type } from './helpers.ts';
+import { unzipSync } from 'fflate';
+import { bench, cardNames, choose, colorAt, correctAll, downloaded, newDocument, openDemo, picturePoint, settled, stroke, toStage, type } from './helpers.ts';
 import { SHIPPED } from './shipped.ts';
-import { demoSet } from '../tests/elements.ts';
+import { smallDemo } from './small-demo.ts';
+import { demoPart, demoSet } from '../tests/elements.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Masks', exact: true });
 const sum = (color: readonly number[]) => color.reduce((a, b) => a + b, 0);
@@ -220,14 +226,7 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   expect(await colorAt(page, ...TABLE)).toEqual(table);
   await bench(page).getByRole('textbox', { name: 'Opacity' }).first().fill('50');
   await page.keyboard.press('Enter');
-  const box = await page.getByTestId('picture').boundingBox();
-  if (!box) throw new Error('the picture is not on the screen');
-  const at = await picturePoint(page, ...TABLE);
-  await page.mouse.move(box.x + at.x - 20, box.y + at.y);
-  await page.mouse.down();
-  for (let i = 0; i <= 10; i++) await page.mouse.move(box.x + at.x - 20 + 4 * i, box.y + at.y + (i % 2));
-  await page.mouse.up();
-  await page.mouse.move(box.x + 5, box.y + 5);
+  await stroke(page, ...TABLE);
   await page.getByRole('radio', { name: 'off' }).click();
   await expect.poll(async () => sum(await colorAt(page, ...TABLE))).toBeGreaterThan(sum(table));
   // The legs of tables and chairs, wholly, by their material.
@@ -248,5 +247,76 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   await bench(page).getByRole('checkbox', { name: 'On', exact: true }).first().click();
   await expect.poll(async () => sum(await colorAt(page, ...RAFTER))).toBeGreaterThan(sum(rafter));
   await page.keyboard.press('Control+z');
+  await sound(page);
+});
+
+test('three options for the client: doors in three colours, one of them in the evening, all delivered by name; the architect’s next render under all of it', async ({ page }) => {
+  const DOORS = [0.534, 0.585] as const;
+  const schemes = page.getByRole('region', { name: 'Schemes', exact: true });
+  const shown = page.getByRole('banner').getByRole('button', { name: /^Scheme:/ });
+  await openDemo(page);
+  const [plain, gravel] = [await colorAt(page, ...DOORS), await colorAt(page, ...GRAVEL)];
+  const looks: number[][] = [];
+  for (const [name, hue] of [['Green doors', '90'], ['Blue doors', '-150']]) {
+    await toStage(page, 'Deliver');
+    // Each begins with the picture without a scheme.
+    if (looks.length > 0) {
+      await schemes.getByText('Without a scheme').click();
+      await settled(page);
+    }
+    await schemes.getByRole('button', { name: 'New scheme' }).click();
+    await schemes.getByRole('button', { name: /^Scheme: Scheme \d/ }).dblclick();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.type(name);
+    await page.keyboard.press('Enter');
+    await toStage(page, 'Surfaces');
+    await page.getByRole('button', { name: /^M\d+: Bronze/ }).click();
+    await type(page, 'Hue', hue);
+    await page.getByRole('radio', { name: 'off' }).click();
+    await settled(page);
+    looks.push([...(await colorAt(page, ...DOORS))]);
+    expect(await colorAt(page, ...GRAVEL)).toEqual(gravel);
+  }
+  expect(looks[0]).not.toEqual(looks[1]);
+  // The blue ones also in the evening: the next scheme goes on from them.
+  await toStage(page, 'Deliver');
+  await schemes.getByRole('button', { name: 'New scheme' }).click();
+  await toStage(page, 'Light');
+  await page.getByRole('button', { name: 'Mix the light' }).click();
+  await page.getByRole('button', { name: 'Load Dusk' }).click();
+  await settled(page);
+  await expect.poll(async () => sum(await colorAt(page, ...GRAVEL))).toBeLessThan(sum(gravel) * 0.8);
+
+  await toStage(page, 'Deliver');
+  for (const format of ['PNG', 'JPEG']) {
+    await page.getByRole('radio', { name: format }).click();
+    await bench(page).getByRole('button', { name: 'Keep in the list' }).click();
+  }
+  await bench(page).getByText('8 files').click();
+  const files = (await bench(page).getByRole('list', { name: 'Files' }).getByRole('listitem').allInnerTexts()).join(' ');
+  for (const name of ['kiln-yard-library-600x400.png', 'kiln-yard-library-green-doors-600x400.jpg', 'kiln-yard-library-blue-doors-600x400.png', 'kiln-yard-library-scheme-3-600x400.jpg']) expect(files).toContain(name);
+  const zip = await downloaded(page, bench(page).getByRole('button', { name: 'As one zip' }));
+  expect(Object.keys(unzipSync(readFileSync(zip.path)))).toHaveLength(8);
+
+  // Two weeks later: the beauty a stop darker, in the place of the old one, under all schemes.
+  await schemes.getByText('Green doors').first().click();
+  await settled(page);
+  const part = basename(demoPart('denoised_beauty'));
+  const newer = join(mkdtempSync(join(tmpdir(), 'tazzel-newer-')), part);
+  execFileSync('oiiotool', [join(smallDemo, part), '--subimage', 'denoised_beauty', '--mulc', '0.5', '--attrib', 'oiio:subimagename', 'denoised_beauty', '-d', 'half', '-o', newer]);
+  await toStage(page, 'Elements');
+  await page.getByLabel('Files of the newer render').setInputFiles(newer);
+  await page.getByRole('dialog').getByRole('button', { name: 'Replace', exact: true }).click();
+  await settled(page);
+  await expect.poll(async () => sum(await colorAt(page, ...GRAVEL))).toBeLessThan(sum(gravel) * 0.9);
+  const green = await colorAt(page, ...DOORS);
+  await expect(shown).toHaveText('Green doors');
+  await toStage(page, 'Deliver');
+  await expect(page.getByRole('region', { name: 'Different in Green doors' }).getByRole('listitem')).toHaveCount(1);
+  await schemes.getByText('Without a scheme').click();
+  await settled(page);
+  const now = await colorAt(page, ...DOORS);
+  expect(now).not.toEqual(green);
+  expect(sum(now)).toBeLessThan(sum(plain));
   await sound(page);
 });

@@ -57,6 +57,21 @@ describe('glow', () => {
     const [whole] = glowing(lamp, { amountPercent: 40, tint: [1, 1, 1] }, kernels);
     expectClose([...whole].map((value, i) => value - (i === 60 * SIZE.width + 80 ? 600 : 0)), [...alone], 1e-3);
   });
+  it('of a layer with edges spreads alpha with the light: it never leaves 0…1, and inside nothing changes', async () => {
+    const document = after(emptyDocument('doc', 'Glow', SIZE), { type: 'add-sources', sources: [source(1, { ...SIZE, role: 'beauty', alphaChannel: 'A', alpha: 'premultiplied' })] }, { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' }, { type: 'add-chain-correction', layerId: 'layer-1', correction: 'glow' }, { type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { amountPercent: 50, power: 3, sizePercent: 0.5 } });
+    const half = plane((x) => (x < 80 ? 1 : 0));
+    const lit = plane((x) => (x < 80 ? 0.4 : 0));
+    const plan = planDocument(document);
+    for (const backend of await both()) {
+      const { pixels } = draw(plan, { target: lightOf(plan), source: () => ({ color: [lit, lit, lit], alpha: half, premultiplied: true, x: 0, y: 0 }), mask: () => { throw new Error('There are no masks.'); }, backend, level: 0 } as never);
+      const [r, alpha] = [0, 3].map((channel) => pixels.planes.subarray(channel * AREA + 60 * SIZE.width, channel * AREA + 61 * SIZE.width));
+      expect(Math.max(...alpha)).toBeLessThanOrEqual(1);
+      expect(Math.min(...alpha)).toBeGreaterThanOrEqual(0);
+      // Straight, it is one colour throughout.
+      for (let x = 0; x < 110; x++) expect(r[x] / alpha[x]).toBeCloseTo(0.4, 4);
+      expect(alpha[10]).toBeCloseTo(1, 1);
+    }
+  });
   // CIE 146:2002, values of the general equation: 25 years, p 0.5.
   it.each([
     [0.1, 10513.314],

@@ -33,14 +33,14 @@ export function recorded(before: TazzelDocument, after: TazzelDocument): TazzelD
   const base = new Map(after.schemes.base.map((override) => [slotKey(override), override]));
   for (const { at, what, from, to } of changes) {
     const key = slotKey({ at, what });
-    const without = base.get(key)?.value ?? from;
-    if (base.has(key) ? isSameValue(base.get(key)?.value, to) : false) {
+    const without = base.get(key);
+    if (without && isSameValue(without.value, to)) {
       own.delete(key);
       base.delete(key);
-    } else {
-      own.set(key, { at, what, value: to });
-      if (!base.has(key)) base.set(key, { at, what, value: without });
+      continue;
     }
+    own.set(key, { at, what, value: to });
+    if (!without) base.set(key, { at, what, value: from });
   }
   const { list } = after.schemes;
   return { ...after, schemes: { ...after.schemes, list: list.map((each) => (each === scheme ? { ...scheme, overrides: [...own.values()] } : each)), base: [...base.values()] } };

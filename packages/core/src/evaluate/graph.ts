@@ -47,6 +47,7 @@ export interface Target {
 const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
 
 const ONE: Triple = [1, 1, 1];
+const meanOf = ([r, g, b]: Triple): number => (r + g + b) / 3;
 
 /** The narrowest of the Gaussians that a graded blur goes between, at most: in pixels. */
 const NARROWEST = 0.7;
@@ -168,10 +169,12 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       // What is narrower than a pixel of this level is the picture itself.
       const spread = sigmaPx === 0 ? small : add(named(of, 'convolved', coarser, sigmaPx), level + coarser, 4, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
       const before = goTo(coarser);
-      made = { picture: add(named(key, 'sum', k), level + coarser, 4, { kind: 'mixture', parts: [{ picture: spread, gain }, ...(before ? [{ picture: before.picture, gain: ONE }] : [])] }, drafts[small].domain), coarser };
+      made = { picture: add(named(key, 'sum', k), level + coarser, 4, { kind: 'mixture', parts: [{ picture: spread, gain, alpha: meanOf(gain) }, ...(before ? [{ picture: before.picture, gain: ONE, alpha: 1 }] : [])] }, drafts[small].domain), coarser };
     }
     const around = goTo(0);
-    return add(named(key), level, 4, { kind: 'mixture', parts: [...(own.some((one) => one !== 0) || !around ? [{ picture: input, gain: own }] : []), ...(around ? [{ picture: around.picture, gain: ONE }] : [])] }, domain);
+    // Alpha is spread as the light is, whether what stays is shown or not.
+    const stays = 1 - parts.reduce((sum, { gain }) => sum + meanOf(gain), 0);
+    return add(named(key), level, 4, { kind: 'mixture', parts: [{ picture: input, gain: own, alpha: stays }, ...(around ? [{ picture: around.picture, gain: ONE, alpha: 1 }] : [])] }, domain);
   };
   const gradedBlur = ({ key, sigmaPx, middle, across, begins, full }: GradedNode, input: number): number => {
     const scale = 2 ** level;

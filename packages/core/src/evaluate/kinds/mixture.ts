@@ -10,11 +10,12 @@ export const mixture: PictureKind<MixtureWork> = {
     const area = region.width * region.height;
     const pictures = parts.map(({ picture }) => read(picture, region));
     const out = backend.arena.take(planes * area);
-    const opaque = pictures.every((pixels) => pixels.opaque);
+    // Parts of a sum that goes on are no whole, however opaque what they are made of is.
+    const opaque = pictures.every((pixels) => pixels.opaque) && Math.abs(parts.reduce((sum, { alpha }) => sum + alpha, 0) - 1) < 1e-9;
     for (let plane = 0; plane < planes; plane++) {
       const to = out.subarray(plane * area, (plane + 1) * area);
       if (plane === 3 && opaque) to.fill(1);
-      else backend.sum(to, pictures.map((pixels) => planeOf(pixels, plane)), parts.map(({ gain }) => (plane < 3 ? gain[plane] : (gain[0] + gain[1] + gain[2]) / 3)));
+      else backend.sum(to, pictures.map((pixels) => planeOf(pixels, plane)), parts.map(({ gain, alpha }) => (plane < 3 ? gain[plane] : alpha)));
     }
     return { region, planes: out, opaque: opaque || settleAlpha(out, area, planes) };
   },

@@ -48,10 +48,10 @@ export interface GradedWork {
   readonly begins: number;
   readonly full: number;
 }
-/** Σ gain × picture, red, green and blue each with its own; alpha with the mean of them. */
+/** Σ gain × picture: red, green, blue, and alpha each with its own. */
 export interface MixtureWork {
   readonly kind: 'mixture';
-  readonly parts: readonly { readonly picture: number; readonly gain: Triple }[];
+  readonly parts: readonly { readonly picture: number; readonly gain: Triple; readonly alpha: number }[];
 }
 /** A reduced picture at the size it had `by` halvings before. */
 export interface EnlargeWork {
