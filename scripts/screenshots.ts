@@ -62,18 +62,6 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.getByRole('status').filter({ hasText: /Rendering, .* left/ }).waitFor({ timeout: 60_000 });
     await page.waitForTimeout(75_000);
   },
-  deliver: async (page, address) => {
-    await page.goto(`${address}/document/demo/deliver`);
-    await settled(page);
-    await page.getByRole('radio', { name: 'TIFF' }).click();
-    await page.getByRole('textbox', { name: 'Resolution' }).fill('300');
-    await page.getByRole('textbox', { name: 'Resolution' }).press('Enter');
-    await page.getByRole('combobox', { name: 'Size' }).click();
-    await page.getByRole('option', { name: /^Of its own/ }).click();
-    await page.getByRole('textbox', { name: 'Paper width' }).fill('297');
-    await page.getByRole('textbox', { name: 'Paper width' }).press('Enter');
-    await page.waitForTimeout(4000);
-  },
   dusk: async (page, address) => {
     await page.goto(`${address}/document/demo/build-up`);
     await settled(page);
@@ -119,30 +107,35 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForTimeout(1500);
     await settled(page);
   },
-  placed: async (page, address) => {
-    await page.goto(`${address}/document/demo/build-up`);
+  lens: async (page, address) => {
+    await page.goto(`${address}/document/demo/lens`);
     await settled(page);
-    await page.getByRole('button', { name: 'Select Darker corners', exact: true }).first().click();
-    await page.getByRole('button', { name: 'Add a layer …' }).click();
-    await page.getByRole('menuitem', { name: /^Fill/ }).click();
     const bench = page.getByRole('complementary', { name: 'Bench' });
-    await bench.getByRole('combobox', { name: 'Fill', exact: true }).click();
-    await page.getByRole('option', { name: 'Ramp along a line' }).click();
-    for (const [name, hex] of [['Begins with', '#28406e'], ['Ends with', '#d08a52']]) {
-      const field = bench.getByRole('textbox', { name: `${name} as a hex code` });
-      await field.fill(hex);
-      await field.press('Enter');
-    }
-    await bench.getByRole('button', { name: 'Open the scopes' }).click();
-    await page.getByTestId('histogram').waitFor();
-    const end = await page.getByRole('button', { name: 'The ramp ends here' }).boundingBox();
-    if (end) {
-      await page.mouse.move(end.x + end.width / 2, end.y + end.height / 2);
-      await page.mouse.down();
-      await page.mouse.move(end.x + 60, end.y - 230, { steps: 5 });
-      await page.mouse.up();
-    }
-    await page.waitForTimeout(1500);
+    await bench.getByRole('button', { name: 'Evening glow' }).click();
+    await settled(page);
+    await bench.getByRole('button', { name: 'Film', exact: true }).click();
+    await settled(page);
+    await page.getByRole('region', { name: 'Lens and film' }).getByText('Glow of lamps').click();
+    await bench.getByRole('textbox', { name: 'Amount', exact: true }).fill('24');
+    await bench.getByRole('textbox', { name: 'Amount', exact: true }).press('Enter');
+    await settled(page);
+  },
+  // Three schemes, and a list of deliveries.
+  deliver: async (page, address) => {
+    await page.goto(`${address}/document/demo/deliver`);
+    await settled(page);
+    const add = () => page.getByRole('button', { name: 'New scheme' }).click();
+    await add();
+    await page.getByRole('link', { name: 'Light', exact: true }).click();
+    await page.getByRole('button', { name: 'Mix the light' }).click();
+    await page.getByRole('button', { name: 'Load Dusk' }).click();
+    await settled(page);
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    const bench = page.getByRole('complementary', { name: 'Bench' });
+    await bench.getByRole('button', { name: 'Keep in the list' }).click();
+    await page.getByRole('radio', { name: 'TIFF' }).click();
+    await bench.getByRole('button', { name: 'Keep in the list' }).click();
+    await page.waitForTimeout(3000);
     await settled(page);
   },
   repaint: async (page, address) => {

@@ -1,5 +1,5 @@
 // Point corrections. `params` points to what the correction's `prepare` returned.
-import { luminanceOf } from "./tone";
+import { exp2Of, log2Of, luminanceOf } from "./tone";
 
 /** Odd cube root: an estimate from the exponent, then two steps of Halley's method. */
 // @ts-ignore: decorator
@@ -53,7 +53,7 @@ export function correct_oklab_matrix(r: usize, g: usize, b: usize, params: usize
   }
 }
 
-/** Light by the distance from a centre: 7 numbers, and the places of the pixels. */
+/** Light by the distance from a centre: 11 numbers, and the places of the pixels. */
 export function correct_vignette(r: usize, g: usize, b: usize, params: usize, n: i32, xs: usize, ys: usize): void {
   const zero = f32x4.splat(0);
   const one = f32x4.splat(1);
@@ -65,17 +65,24 @@ export function correct_vignette(r: usize, g: usize, b: usize, params: usize, n:
   const ay = v128.load32_splat(params + 12);
   const begin = v128.load32_splat(params + 16);
   const slope = v128.load32_splat(params + 20);
-  const change = v128.load32_splat(params + 24);
+  const redChange = v128.load32_splat(params + 24);
+  const greenChange = v128.load32_splat(params + 28);
+  const blueChange = v128.load32_splat(params + 32);
+  const power = load<f32>(params + 36);
+  const perPixel = v128.load32_splat(params + 40);
   for (let i = 0; i < n; i += 4) {
     const at = (<usize>i) << 2;
-    const dx = f32x4.mul(f32x4.sub(v128.load(xs + at), cx), ax);
-    const dy = f32x4.mul(f32x4.sub(v128.load(ys + at), cy), ay);
+    const x = f32x4.sub(v128.load(xs + at), cx);
+    const y = f32x4.sub(v128.load(ys + at), cy);
+    const dx = f32x4.mul(x, ax);
+    const dy = f32x4.mul(y, ay);
     const distance = f32x4.sqrt(f32x4.add(f32x4.mul(dx, dx), f32x4.mul(dy, dy)));
     const t = f32x4.pmin(one, f32x4.pmax(zero, f32x4.mul(f32x4.sub(distance, begin), slope)));
-    const gain = f32x4.add(one, f32x4.mul(change, f32x4.mul(f32x4.mul(t, t), f32x4.sub(three, f32x4.mul(two, t)))));
-    v128.store(r + at, f32x4.mul(v128.load(r + at), gain));
-    v128.store(g + at, f32x4.mul(v128.load(g + at), gain));
-    v128.store(b + at, f32x4.mul(v128.load(b + at), gain));
+    const bend = f32x4.mul(f32x4.mul(t, t), f32x4.sub(three, f32x4.mul(two, t)));
+    const natural = power == 0 ? one : exp2Of(f32x4.mul(f32x4.splat(-power), log2Of(f32x4.add(one, f32x4.mul(f32x4.add(f32x4.mul(x, x), f32x4.mul(y, y)), perPixel)))));
+    v128.store(r + at, f32x4.mul(f32x4.mul(v128.load(r + at), f32x4.add(one, f32x4.mul(redChange, bend))), natural));
+    v128.store(g + at, f32x4.mul(f32x4.mul(v128.load(g + at), f32x4.add(one, f32x4.mul(greenChange, bend))), natural));
+    v128.store(b + at, f32x4.mul(f32x4.mul(v128.load(b + at), f32x4.add(one, f32x4.mul(blueChange, bend))), natural));
   }
 }
 

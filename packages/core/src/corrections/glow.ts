@@ -1,9 +1,9 @@
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
-import type { KeptValues } from '../params/table.ts';
 import type { Triple } from '../vector.ts';
 import { defineCorrection, type GaussianPart } from './define.ts';
+import { seenUnder, tangentOfPixel } from './seen-under.ts';
 
 /** The widest Gaussian, as a share of the diagonal: beyond it there is as good as no picture. */
 const WIDEST = 0.25;
@@ -54,13 +54,13 @@ export const glow = defineCorrection({
   },
   domain: 'light',
   zones: ['scene', 'picture'],
-  begin: (camera): KeptValues => (camera ? { acrossDegrees: Math.round((2 * Math.atan(camera.sensorMillimetres / (2 * camera.focalMillimetres))) / RADIANS) } : {}),
+  begin: seenUnder,
   isNoOp: ({ amountPercent, shows }) => amountPercent === 0 && shows === 'whole',
   spread: ({ amountPercent, form, power, acrossDegrees, ageYears, sizePercent, tint, shows }, { width, height }) => {
     const diagonal = Math.hypot(width, height);
     const first = (sizePercent / 100) * diagonal;
     const sigmas = Array.from({ length: Math.max(1, 1 + Math.floor(Math.log2((WIDEST * diagonal) / first))) }, (_, k) => first * 2 ** k);
-    const degreesOf = (px: number) => Math.min(100, Math.max(0.1, Math.atan((px / width) * 2 * Math.tan((acrossDegrees * RADIANS) / 2)) / RADIANS));
+    const degreesOf = (px: number) => Math.min(100, Math.max(0.1, Math.atan(px * tangentOfPixel(acrossDegrees, width)) / RADIANS));
     const raw = sigmas.map((sigma) => {
       const radius = sigma * MEDIAN_RADIUS;
       if (form === 'power') return (sigma / first) ** (2 - power);
