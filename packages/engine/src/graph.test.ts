@@ -1,5 +1,5 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { applyEdit, type Edit, planDocument, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { applyEdit, type Edit, type KeptValues, planDocument, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
 import { builtEngine } from '../../../tests/built.ts';
 import { after } from '../../../tests/documents.ts';
 import { HEIGHT, loadSet, WIDTH, writeSet } from '../../../tests/engine-set.ts';
@@ -33,12 +33,23 @@ const difference = (a: Buffer, b: Buffer) => {
 
 describe('any document looks the same', () => {
   const seeds = Array.from({ length: 7 }, (_, i) => 100 + i);
+  /** What a random document seldom has: everything that spreads light, from places that are far away. */
+  const spreading = (): TazzelDocument => {
+    const [beauty, , ids] = base.sources;
+    const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['noise-reduction', { strengthPercent: 50 }], ['grain', { amountStops: 0.4 }]];
+    return after(
+      base,
+      { type: 'set-camera', from: 'hand', params: { heightMetres: 1.6 } },
+      { type: 'set-sun', from: 'hand', params: { place: 'angles', azimuthDegrees: 12, altitudeDegrees: 9 } },
+      { type: 'add-layer', layer: 'air', zone: 'scene', params: { source: beauty.id, alpha: ids.id, glowPercent: 120, shaftsPercent: 80, visibilityMetres: 5 } },
+      ...lens.flatMap(([correction, params], i): Edit[] => [{ type: 'add-correction-layer', correction, zone: 'scene' }, { type: 'set-params', layerId: `layer-${i + 3}`, params }]),
+    );
+  };
   it('region by region, with one worker or two, with a cold or a warm store, with hardly any store', async () => {
     const others = [await loaded({ workers: 1 }), await loaded({ keptBytes: 2 ** 20 })];
     const kinds = new Set<string>();
     try {
-      for (const seed of seeds) {
-        const document = randomDocument(seed, base);
+      for (const [seed, document] of [...seeds.map((each) => [each, randomDocument(each, base)] as const), ['spreading', spreading()] as const]) {
         for (const node of planDocument(document).nodes) kinds.add(node.kind);
         for (const level of [0, 1]) {
           const expected = await flat(document, engine, level);
@@ -65,7 +76,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['gaussian', 'local', 'points', 'sides', 'smooth', 'sphere', 'warp']);
+    expect([...kinds].sort()).toEqual(['gaussian', 'graded', 'local', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));
