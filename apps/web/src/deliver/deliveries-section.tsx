@@ -65,7 +65,7 @@ export function DeliveriesSection() {
               </IconButton>
             </div>
             <div className="flex items-center gap-2">
-              <span className="figure min-w-0 flex-1 truncate text-[12px] text-faint">{described(document, delivery)}</span>
+              <span className="narrow min-w-0 flex-1 truncate text-[12px] text-faint">{described(document, delivery)}</span>
               <Choice label={`Schemes of ${delivery.name}`} value={delivery.schemes} options={SCHEMES} onChange={(schemes) => actions.edit({ type: 'set-delivery', deliveryId: delivery.id, patch: { schemes } })} className="h-[22px] w-[122px] shrink-0" />
             </div>
           </li>
