@@ -10,3 +10,17 @@ export function remembered<K extends object, V>(find: (of: K) => V): (of: K) => 
     return found;
   };
 }
+
+/** What is made of a seed stays for the last few: whoever turns through the seeds does not come back to them. */
+export function rememberedLast<V>(most: number, make: (seed: number) => V): (seed: number) => V {
+  const known = new Map<number, V>();
+  return (seed) => {
+    let made = known.get(seed);
+    if (made === undefined) {
+      made = make(seed);
+      if (known.size >= most) known.delete([...known.keys()][0]);
+      known.set(seed, made);
+    }
+    return made;
+  };
+}

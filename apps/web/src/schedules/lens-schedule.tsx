@@ -1,4 +1,4 @@
-import { correctionById, type CorrectionLayer, isCorrectionId, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
+import { correctionById, type CorrectionLayer, isCorrectionId, type Layer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
 import { Eye, EyeOff } from 'lucide-react';
 import { IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -10,9 +10,12 @@ interface LensRow {
   readonly zone: Zone;
 }
 
+/** A correction of lens or film over all that lies below. */
+export const isOfLens = (layer: Layer): layer is CorrectionLayer => layer.kind === 'correction' && isCorrectionId(layer.correction.type) && correctionById(layer.correction.type).group === 'Lens';
+
 /** What lens and film do, in the order in which it is done. */
 export const lensRows = (document: TazzelDocument): readonly LensRow[] =>
-  layersInOrder(document).flatMap(({ layer, zone }) => (layer.kind === 'correction' && isCorrectionId(layer.correction.type) && correctionById(layer.correction.type).group === 'Lens' ? [{ layer, zone }] : []));
+  layersInOrder(document).flatMap(({ layer, zone }) => (isOfLens(layer) ? [{ layer, zone }] : []));
 
 /** An order that no camera has: the film's grain in front of the lens. Null if it is as usual. */
 export function unusualOrder(rows: readonly LensRow[]): string | null {

@@ -1,13 +1,12 @@
-import { type Edit, findLayer, PAINTED_AIR, type PaintedAir, readyGroups, whyNot } from '@tazzel/core';
+import { findLayer, PAINTED_AIR, type PaintedAir, readyGroups } from '@tazzel/core';
 import { layerHandles, paintWith } from '@tazzel/editor';
 import { useNavigate } from 'react-router';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { SkyShelf } from '../schedules/sky-shelf.tsx';
-import { Button } from '../ui/button.tsx';
-import { Section } from '../ui/section.tsx';
-import { useActions, useDocument, useSession, useWorkspace } from '../workspace/context.ts';
+import { type Way, WaysSection } from '../bench/ways-section.tsx';
+import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import type { Stage } from './stage.ts';
 
 const Schedules = () => (
@@ -35,36 +34,18 @@ function Bench() {
 /** All ways to put air before the picture, the simplest one last. */
 function AddAir() {
   const { session } = useWorkspace();
-  const document = useDocument();
-  const actions = useActions();
   const navigate = useNavigate();
   const paint = async (what: PaintedAir) => {
     // Strokes and their brush have their fields there.
     if (paintWith(session, { type: 'paint-air', what })) await navigate('../surfaces', { relative: 'path' });
   };
   const ready = (id: string) => readyGroups.find((group) => group.id === id);
-  const ways: readonly { label: string; help: string; edit: Edit; run?: () => void }[] = [
+  const ways: readonly Way[] = [
     { label: 'Air', help: 'Haze, mist or fog by its visibility in metres; glow and shafts of light from the sun.', edit: { type: 'add-layer', layer: 'air', zone: 'scene' } },
     ...(Object.keys(PAINTED_AIR) as PaintedAir[]).map((what) => ({ label: PAINTED_AIR[what].label, help: what === 'mist' ? 'Banks of it where the brush goes; what is nearer stays before them.' : 'Dark puffs where the brush goes; set from where to where it stands.', edit: { type: 'paint-air', what } as const, run: () => void paint(what) })),
     ...['more-atmosphere', 'depth-fade'].flatMap((id) => ready(id) ?? []).map(({ id, label, summary }) => ({ label, help: summary, edit: { type: 'add-ready-group', group: id } as const })),
   ];
-  return (
-    <Section title="Air">
-      <ul className="flex flex-col gap-2">
-        {ways.map(({ label, help, edit, run }) => {
-          const lack = whyNot(document, edit);
-          return (
-            <li key={label}>
-              <Button className="w-full justify-start" disabled={lack !== null} onClick={run ?? (() => void actions.edit(edit))}>
-                {label}
-              </Button>
-              <p className="pt-0.5 text-[12px] text-faint">{lack ?? help}</p>
-            </li>
-          );
-        })}
-      </ul>
-    </Section>
-  );
+  return <WaysSection title="Air" ways={ways} />;
 }
 
 export const skyStage: Stage = {

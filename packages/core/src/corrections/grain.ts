@@ -1,12 +1,13 @@
 import { luminanceOf, MID_GREY } from '../color/luminance.ts';
 import { number } from '../params/number.ts';
+import { rememberedLast } from '../remembered.ts';
 import { copyAt, FIELD_LEVELS, FIELD_SIDE, fieldAt, withCopies } from '../raster/field.ts';
 import { latticeNoise, seededNormal } from '../noise.ts';
 import type { Triple } from '../vector.ts';
 import { defineCorrection } from './define.ts';
 
 /** Where the field begins; before it stand the numbers of `prepare`. */
-export const GRAIN_HEAD = 32;
+const GRAIN_HEAD = 32;
 /** Where the mean squares of its copies stand, and of what is met between their numbers. */
 const [SQUARES_AT, MET_AT] = [8, 16];
 /** Places at which it is found how much is lost between numbers. */
@@ -22,33 +23,22 @@ const [TURN_COS, TURN_SIN] = [0.8, 0.6];
 /** Where other channels read the field, in its own lengths: whole numbers away. */
 const APART: readonly (readonly [number, number])[] = [[70 / FIELD_SIDE, 368 / FIELD_SIDE], [299 / FIELD_SIDE, 149 / FIELD_SIDE], [446 / FIELD_SIDE, 234 / FIELD_SIDE]];
 
-const fields = new Map<number, Float32Array>();
-/** A field of independent grains, softened a little, mean 0 and mean square 1. Whoever turns through the seeds does not come back to them. */
+/** A field of independent grains, softened a little, mean 0 and mean square 1, with its copies. */
 function grainField(seed: number): Float32Array {
-  let field = fields.get(seed);
-  if (!field) {
-    const side = FIELD_SIDE;
-    const random = seededNormal(seed);
-    const raw = Float64Array.from({ length: side * side }, random);
-    const taps = [-3, -2, -1, 0, 1, 2, 3].map((k) => [k, Math.exp(-(k * k) / (2 * BLUR * BLUR))] as const);
-    const along = (from: Float64Array, stepX: number, stepY: number) =>
-      Float64Array.from(from, (_, i) => taps.reduce((sum, [k, weight]) => sum + weight * from[((((i / side) | 0) + k * stepY + side) % side) * side + (((i % side) + k * stepX + side) % side)], 0));
-    const soft = along(along(raw, 1, 0), 0, 1);
-    const mean = soft.reduce((sum, value) => sum + value, 0) / soft.length;
-    const rms = Math.sqrt(soft.reduce((sum, value) => sum + (value - mean) ** 2, 0) / soft.length);
-    field = withCopies(Float32Array.from(soft, (value) => (value - mean) / rms));
-    if (fields.size >= 3) fields.delete([...fields.keys()][0]);
-    fields.set(seed, field);
-  }
-  return field;
+  const side = FIELD_SIDE;
+  const random = seededNormal(seed);
+  const raw = Float64Array.from({ length: side * side }, random);
+  const taps = [-3, -2, -1, 0, 1, 2, 3].map((k) => [k, Math.exp(-(k * k) / (2 * BLUR * BLUR))] as const);
+  const along = (from: Float64Array, stepX: number, stepY: number) =>
+    Float64Array.from(from, (_, i) => taps.reduce((sum, [k, weight]) => sum + weight * from[((((i / side) | 0) + k * stepY + side) % side) * side + (((i % side) + k * stepX + side) % side)], 0));
+  const soft = along(along(raw, 1, 0), 0, 1);
+  const mean = soft.reduce((sum, value) => sum + value, 0) / soft.length;
+  const rms = Math.sqrt(soft.reduce((sum, value) => sum + (value - mean) ** 2, 0) / soft.length);
+  return withCopies(Float32Array.from(soft, (value) => (value - mean) / rms));
 }
 
-const figures = new Map<number, Float32Array>();
-/** How strong the copies are, and how much of that is left between their numbers: 16 numbers. */
-function figuresOf(seed: number): Float32Array {
-  const known = figures.get(seed);
-  if (known) return known;
-  const field = grainField(seed);
+/** How strong the copies of a field are, and how much of that is left between their numbers: 16 numbers. */
+function figuresOf(field: Float32Array, seed: number): Float32Array {
   const found = new Float32Array(2 * FIELD_LEVELS);
   for (let level = 0; level < FIELD_LEVELS; level++) {
     const copy = field.subarray(copyAt(level), copyAt(level) + (FIELD_SIDE >> level) ** 2);
@@ -57,10 +47,13 @@ function figuresOf(seed: number): Float32Array {
     for (let n = 0; n < PLACES; n++) met += fieldAt(field, latticeNoise(n, 3, seed), latticeNoise(n, 4, seed), level) ** 2;
     found[FIELD_LEVELS + level] = met / PLACES;
   }
-  if (figures.size >= 16) figures.delete([...figures.keys()][0]);
-  figures.set(seed, found);
   return found;
 }
+
+const grainsOf = rememberedLast(3, (seed) => {
+  const field = grainField(seed);
+  return { field, figures: figuresOf(field, seed) };
+});
 
 /**
  * Grain in density: light is multiplied, so that dark places stay dark, by a factor that varies by stops. It lies in the picture: what is seen smaller is the mean of what is seen larger, at every zoom
@@ -89,11 +82,11 @@ export const grain = defineCorrection({
   isPlaced: true,
   isNoOp: ({ amountStops }) => amountStops === 0,
   prepare: ({ amountStops, sizePx, shadowsPercent, lightsPercent, colourPercent, seed }) => {
-    const field = grainField(Math.round(seed));
+    const { field, figures } = grainsOf(Math.round(seed));
     const out = new Float32Array(GRAIN_HEAD + field.length);
     const own = colourPercent / 100;
     out.set([amountStops, shadowsPercent / 100, lightsPercent / 100, Math.sqrt(1 - own), Math.sqrt(own), PER_GRAIN / (sizePx * FIELD_SIDE), PER_GRAIN / sizePx]);
-    out.set(figuresOf(Math.round(seed)), SQUARES_AT);
+    out.set(figures, SQUARES_AT);
     out.set(field, GRAIN_HEAD);
     return out;
   },

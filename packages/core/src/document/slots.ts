@@ -28,6 +28,9 @@ const MASK_SWITCHES = ['inverted', 'strength', 'growPx', 'featherPx', 'followEdg
 const TERM_SWITCHES = ['muted', 'operation'] as const;
 const LABELS: Readonly<Record<string, string>> = { visible: 'On', opacity: 'Opacity', blend: 'Blend', isolated: 'Isolated', mask: 'Mask', placement: 'Place', inverted: 'Inverted', strength: 'Strength', growPx: 'Grown', featherPx: 'Soft edge', followEdges: 'Follows edges', muted: 'Muted', operation: 'Joins', curve: 'Curve', sun: 'Sun' };
 
+/** The name of a parameter that a slot is about; undefined for a switch. */
+const paramIn = (what: string): string | undefined => /^params\.(.+)$/.exec(what)?.[1];
+
 const only = (of: object, names: readonly string[]): Record<string, unknown> => Object.fromEntries(names.flatMap((name) => (Object.hasOwn(of, name) ? [[name, (of as Record<string, unknown>)[name]]] : [])));
 const paramsOf = (document: TazzelDocument, at: ParamAddress): Fields => Object.fromEntries(Object.entries(paramsAt(document, at)?.values ?? {}).map(([name, value]) => [`params.${name}`, value]));
 
@@ -110,7 +113,7 @@ export function withValue(document: TazzelDocument, { at, what }: Slot, value: u
 }
 
 function set(document: TazzelDocument, { at, what }: Slot, value: unknown): TazzelDocument {
-  const [, param] = /^params\.(.+)$/.exec(what) ?? [];
+  const param = paramIn(what);
   if (param !== undefined) return withParams(document, at as ParamAddress, { [param]: value } as KeptValues);
   if ('part' in at) {
     if (at.part === 'sun') return { ...document, sun: value as TazzelDocument['sun'] };
@@ -134,7 +137,7 @@ function set(document: TazzelDocument, { at, what }: Slot, value: unknown): Tazz
 
 /** A value for a picture of another size. */
 export function scaledOverride(document: TazzelDocument, override: Override, by: Growth): Override {
-  const [, name] = /^params\.(.+)$/.exec(override.what) ?? [];
+  const name = paramIn(override.what);
   const of = name === undefined ? null : (paramsAt(document, override.at as ParamAddress)?.of ?? null);
   return of && name !== undefined ? { ...override, value: scaledParams(of, { [name]: override.value } as KeptValues, by)[name] } : override;
 }
@@ -143,7 +146,7 @@ export function scaledOverride(document: TazzelDocument, override: Override, by:
 export function slotWords(document: TazzelDocument, { at, what, value }: Override): { readonly of: string; readonly label: string; readonly value: string } | null {
   const of = titleAt(document, at);
   if (of === null || !Object.hasOwn(fieldsAt(document, at) ?? {}, what)) return null;
-  const [, name] = /^params\.(.+)$/.exec(what) ?? [];
+  const name = paramIn(what);
   const declared = name === undefined ? undefined : paramsAt(document, at as ParamAddress)?.of.params[name];
   if (name !== undefined && declared && typeof value !== 'boolean') return { of, label: declared.label, value: summaryOf({ params: { [name]: { ...declared, when: undefined } } }, { [name]: value } as KeptValues) || 'as it begins' };
   return { of, label: declared?.label ?? LABELS[what] ?? what, value: plainWords(document, what, value) };

@@ -60,3 +60,6 @@ export function stripsOf(size: Size, rows: number): Region[] {
   }
   return strips;
 }
+
+/** Its four corners. */
+export const cornersOf = ({ x, y, width, height }: Region): readonly (readonly [x: number, y: number])[] => [[x, y], [x + width, y], [x, y + height], [x + width, y + height]];

@@ -1,5 +1,6 @@
 /** Clouds of our own: one layer of them at a height, over a field of noise that repeats and is made once. */
 import { latticeNoise } from '../noise.ts';
+import { rememberedLast } from '../remembered.ts';
 import { FIELD_SIDE, fieldAt, withCopies } from '../raster/field.ts';
 
 export interface CloudKind {
@@ -53,18 +54,7 @@ function repeating(x: number, y: number, period: number, seed: number): number {
 /**
  * The field and its smaller copies, one behind the other: numbers from 0 to 1, each as frequent as any other, so that a share of cover is a threshold. Repeats at its edges.
  */
-export function cloudField(seed: number): Float32Array {
-  let field = fields.get(seed);
-  if (!field) {
-    field = makeField(seed);
-    // Whoever turns through the seeds does not come back to them.
-    if (fields.size >= FIELDS_KEPT) fields.delete([...fields.keys()][0]);
-    fields.set(seed, field);
-  }
-  return field;
-}
-const FIELDS_KEPT = 4;
-const fields = new Map<number, Float32Array>();
+export const cloudField = rememberedLast(4, makeField);
 
 function makeField(seed: number): Float32Array {
   const side = FIELD_SIDE;

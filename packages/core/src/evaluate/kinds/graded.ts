@@ -1,5 +1,5 @@
 /** A blur that grows with the distance from a line: between pictures of ever wider Gaussians, each twice as wide as the one before. */
-import type { Region } from '../../raster/region.ts';
+import { cornersOf, type Region } from '../../raster/region.ts';
 import { settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { GradedWork } from './work.ts';
@@ -12,9 +12,9 @@ export function gradedSigma({ middle, across, begins, full, sigmas }: Pick<Grade
 }
 
 /** The first and the last of the pictures that a region lies between. */
-function span(work: GradedWork, { x, y, width, height }: Region): readonly [first: number, last: number] {
+function span(work: GradedWork, region: Region): readonly [first: number, last: number] {
   const { middle, across, sigmas } = work;
-  const corners = [[x, y], [x + width, y], [x, y + height], [x + width, y + height]];
+  const corners = cornersOf(region);
   const sides = corners.map(([cx, cy]) => (cx - middle[0]) * across[0] + (cy - middle[1]) * across[1]);
   const onLine = sides.some((side) => side > 0) && sides.some((side) => side < 0);
   const widths = corners.map(([cx, cy]) => gradedSigma(work, cx, cy));

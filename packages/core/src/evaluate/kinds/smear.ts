@@ -1,5 +1,5 @@
 /** A picture's first plane smeared from a place outwards: each pixel is the mean of those between it and the place, near ones more than far ones. One of several passes. */
-import { grown, type Region } from '../../raster/region.ts';
+import { cornersOf, grown, type Region } from '../../raster/region.ts';
 import { planeOf } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { SmearWork } from './work.ts';
@@ -19,17 +19,11 @@ function wayFrom({ towards, reachPx, share }: SmearWork, x: number, y: number): 
 }
 
 /** All that lies between the region and the place, as far as the pass reaches. */
-function reached(work: SmearWork, { x, y, width, height }: Region): Region {
-  const corners = [
-    [x, y],
-    [x + width, y],
-    [x, y + height],
-    [x + width, y + height],
-  ];
-  let [left, top, right, bottom] = [x, y, x + width, y + height];
-  for (const [cx, cy] of corners) {
-    const [dx, dy] = wayFrom(work, cx, cy);
-    [left, top, right, bottom] = [Math.min(left, cx + dx), Math.min(top, cy + dy), Math.max(right, cx + dx), Math.max(bottom, cy + dy)];
+function reached(work: SmearWork, region: Region): Region {
+  let [left, top, right, bottom] = [region.x, region.y, region.x + region.width, region.y + region.height];
+  for (const [x, y] of cornersOf(region)) {
+    const [dx, dy] = wayFrom(work, x, y);
+    [left, top, right, bottom] = [Math.min(left, x + dx), Math.min(top, y + dy), Math.max(right, x + dx), Math.max(bottom, y + dy)];
   }
   return grown({ x: Math.floor(left), y: Math.floor(top), width: Math.ceil(right) - Math.floor(left), height: Math.ceil(bottom) - Math.floor(top) }, 1);
 }

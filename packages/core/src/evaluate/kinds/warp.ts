@@ -1,6 +1,6 @@
 /** A picture scaled, turned and moved, through a resampling filter. Beyond its pixels it is transparent. */
 import { filterTable, resamplingFilters } from '../../raster/filters.ts';
-import { intersect, type Region } from '../../raster/region.ts';
+import { cornersOf, intersect, type Region } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { PictureKind } from './define.ts';
 import type { WarpWork } from './work.ts';
@@ -16,9 +16,9 @@ function tableOf(filter: WarpWork['filter']): Float32Array {
 export const stretchOf = ([a, b, c, d]: AffineMap): [number, number] => [Math.max(1, Math.hypot(a, b)), Math.max(1, Math.hypot(c, d))];
 
 /** The pixels of the input that a region reads; null if it lies beside it. */
-function reached({ map, filter, size }: WarpWork, { x, y, width, height }: Region): Region | null {
+function reached({ map, filter, size }: WarpWork, region: Region): Region | null {
   const [a, b, c, d, e, f] = map;
-  const corners = [[x, y], [x + width, y], [x, y + height], [x + width, y + height]].map(([px, py]) => [a * px + b * py + e, c * px + d * py + f]);
+  const corners = cornersOf(region).map(([px, py]) => [a * px + b * py + e, c * px + d * py + f]);
   const { radius } = resamplingFilters[filter];
   const [sx, sy] = stretchOf(map);
   const [xs, ys] = [corners.map(([u]) => u), corners.map(([, v]) => v)];
