@@ -25,6 +25,12 @@ export { LIGHTS_FORMAT, type LightsFile, lightsFile, mixFor, type NamedMix, read
 export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValues, MOST_COLOUR_GAIN, type Recolouring, recoloured } from './light/group.ts';
 export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures, withoutPart } from './light/measure.ts';
 export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
+export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
+export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
+export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';
+export { type Crowd, crowdAround, type FigureInHand, figuresLayerOf, figuresPlace, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
+export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
+export { FIGURE_METRES, type FiguresParam, MOST_FIGURES, type PlacedFigure } from './params/placed-figures.ts';
 export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';
 export { elementTerms } from './light/relit.ts';
 export { type LightStart, lightStarts, startMix } from './light/starts.ts';

@@ -1,12 +1,14 @@
 export { type Command, type CommandHost, commands, keyLabel } from './commands.ts';
 export { crossPath, type Handle, type HandleSet, linePath, tenths } from './handles/define.ts';
 export { layerHandles, type OwnHandles } from './handles/layer.ts';
+export { figureHandles } from './handles/figures.ts';
 export { cameraOfLines, firstLines, horizonLine, setLines } from './handles/lines.ts';
 export { firstShadow, setShadow, shadowSun } from './handles/shadow.ts';
 export { shapeHandles } from './handles/shape.ts';
 export { edit, type History, type HistoryStep, redo, replaced, startHistory, undo } from './history.ts';
-export { type CameraLines, type Compare, type CompareWith, comparedWith, createSession, type Focus, type LookAt, type MaskDisplay, openLight, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
+export { type CameraLines, type Compare, type CompareWith, comparedWith, createSession, type Focus, type HeldFigure, type LookAt, type MaskDisplay, openLight, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
 export { isStage, type StageId, stages } from './stages.ts';
 export { paintIn, paintWith } from './paint-in.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
+export { standUp } from './tools/stand.ts';
 export { toolById } from './tools/registry.ts';

@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { addElements, type Against, applyEdit, chainOf, type DrawnLines, type Edit, type ElementLook, findLayer, findMask, groupsOf, isCorrectionId, type LayerPlace, layersInOrder, type LightBoard, maskNameOf, type MaskTerm, type Material, type MaterialKind, materialTerm, type SceneFacts, type ShadowLine, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { addElements, type Against, applyEdit, chainOf, type DrawnLines, type Edit, type ElementLook, type FigureInHand, findLayer, findMask, groupsOf, isCorrectionId, type LayerPlace, layersInOrder, type LightBoard, maskNameOf, type MaskTerm, type Material, type MaterialKind, materialTerm, type SceneFacts, type ShadowLine, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -32,7 +32,7 @@ export type Focus =
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 /** Tools of tools/registry.ts. */
-export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler';
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler' | 'stand';
 
 /** Edges that are drawn on the picture to find the camera. */
 export type CameraLines = DrawnLines;
@@ -45,6 +45,13 @@ export interface Brush {
   /** Distance between dabs, as a share of the size. */
   readonly spacing: number;
   readonly erase: boolean;
+}
+
+/** A figure in the hand, and its picture if the document does not have it yet. */
+export interface HeldFigure {
+  readonly label: string;
+  readonly figure: FigureInHand;
+  readonly sources: readonly Source[];
 }
 
 /** How a click joins what is selected already. */
@@ -74,6 +81,8 @@ export interface Session {
   readonly cameraLines: CameraLines | null;
   /** Null while none is drawn. */
   readonly shadow: ShadowLine | null;
+  /** What a click stands up on the ground; null without anything in the hand. */
+  readonly figureInHand: HeldFigure | null;
   /** Which of the picks of the open correction a click is for. */
   readonly openPick: number;
   /** The curve that is drawn on the bench, by the name of its parameter. */
@@ -114,6 +123,8 @@ export interface Session {
 export interface SessionActions {
   /** Applies an edit; a refusal is kept in `refusal` and nothing changes. Returns whether it was applied. */
   edit(change: Edit, gesture?: string): boolean;
+  /** Says why something was not done, where refusals are said. */
+  refuse(message: string): void;
   /** Adds sources, and with them the base layer if there is none. */
   addElements(sources: readonly Source[], facts?: SceneFacts): void;
   /** Rows that were read of pictures of IDs, for every state that has the pictures and no rows. No step of the history. */
@@ -143,7 +154,7 @@ export interface SessionActions {
   soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'shadow' | 'openCurve' | 'openPick' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'shadow' | 'figureInHand' | 'openCurve' | 'openPick' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -162,6 +173,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     tool: 'select',
     cameraLines: null,
     shadow: null,
+    figureInHand: null,
     openCurve: 'all',
     openPick: 0,
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },
@@ -206,6 +218,7 @@ export function createSession(document: TazzelDocument): SessionStore {
       }
       return true;
     },
+    refuse: (message) => store.setState({ refusal: { message, at: ++refusals } }),
     addElements: (sources, facts) => {
       const { history } = store.getState();
       const next = addElements(history.document, sources, facts);

@@ -5,6 +5,7 @@ export const stages = [
   { id: 'light', label: 'Light' },
   { id: 'surfaces', label: 'Surfaces' },
   { id: 'sky', label: 'Sky & air' },
+  { id: 'entourage', label: 'Entourage' },
   { id: 'lens', label: 'Lens' },
   { id: 'deliver', label: 'Deliver' },
 ] as const;

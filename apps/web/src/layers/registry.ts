@@ -1,4 +1,5 @@
 import { airKind } from './air.tsx';
+import { figuresKind } from './figures.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
 import { mirroredSkyKind } from './mirrored-sky.tsx';
@@ -8,6 +9,7 @@ import { skyKind } from './sky.tsx';
 const kinds: Readonly<Record<string, LayerKind>> = {
   air: airKind,
   element: { hatch: 'hatch-element' },
+  figures: figuresKind,
   fill: fillKind,
   light: { hatch: 'hatch-light' },
   'mirrored-sky': mirroredSkyKind,

@@ -2,10 +2,10 @@ import { horizonLine, linePath } from '@tazzel/editor';
 import { usePart, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
 import { SeenLine } from './handles.tsx';
 
-/** The horizon of the document's camera, while its lines are drawn. */
+/** The horizon of the document's camera, while its lines are drawn or something is about to be stood on the ground. */
 export function Horizon() {
   const { viewport, session } = useWorkspace();
-  const isDrawn = useSession((state) => state.cameraLines !== null);
+  const isDrawn = useSession((state) => state.cameraLines !== null || state.figureInHand !== null);
   usePart(({ camera }) => camera);
   useViewport();
   const line = isDrawn ? horizonLine(session) : null;

@@ -1,13 +1,14 @@
 import { SKY_SHELF, type ShelfSky, shelfDocument, shelfSky, shelfSkyOf, skyOfDocument, skyPlace, skyValuesOf } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { BookmarkPlus, X } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { questions } from '../answers.ts';
 import { renderedSkyLight } from '../layers/rendered-sky.ts';
 import { keepSkies, ownSkies } from '../storage/library.ts';
 import { IconButton } from '../ui/button.tsx';
 import { SmallPicture } from '../ui/small-picture.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
+import { useDropped } from './use-dropped.ts';
 
 /** What a sky is called while it is dragged. */
 const SKY_DRAG = 'application/x-tazzel-sky';
@@ -18,27 +19,6 @@ function pictureOf(sky: ShelfSky) {
   const known = pictures.get(sky) ?? (() => questions.card(shelfDocument(sky), {}));
   pictures.set(sky, known);
   return known;
-}
-
-/** Skies that are dragged over the picture are taken where they are let go of. */
-function useDroppedSky(take: (id: string) => void): void {
-  const latest = useRef(take);
-  latest.current = take;
-  useEffect(() => {
-    const isMeant = ({ dataTransfer, target }: DragEvent) => dataTransfer?.types.includes(SKY_DRAG) && target instanceof Element && target.closest('[data-drop="picture"]') !== null;
-    const over = (event: DragEvent) => void (isMeant(event) && event.preventDefault());
-    const drop = (event: DragEvent) => {
-      if (!isMeant(event)) return;
-      event.preventDefault();
-      latest.current(event.dataTransfer?.getData(SKY_DRAG) ?? '');
-    };
-    window.addEventListener('dragover', over);
-    window.addEventListener('drop', drop);
-    return () => {
-      window.removeEventListener('dragover', over);
-      window.removeEventListener('drop', drop);
-    };
-  }, []);
 }
 
 /** Skies to begin with, and one's own. A click puts one behind the building, or changes the sky that is there; so does dragging it onto the picture. */
@@ -63,7 +43,7 @@ export function SkyShelf() {
   };
   const skies = [...own, ...SKY_SHELF];
   const take = (sky: ShelfSky | undefined) => void (sky && use(sky).catch((error: Error) => setProblem(error.message)));
-  useDroppedSky((id) => take(skies.find((sky) => sky.id === id)));
+  useDropped(SKY_DRAG, (id) => take(skies.find((sky) => sky.id === id)));
   const keep = (list: readonly ShelfSky[]) => {
     setOwn(list);
     setProblem('');

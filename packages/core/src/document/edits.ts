@@ -7,6 +7,7 @@ import { type CorrectionEdit, correctionEdits } from './edits/corrections.ts';
 import type { Handlers } from './edits/define.ts';
 import { type DeliveryEdit, deliveryEdits } from './edits/deliveries.ts';
 import { type DocumentEdit, documentEdits } from './edits/document.ts';
+import { type FigureEdit, figureEdits } from './edits/figures.ts';
 import { type LayerEdit, layerEdits } from './edits/layers.ts';
 import { type LightEdit, lightEdits } from './edits/light.ts';
 import { type MaskEdit, maskEdits } from './edits/masks.ts';
@@ -22,10 +23,10 @@ import { findLayer } from '../model/query.ts';
 import { recorded } from './schemes.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit | FigureEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits, ...figureEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

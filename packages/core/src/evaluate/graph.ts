@@ -5,13 +5,14 @@
 import type { PlannedTone } from '../tone/apply.ts';
 import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
 import { digest } from '../digest.ts';
+import { projected } from '../camera/view.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Triple } from '../vector.ts';
-import { type GaussianNode, type GradedNode, keyAt, type LocalNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -44,7 +45,7 @@ export interface Target {
 }
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
-const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere']);
+const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere', 'figures']);
 
 const ONE: Triple = [1, 1, 1];
 const meanOf = ([r, g, b]: Triple): number => (r + g + b) / 3;
@@ -54,6 +55,9 @@ const NARROWEST = 0.7;
 
 /** What is smeared is made at no more than so many pixels on its long side. */
 const SMEAR_SIZE = 1024;
+
+/** Light at the foot of a figure is read of a picture that is no wider than so many pixels; and so many sizes of its own picture are made at most. */
+const [FOOT_SIZE, MOST_SIZES] = [512, 7];
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
 const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear']);
@@ -103,6 +107,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
   const pictureOf = (node: number): number => {
     const planned = plan.nodes[node];
     if (planned.kind === 'points') return points(node, planned.steps.length);
+    if (planned.kind === 'figures') return stood(planned);
     const input = pictureOf(planned.input);
     switch (planned.kind) {
       case 'gaussian':
@@ -222,6 +227,36 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       drafts[made].mustKeep = true;
     }
     return coarser === 0 ? made : add(named(key, 'enlarged'), level, 4, { kind: 'enlarge', input: made, by: coarser }, whole);
+  };
+  /** Figures, each with its picture at about the size in which it is seen and at smaller ones, for what is blurred. */
+  const stood = ({ key, part, figures, below, sides, normals, mirrors, sunlight, filter, ...node }: FiguresNode): number => {
+    const { kind, ...look } = node;
+    const read = (one: { readonly node: number } | null | undefined) => (one ? pictureOf(one.node) : null);
+    const made = figures.map(({ node: own, box, card }) => {
+      const picture = pictureOf(own);
+      const depth = projected(look.view, card.foot)?.depthMetres ?? 1;
+      const first = Math.max(0, Math.floor(Math.log2(depth / look.view.focalPx / card.metresPerPixel)));
+      const sizes = Math.max(1, Math.floor(Math.log2(Math.min(box.width, box.height))) - level - first);
+      const levels = Array.from({ length: Math.min(MOST_SIZES, sizes) }, (_, n) => {
+        const at = reduced(picture, drafts[picture].key, first + n);
+        return { picture: at, size: drafts[at].domain, scale: 2 ** (level + first + n) };
+      });
+      return { card, box, levels };
+    });
+    // What light there is at a foot is asked of pictures of about the same size at every level.
+    const coarser = Math.max(0, Math.ceil(Math.log2(plan.size.width / FOOT_SIZE)) - level);
+    const small = (one: { readonly node: number } | null | undefined) => {
+      const picture = read(one);
+      return picture === null ? null : reduced(picture, drafts[picture].key, coarser);
+    };
+    const isLit = part !== 'sides' && below !== null;
+    const mirror = mirrors && part === 'cast' ? { filter: read(mirrors.filter), dark: mirrors.filter === null ? read(filter) : null, reflection: read(mirrors.reflection) as number } : null;
+    const suns = sunlight && { sun: read(sunlight.sun) as number, all: read(sunlight.all) as number };
+    const reads = { below: part === 'cast' ? read(below) : null, sides: read(sides), normals: part === 'cast' ? read(normals) : null, mirror, sunlight: part === 'cast' ? suns : null };
+    const light = { picture: isLit ? small(below) : null, filter: isLit ? small(filter) : null, sun: isLit ? small(sunlight?.sun) : null, all: isLit ? small(sunlight?.all) : null, scale: 2 ** (level + coarser) };
+    const done = add(named(key), level, part === 'sides' ? 3 : 4, { kind, ...look, part, scale: 2 ** level, size: plan.size, figures: made, reads, light });
+    if (part === 'sides') drafts[done].mustKeep = true;
+    return done;
   };
   const warped = ({ key, map, filter }: WarpNode, input: number): number => {
     // What is drawn at less than half its size is read from a reduced picture.

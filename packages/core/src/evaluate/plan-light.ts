@@ -1,9 +1,10 @@
 /** Light of the board in a plan: groups added with their gains, and what lights elements by it. */
 import type { Factor, Relit, Sum, Summand } from '../layers/define.ts';
-import { mixedGroups } from '../light/board.ts';
+import { groupsOf, mixedGroups } from '../light/board.ts';
+import { type LightKind, lightKind } from '../light/names.ts';
 import { elementTerms, FLOOR, partInSum } from '../light/relit.ts';
 import type { LightMix, TazzelDocument } from '../model/model.ts';
-import { findSource } from '../model/query.ts';
+import { findSource, layersInOrder } from '../model/query.ts';
 import type { PlanGraph } from './plan-graph.ts';
 
 export interface LightPlanning {
@@ -36,6 +37,21 @@ export class PlannedLight {
       return [{ factors: [{ from: { kind: 'picture', node: this.planning.denoised(this.graph.cut(run), values.denoisePercent) }, scale: null, load: 'as-is' }], gain }];
     });
     return { kind: 'sum', summands, plus: 0 };
+  }
+
+  /** Light of some kinds of groups, and of all, as nodes of the plan: as mixed where the light board is in the picture, else as rendered. Null without such groups. */
+  ofKinds(kinds: readonly LightKind[]): { readonly some: number; readonly all: number } | null {
+    const wanted = new Set(groupsOf(this.document).filter((source) => kinds.includes(lightKind(source))).map(({ id }) => id));
+    if (wanted.size === 0) return null;
+    const isMixed = layersInOrder(this.document).some(({ layer }) => layer.visible && layer.kind === 'picture' && (layer.type === 'light' || layer.params.isRelit === true));
+    const { summands, plus } = this.mixed(isMixed ? this.document.light.mix : []);
+    const isOf = ({ factors }: Summand) => factors.some(({ from }) => from.kind === 'source' && wanted.has(from.sourceId));
+    const [some, all] = [summands.filter(isOf), summands].map((each) => {
+      const run = this.graph.begin(null);
+      this.#push(run, { kind: 'sum', summands: each, plus }, 'normal');
+      return this.graph.cut(run);
+    });
+    return { some, all };
   }
 
   /** What makes an element its part of the mix on the board. */

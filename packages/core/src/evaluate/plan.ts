@@ -106,6 +106,8 @@ class Planner {
   readonly #snapshots = new Map<string, number>();
   readonly #metres = new Map<string, number>();
   readonly #light: PlannedLight;
+  /** What stands in the picture so far: each makes near and far anew. */
+  readonly #standing: ((sides: number, areDepths: boolean) => number)[] = [];
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
   #isDone = false;
@@ -238,12 +240,14 @@ class Planner {
   }
 
   /** Near and far of an element of metres: one node, whoever reads it. */
-  #sides({ id, scale, offset }: Source): number {
-    const known = this.#metres.get(id);
+  #sides({ id, role, scale, offset }: Source): number {
+    const key = `${id} ${this.#standing.length}`;
+    const known = this.#metres.get(key);
     if (known !== undefined) return known;
     const input = this.#element({ sourceId: id, load: 'as-is' }, scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }]);
-    const node = this.#graph.add({ kind: 'sides', input });
-    this.#metres.set(id, node);
+    let node = this.#graph.add({ kind: 'sides', input });
+    for (const before of this.#standing) node = before(node, role !== 'distance');
+    this.#metres.set(key, node);
     return node;
   }
 
@@ -303,6 +307,13 @@ class Planner {
       oldSky: (picture, covering) => this.#oldSky(picture, covering),
       smeared: (input, towards, reachPx) => this.#graph.add({ kind: 'smear', input, towards, reachPx }),
       softened: (input, sigmaPx) => this.#graph.add({ kind: 'gaussian', input, sigmaPx, within: null }),
+      element: (source) => this.#element({ sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' }, source.scale === 1 && source.offset === 0 ? [] : [{ kind: 'scale', scale: source.scale, offset: source.offset }]),
+      alone: (source) => this.#pictureLight(source),
+      figures: (node) => this.#graph.add({ kind: 'figures', ...node }),
+      stand: (before) => {
+        if (this.#isMain && this.#only === undefined) this.#standing.push(before);
+      },
+      light: (kinds) => this.#light.ofKinds(kinds),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),
@@ -331,7 +342,7 @@ class Planner {
   }
 
   /** Pixels on their way from where they are stored to where they are blended; null if there are none. */
-  #layerPicture(layer: PictureLayer, among: Among): (Pick<LayerStep, 'from' | 'load' | 'actions'> & { readonly holdsMask: boolean }) | null {
+  #layerPicture(layer: PictureLayer, among: Among): (Pick<LayerStep, 'from' | 'load' | 'actions'> & { readonly holdsMask: boolean; readonly beneath: number | null }) | null {
     const { zone } = among;
     const origin = this.#origin(layer, among);
     if (!origin) return null;
@@ -389,7 +400,7 @@ class Planner {
     }
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
-    return { from, load, actions, holdsMask: origin.holdsMask === true };
+    return { from, load, actions, holdsMask: origin.holdsMask === true, beneath: origin.beneath ?? null };
   }
 
   /** A picture scaled, turned and moved around the middle of a rectangle. */
@@ -416,8 +427,9 @@ class Planner {
     const { run, zone } = among;
     const shown = this.#layerPicture(layer, among);
     if (!shown) return;
-    const { holdsMask, ...picture } = shown;
+    const { holdsMask, beneath, ...picture } = shown;
     const own = this.#only === layer.id;
+    if (beneath !== null && !own) this.#goOver(run, layer.id, beneath, layer.opacity, layer.mask, null);
     this.#graph.push(run, { kind: 'layer', layerId: layer.id, ...picture, blend: own ? 'normal' : layer.blend, zone, opacity: own ? 1 : layer.opacity, mask: own || holdsMask ? null : this.#mask(layer.mask) });
   }
 

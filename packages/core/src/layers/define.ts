@@ -11,6 +11,8 @@ import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
+import type { FiguresNode } from '../evaluate/steps.ts';
+import type { LightKind } from '../light/names.ts';
 import type { FormulaId } from './formula.ts';
 
 /** Where the pixels of a layer come from: a source, another picture of the plan, or a formula. */
@@ -61,6 +63,8 @@ export interface Beginning {
   readonly times?: Relit | null;
   /** The layer's own mask is in them already. */
   readonly holdsMask?: boolean;
+  /** What lies below becomes this picture first (a node of the plan), as far as opacity and mask of the layer let it: the shadow of what stands there. */
+  readonly beneath?: number | null;
 }
 
 /** What stands before the sky. */
@@ -103,6 +107,16 @@ export interface Planning {
   around(source: Source, view: CameraView, turnRadians: number): number;
   /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */
   placed(source: Source, map: AffineMap): number;
+  /** An element as it lies in the picture, as a node of the plan: its light, or its numbers. */
+  element(source: Source): number;
+  /** A picture's light where its own pixels lie, as a node of the plan. */
+  alone(source: Source): number;
+  /** Figures in space, as a node of the plan. */
+  figures(node: Omit<FiguresNode, 'kind' | 'key'>): number;
+  /** Something stands in the picture from here on: it makes a node of what lies near and far anew. */
+  stand(before: (sides: number, areDepths: boolean) => number): void;
+  /** Light of some kinds of groups, and of all, as nodes of the plan; null without such groups. */
+  light(kinds: readonly LightKind[]): { readonly some: number; readonly all: number } | null;
   /** The picture after a layer, as a node of the plan. */
   pictureAfter(layerId: string): number;
   /** All light groups in a mix of the light board. */

@@ -25,6 +25,17 @@ export interface Growth {
 
 type AnyParam = ParamHead<string, unknown>;
 
+/** Parts of the document that parameters name by their ids. */
+export type NamedKind = 'element' | 'layer' | 'mask' | 'materials';
+
+/** Which of them a value names. */
+export interface Naming<V> {
+  readonly kind: NamedKind;
+  readonly ids: (value: V) => readonly string[];
+  /** The value with other ids; what becomes null is taken out. */
+  readonly renamed: (value: V, to: (id: string) => string | null) => V;
+}
+
 export interface ParamKind<P extends AnyParam> {
   /** The value as it may be kept: numbers within their ranges. */
   readonly read: (param: P, given: unknown) => P['default'] | Unfit;
@@ -38,6 +49,8 @@ export interface ParamKind<P extends AnyParam> {
   readonly range: (param: P) => string;
   /** The value for a picture of another size; where there is none, it means the same at every size. */
   readonly scaled?: (param: P, value: P['default'], by: Growth) => P['default'];
+  /** Other parts of the document that it names. */
+  readonly names?: Naming<P['default']>;
   /** What is wrong with a declaration; null if nothing is. */
   readonly fault?: (param: P) => string | null;
 }

@@ -21,6 +21,7 @@ import { lut } from './lut.ts';
 import { moment } from './moment.ts';
 import { places } from './places.ts';
 import { element, layer, mask, materials, scenario } from './references.ts';
+import { placedFigures } from './placed-figures.ts';
 import { strokes } from './strokes.ts';
 import { tones } from './tones.ts';
 
@@ -41,6 +42,7 @@ const params = {
   materials: materials({ label: 'Materials', help: 'Any.' }),
   scenario: scenario({ label: 'Mix', help: 'Any.' }),
   places: places({ label: 'Points', least: 2, most: 4, help: 'Any.' }),
+  figures: placedFigures({ label: 'Figures', help: 'Any.' }),
   strokes: strokes({ label: 'Strokes', help: 'Any.' }),
   lut: lut({ label: 'Table', help: 'Any.' }),
   moment: moment({ label: 'Time', default: '2026-06-21T12:00Z', help: 'Any.' }),
@@ -68,7 +70,7 @@ describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind
   it('refuses what is of another kind, and says what it expected', () => {
     // Any text can be an id, and a list can be empty.
     const texts = ['element', 'layer', 'mask', 'scenario'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
-    const lists = ['materials', 'places', 'strokes'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
+    const lists = ['materials', 'places', 'strokes', 'figures'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
     for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [1], [1, 2, 3, 4], ...texts, ...lists, [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);
       expect(value).toBeInstanceOf(Unfit);

@@ -1,6 +1,6 @@
 /** Parameters that name other parts of the document by their ids. */
 import { LIMITS } from '../limits.ts';
-import { type ParamHead, type ParamKind, Unfit } from './define.ts';
+import { type NamedKind, type Naming, type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** An element; empty takes the usual one, where there is one. */
 export interface ElementParam extends ParamHead<'element', string> {
@@ -33,9 +33,11 @@ const idOf = (what: string) => ({
   range: () => `the id of ${what}`,
 });
 
-export const elementKind: ParamKind<ElementParam> = idOf('an element');
-export const layerKind: ParamKind<LayerParam> = idOf('a layer');
-export const maskKind: ParamKind<MaskParam> = idOf('a mask');
+const one = (kind: NamedKind): Naming<string> => ({ kind, ids: (value) => (value === '' ? [] : [value]), renamed: (value, to) => (value === '' ? '' : (to(value) ?? '')) });
+
+export const elementKind: ParamKind<ElementParam> = { ...idOf('an element'), names: one('element') };
+export const layerKind: ParamKind<LayerParam> = { ...idOf('a layer'), names: one('layer') };
+export const maskKind: ParamKind<MaskParam> = { ...idOf('a mask'), names: one('mask') };
 export const scenarioKind: ParamKind<ScenarioParam> = idOf('a scenario');
 
 export const materialsKind: ParamKind<MaterialsParam> = {
@@ -44,4 +46,5 @@ export const materialsKind: ParamKind<MaterialsParam> = {
   parse: (_, text) => (text.trim() === '' ? [] : text.split(',').map((id) => id.trim())),
   summary: (_, value) => (value.length === 1 ? 'one material' : `${value.length} materials`),
   range: () => 'ids of materials',
+  names: { kind: 'materials', ids: (value) => value, renamed: (value, to) => value.flatMap((id) => to(id) ?? []) },
 };

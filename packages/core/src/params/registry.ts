@@ -4,6 +4,7 @@ import { type ColorParam, colorKind } from './color.ts';
 import { type CurveParam, curveKind } from './curve.ts';
 import type { ParamKind } from './define.ts';
 import { type DirectionParam, directionKind } from './direction.ts';
+import { type FiguresParam, figuresKind } from './placed-figures.ts';
 import { type FlagParam, flagKind } from './flag.ts';
 import { type LutParam, lutKind } from './lut.ts';
 import { type MomentParam, momentKind } from './moment.ts';
@@ -14,7 +15,7 @@ import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskPa
 import { type StrokesParam, strokesKind } from './strokes.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam;
+export type Param = NumberParam | ChoiceParam | FiguresParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -23,6 +24,7 @@ export type ValueOf<P extends Param> = P['default'];
 export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Param, { kind: K }>> } = {
   number: numberKind,
   choice: choiceKind,
+  figures: figuresKind,
   flag: flagKind,
   color: colorKind,
   point: pointKind,

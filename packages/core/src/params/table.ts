@@ -1,7 +1,7 @@
 /** What is declared with parameters: their defaults, their values from a file, from the shell, for a card, for another size of picture. */
 import { shortened } from '../limits.ts';
 import { CoreError } from '../errors.ts';
-import { type Growth, Unfit } from './define.ts';
+import { type Growth, type NamedKind, Unfit } from './define.ts';
 import { type Param, paramKind, type ParamValue, type ValueOf } from './registry.ts';
 
 export type ParamTable = Readonly<Record<string, Param>>;
@@ -54,18 +54,19 @@ export const scaledParams = ({ params }: Pick<Parametric, 'params'>, values: Kep
   }));
 
 /** Ids of other parts of the document, of one kind, that values name. */
-export function referencesOf({ params }: Pick<Parametric, 'params'>, values: KeptValues, kind: 'element' | 'layer' | 'mask' | 'materials'): string[] {
-  return Object.entries(params).flatMap(([name, param]) => (param.kind === kind ? [values[name] as string | readonly string[]].flat() : [])).filter((id) => id !== '' && id !== undefined);
+export function referencesOf({ params }: Pick<Parametric, 'params'>, values: KeptValues, kind: NamedKind): string[] {
+  return Object.entries(params).flatMap(([name, param]) => {
+    const { names } = paramKind(param);
+    return names?.kind === kind && values[name] !== undefined ? [...names.ids(values[name])] : [];
+  });
 }
 
 /** Values with every id of another part changed: `to` gives the new id, or null, which takes it out. */
-export function withReferences({ params }: Pick<Parametric, 'params'>, values: KeptValues, to: (kind: 'element' | 'layer' | 'mask' | 'materials', id: string) => string | null): KeptValues {
+export function withReferences({ params }: Pick<Parametric, 'params'>, values: KeptValues, to: (kind: NamedKind, id: string) => string | null): KeptValues {
   return Object.fromEntries(
     Object.entries(values).map(([name, value]): [string, ParamValue] => {
-      const kind = params[name]?.kind;
-      if (kind === 'materials') return [name, (value as readonly string[]).flatMap((id) => to(kind, id) ?? [])];
-      if ((kind === 'element' || kind === 'layer' || kind === 'mask') && value !== '') return [name, to(kind, value as string) ?? ''];
-      return [name, value];
+      const names = params[name] && paramKind(params[name]).names;
+      return [name, names ? names.renamed(value, (id) => to(names.kind, id)) : value];
     }),
   );
 }

@@ -8,7 +8,8 @@ import { pick } from './pick.ts';
 import { sampler } from './sampler.ts';
 import { select } from './select.ts';
 import { shadow } from './shadow.ts';
+import { stand } from './stand.ts';
 
-const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, shadow, sampler };
+const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, shadow, sampler, stand };
 
 export const toolById = (id: ToolId): Tool => tools[id];

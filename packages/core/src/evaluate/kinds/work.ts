@@ -1,11 +1,12 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
 import type { FilterId } from '../../raster/filters.ts';
-import type { Region } from '../../raster/region.ts';
+import type { Card } from '../../figures/card.ts';
+import type { Region, Size } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { LocalWeights } from '../../raster/local.ts';
 import type { CameraView } from '../../camera/view.ts';
 import type { Triple } from '../../vector.ts';
-import type { PlannedMask, Step } from '../steps.ts';
+import type { FiguresLook, PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
 export interface PointsWork {
@@ -123,4 +124,21 @@ export interface SmearWork {
   readonly share: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork;
+/** A figure with its picture at several sizes, from fine to coarse: `size` is the rectangle of each, `scale` how many pixels of the figure's own picture one is wide. */
+export interface FigureWork {
+  readonly card: Card;
+  readonly box: Region;
+  readonly levels: readonly { readonly picture: number; readonly size: Region; readonly scale: number }[];
+}
+/** See steps.ts. `scale` is how many pixels of the full picture one is wide; what is read of light at feet is read of small pictures. */
+export interface FiguresWork extends FiguresLook {
+  readonly kind: 'figures';
+  readonly part: 'figures' | 'cast' | 'sides';
+  readonly scale: number;
+  readonly size: Size;
+  readonly figures: readonly FigureWork[];
+  readonly reads: { readonly below: number | null; readonly sides: number | null; readonly normals: number | null; readonly mirror: { readonly filter: number | null; readonly dark: number | null; readonly reflection: number } | null; readonly sunlight: { readonly sun: number; readonly all: number } | null };
+  readonly light: { readonly picture: number | null; readonly filter: number | null; readonly sun: number | null; readonly all: number | null; readonly scale: number };
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork;

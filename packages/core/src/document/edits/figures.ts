@@ -1,0 +1,29 @@
+/** Figures that are stood into the picture. */
+import type { Source } from '../../model/model.ts';
+import type { PlacedFigure } from '../../params/placed-figures.ts';
+import { FIGURES, figuresParams, figuresValues } from '../../layers/figures-values.ts';
+import { valueRead } from '../../params/table.ts';
+import { figuresLayerOf, figuresPlace } from '../figures.ts';
+import { type Handlers, refuse } from './define.ts';
+import { patchLayer } from './in-layers.ts';
+import { layerEdits } from './layers.ts';
+import { sourceEdits } from './sources.ts';
+
+/** `layerId` names the layer that they join; without it they join the last one with figures, or begin one. */
+export type FigureEdit = { type: 'add-figures'; figures: readonly PlacedFigure[]; layerId?: string; /** Their pictures, as far as the document does not have them. */ sources?: readonly Source[] };
+
+export const figureEdits: Handlers<FigureEdit> = {
+  'add-figures': {
+    label: 'Add figure',
+    apply: (before, { figures, layerId, sources = [] }) => {
+      const document = sources.length === 0 ? before : sourceEdits['add-sources'].apply(before, { type: 'add-sources', sources });
+      const lost = figures.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
+      if (lost || figures.length === 0) refuse('A figure is a picture of the document. Add its file first.');
+      const known = figuresLayerOf(document, layerId ?? null);
+      if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...figuresPlace(document) });
+      if (known.locked) refuse(`“${known.name}” is locked. Unlock it first.`);
+      const all = valueRead(figuresParams, 'figures', [...figuresValues(known).figures, ...figures]);
+      return patchLayer(document, known.id, (layer) => ({ ...layer, params: { ...known.params, figures: all } }));
+    },
+  },
+};

@@ -1,0 +1,95 @@
+/** Figures in a document: how they come to stand somewhere, and how one becomes a crowd. */
+import { cameraOf } from '../camera/camera.ts';
+import { distancePerDepth, groundAt, projected, rayThrough, viewOfCamera } from '../camera/view.ts';
+import { ALOFT_METRES, type ShelfFigure } from '../figures/shelf.ts';
+import { sourceOf } from '../masks/read.ts';
+import type { PictureLayer, Source, TazzelDocument } from '../model/model.ts';
+import { findLayer, layersInOrder } from '../model/query.ts';
+import { latticeNoise } from '../noise.ts';
+import { DEPTHS, isFigures } from '../layers/figures-values.ts';
+import { MOST_FIGURES, type PlacedFigure } from '../params/placed-figures.ts';
+import type { Place } from '../params/places.ts';
+
+/** A figure that is about to be stood up: all but its place. */
+export type FigureInHand = Pick<PlacedFigure, 'sourceId' | 'heightMetres' | 'foot' | 'top'> & { readonly aloftMetres: number };
+
+export const shelfFigure = ({ heightMetres, foot, aloft }: ShelfFigure, sourceId: string): FigureInHand => ({ sourceId, heightMetres, foot, top: 0, aloftMetres: aloft ? ALOFT_METRES : 0 });
+
+/** Adults, common practice: a cut-out of which nothing is known. */
+const USUAL_METRES = 1.75;
+/** A cut-out of one's own, by what of it is not transparent: shares of its picture from the left, from above, to the right and below. */
+export function ownFigure(sourceId: string, [left, top, right, bottom]: readonly [number, number, number, number]): FigureInHand {
+  return { sourceId, heightMetres: USUAL_METRES, foot: [(left + right) / 2, bottom], top, aloftMetres: 0 };
+}
+
+/** The element that says how far away the ground is; null if there is none. */
+export const groundElement = (document: TazzelDocument): Source | null => sourceOf({ source: '' }, document, DEPTHS);
+
+/** How high the surface at a place of the picture is, by what an element of metres says there; null if that says nothing, or the camera is not known. */
+export function heightAt(document: TazzelDocument, [x, y]: Place, metres: number | null, role: string): number | null {
+  if (!document.camera || metres === null || !(metres > 0) || metres > 60_000) return null;
+  const view = viewOfCamera(cameraOf(document.camera), document.size);
+  const depth = role === 'distance' ? metres / distancePerDepth(view, x, y) : metres;
+  const height = view.eye[1] + rayThrough(view, x, y)[1] * depth;
+  // Ground is level but for the grain of the element.
+  return Math.abs(height) < 0.03 ? 0 : Math.round(height * 1000) / 1000;
+}
+
+/** A figure that stands at a place; a sentence if there is no ground. `surfaceMetres` is how high what is seen there is; null takes it for the ground at 0. */
+export function standingAt(document: TazzelDocument, { aloftMetres, ...figure }: FigureInHand, at: Place, surfaceMetres: number | null): PlacedFigure | string {
+  if (!document.camera) return 'The camera is not known, and with it how tall a figure is there. Set it under Elements, Camera and sun.';
+  const view = viewOfCamera(cameraOf(document.camera), document.size);
+  const groundMetres = aloftMetres > 0 ? view.eye[1] + aloftMetres * Math.sign(rayThrough(view, at[0], at[1])[1] || 1) : (surfaceMetres ?? 0);
+  if (!groundAt(view, at[0], at[1], groundMetres)) return 'There is no ground: that is above the horizon. Click lower down.';
+  return { ...figure, at: [Math.round(at[0] * 10) / 10, Math.round(at[1] * 10) / 10], groundMetres: Math.round(groundMetres * 1000) / 1000, mirrored: false, leanDegrees: 0 };
+}
+
+/** Where new figures go: over the light and the sky that there is, and under the air. */
+export function figuresPlace({ buildUp: { scene } }: TazzelDocument): { readonly zone: 'scene'; readonly index: number } {
+  const air = scene.findIndex((layer) => layer.kind === 'picture' && layer.type === 'air');
+  return { zone: 'scene', index: air < 0 ? scene.length : air };
+}
+
+/** The layer that figures are added to: the one that is meant, or the last there is; null if there is none. */
+export function figuresLayerOf(document: TazzelDocument, layerId: string | null): PictureLayer | null {
+  const meant = layerId === null ? null : findLayer(document, layerId)?.layer;
+  if (isFigures(meant)) return meant;
+  return layersInOrder(document).map(({ layer }) => layer).filter(isFigures).at(-1) ?? null;
+}
+
+export interface Crowd {
+  readonly count: number;
+  /** How far from the first one they stand, at most, in metres. */
+  readonly metres: number;
+  readonly seed: number;
+}
+
+/** People keep so far from each other, in metres. Common practice, no published source. */
+const APART_METRES = 0.9;
+const TRIES = 60;
+
+/** More figures of the same kinds around one, spread over the ground by chance: none nearer to another than people stand, all in the picture and before the camera. As many as find a place. */
+export function crowdAround(document: TazzelDocument, first: PlacedFigure, kinds: readonly FigureInHand[], others: readonly PlacedFigure[], { count, metres, seed }: Crowd): PlacedFigure[] {
+  if (!document.camera || kinds.length === 0) return [];
+  const view = viewOfCamera(cameraOf(document.camera), document.size);
+  const groundOf = ({ at, groundMetres }: Pick<PlacedFigure, 'at' | 'groundMetres'>) => groundAt(view, at[0], at[1], groundMetres);
+  const middle = groundOf(first);
+  if (!middle) return [];
+  let drawn = 0;
+  const chance = () => latticeNoise(drawn++, 3, seed);
+  const taken = [...others, first].map(groundOf).filter((place) => place !== null);
+  const found: PlacedFigure[] = [];
+  const most = Math.min(count, MOST_FIGURES - others.length - 1);
+  for (let tries = 0; tries < most * TRIES && found.length < most; tries++) {
+    const [r, angle] = [Math.sqrt(chance()) * metres, chance() * 2 * Math.PI];
+    const place = [middle[0] + r * Math.cos(angle), middle[1], middle[2] + r * Math.sin(angle)] as const;
+    const [kind, mirrored, tall] = [kinds[Math.floor(chance() * kinds.length)], chance() < 0.5, 0.96 + 0.08 * chance()];
+    const seen = projected(view, place);
+    if (!seen || seen.x < 0 || seen.y < 0 || seen.x >= document.size.width || seen.y >= document.size.height) continue;
+    if (taken.some(([x, , z]) => Math.hypot(x - place[0], z - place[2]) < APART_METRES)) continue;
+    taken.push(place);
+    const { aloftMetres: _, ...figure } = kind;
+    found.push({ ...figure, heightMetres: Math.round(kind.heightMetres * tall * 1000) / 1000, at: [Math.round(seen.x * 10) / 10, Math.round(seen.y * 10) / 10], groundMetres: first.groundMetres, mirrored, leanDegrees: 0 });
+  }
+  return found;
+}

@@ -1,0 +1,66 @@
+import { LIMITS, withinCoordinates } from '../limits.ts';
+import { clamp, isList, isNumber, type ParamHead, type ParamKind, Unfit } from './define.ts';
+import type { Place } from './places.ts';
+
+/** A cut-out picture that stands somewhere in the one that it is put into. */
+export interface PlacedFigure {
+  /** The picture, which has an alpha. */
+  readonly sourceId: string;
+  /** Where its foot is seen, in pixels of the full picture. */
+  readonly at: Place;
+  /** How high the ground is there (or, for what flies, how high it is), in metres of the camera's world. */
+  readonly groundMetres: number;
+  /** From its foot to its top. */
+  readonly heightMetres: number;
+  /** Left and right exchanged. */
+  readonly mirrored: boolean;
+  /** Leaning about its foot, clockwise. */
+  readonly leanDegrees: number;
+  /** Where its foot lies in its own picture, as shares of width and height from the upper left corner. */
+  readonly foot: Place;
+  /** Where its top lies, as a share of the height. */
+  readonly top: number;
+}
+
+/** Cut-out pictures, each with the place where it stands. */
+export type FiguresParam = ParamHead<'figures', readonly PlacedFigure[]>;
+export const placedFigures = (param: Omit<FiguresParam, 'kind' | 'default'>): FiguresParam => ({ kind: 'figures', default: [], ...param });
+
+/** Heights of what is stood up, in metres. */
+export const FIGURE_METRES = [0.02, 60] as const;
+export const MOST_FIGURES = 200;
+/** A foot may lie a little outside of its picture; a top must lie over it. */
+const [FOOT_SPAN, LEAST_SPAN] = [1, 0.01];
+const METRES = 100_000;
+
+const EXPECTED = `figures, at most ${MOST_FIGURES}, each with a picture, a place and a height`;
+
+function figureRead(given: unknown): PlacedFigure | null {
+  if (typeof given !== 'object' || given === null) return null;
+  const { sourceId, at, groundMetres, heightMetres, mirrored, leanDegrees, foot, top, ...others } = given as Record<string, unknown>;
+  if (Object.keys(others).length > 0 || typeof sourceId !== 'string' || sourceId === '' || sourceId.length > LIMITS.id || !isList(at, 2) || !isList(foot, 2)) return null;
+  if (!isNumber(groundMetres) || !isNumber(heightMetres) || !isNumber(leanDegrees) || !isNumber(top) || typeof mirrored !== 'boolean') return null;
+  if (foot.some((share) => share < -FOOT_SPAN || share > 1 + FOOT_SPAN) || top < -FOOT_SPAN || top > foot[1] - LEAST_SPAN) return null;
+  return { sourceId, at: [withinCoordinates(at[0]), withinCoordinates(at[1])], groundMetres: clamp(groundMetres, -METRES, METRES), heightMetres: clamp(heightMetres, ...FIGURE_METRES), mirrored, leanDegrees: clamp(leanDegrees, -180, 180), foot: [foot[0], foot[1]], top };
+}
+
+export const figuresKind: ParamKind<FiguresParam> = {
+  read: (_, given) => {
+    if (!Array.isArray(given) || given.length > MOST_FIGURES) return new Unfit(EXPECTED);
+    const figures = given.map(figureRead);
+    return figures.every((figure) => figure !== null) ? figures : new Unfit(EXPECTED);
+  },
+  write: (_, value) => JSON.stringify(value),
+  parse: (_, text) => {
+    try {
+      return JSON.parse(text);
+    } catch {
+      return null;
+    }
+  },
+  summary: (_, value) => (value.length === 1 ? 'one figure' : `${value.length} figures`),
+  range: () => 'figures as JSON: picture, place, height, ground, foot, top',
+  // Metres stay; where it is seen grows with the picture.
+  scaled: (_, value, { across, down }) => value.map((figure) => ({ ...figure, at: [withinCoordinates(figure.at[0] * across), withinCoordinates(figure.at[1] * down)] as const })),
+  names: { kind: 'element', ids: (value) => value.map(({ sourceId }) => sourceId), renamed: (value, to) => value.flatMap((figure) => (to(figure.sourceId) === null ? [] : [{ ...figure, sourceId: to(figure.sourceId) as string }])) },
+};

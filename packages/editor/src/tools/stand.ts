@@ -1,0 +1,33 @@
+import { groundElement, heightAt, type Point, standingAt } from '@tazzel/core';
+import type { HeldFigure } from '../session.ts';
+import { clickOrPan, type Tool, type ToolHost } from './define.ts';
+
+/** Stands a figure up at a place, on what is seen there: the ground, a stair, an upper floor. Returns why not, as a sentence. */
+export async function standUp(host: Pick<ToolHost, 'session' | 'valuesAt'>, { figure, sources }: HeldFigure, at: Point): Promise<string | null> {
+  const { document } = host.session.getState();
+  const metres = groundElement(document);
+  const there = metres && (await host.valuesAt(metres, Math.floor(at[0]), Math.floor(at[1])));
+  const stood = standingAt(document, figure, at, metres ? heightAt(document, at, there?.[0] ?? null, metres.role) : null);
+  if (typeof stood === 'string') return stood;
+  const { selectedLayerId, document: now } = host.session.getState();
+  const fresh = sources.filter(({ id }) => !now.sources.some((source) => source.id === id));
+  host.session.actions.edit({ type: 'add-figures', figures: [stood], sources: fresh, ...(selectedLayerId ? { layerId: selectedLayerId } : {}) });
+  return null;
+}
+
+/** A click stands up what is in the hand; with Shift it stays there for another one. */
+export const stand: Tool = {
+  id: 'stand',
+  label: 'Stand up',
+  cursor: 'crosshair',
+  stages: ['entourage'],
+  press: (host, place) =>
+    clickOrPan(host, place, ({ at, shift }) => {
+      const { figureInHand } = host.session.getState();
+      if (!figureInHand || !host.pixelAt(at)) return;
+      void standUp(host, figureInHand, at).then((problem) => {
+        if (problem) host.session.actions.refuse(problem);
+        else if (!shift) host.session.actions.set({ tool: 'select', figureInHand: null });
+      });
+    }),
+};
