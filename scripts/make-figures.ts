@@ -38,6 +38,8 @@ interface Row {
   readonly draw: Part[] | Plant;
   /** Pixels a metre. */
   readonly fine?: number;
+  /** How tall it is, if its pixels do not say so: what grows by chance has no height of its own. */
+  readonly metres?: number;
   /** Flies: it stands on nothing. */
   readonly aloft?: true;
   /** It seems to float when somebody sits on nothing: how high the seat is. */
@@ -79,8 +81,8 @@ const rows: readonly Row[] = [
   { id: 'shrub-grey', label: 'Shrub, grey-green', group: 'planting', draw: shrub({ seed: 8, width: 1.2, height: 0.8, leaf: [rgb(0.11, 0.14, 0.09), rgb(0.17, 0.2, 0.13)], size: 0.04 }) },
   { id: 'reeds', label: 'Reeds', group: 'planting', draw: reeds({ seed: 5, width: 0.9, height: 1.7, blade: [rgb(0.11, 0.15, 0.05), rgb(0.22, 0.2, 0.09)], ear: rgb(0.22, 0.15, 0.09) }) },
   { id: 'grass', label: 'Tall grass', group: 'planting', draw: reeds({ seed: 9, width: 0.8, height: 0.9, blade: [rgb(0.18, 0.18, 0.06), rgb(0.33, 0.27, 0.13)], ear: rgb(0.4, 0.32, 0.2) }) },
-  { id: 'young-tree', label: 'Young tree', group: 'planting', fine: 150, draw: youngTree({ seed: 4, metres: 4.6, bark: rgb(0.13, 0.1, 0.08), leaf: [rgb(0.06, 0.13, 0.03), rgb(0.14, 0.22, 0.05)], crown: 0.85, density: 13 }) },
-  { id: 'young-birch', label: 'Young birch', group: 'planting', fine: 150, draw: youngTree({ seed: 12, metres: 5.2, bark: rgb(0.46, 0.44, 0.4), leaf: [rgb(0.12, 0.17, 0.04), rgb(0.22, 0.25, 0.07)], crown: 0.9, density: 6 }) },
+  { id: 'young-tree', label: 'Young tree', group: 'planting', fine: 150, metres: 4.6, draw: youngTree({ seed: 4, metres: 4.6, bark: rgb(0.13, 0.1, 0.08), leaf: [rgb(0.06, 0.13, 0.03), rgb(0.14, 0.22, 0.05)], crown: 0.85, density: 13 }) },
+  { id: 'young-birch', label: 'Young birch', group: 'planting', fine: 120, metres: 5.4, draw: youngTree({ seed: 12, metres: 5.2, bark: rgb(0.46, 0.44, 0.4), leaf: [rgb(0.07, 0.12, 0.025), rgb(0.15, 0.19, 0.045)], crown: 0.9, density: 11 }) },
 ];
 
 const FINE = 340;
@@ -109,7 +111,7 @@ for (const row of rows) {
   writeFileSync(new URL(`${row.id}.png`, `file://${folder}`), png);
   const share = (value: number, of: number) => Math.round((value / of) * 1e4) / 1e4;
   const footY = row.aloft ? height : originY;
-  list.push({ id: row.id, label: row.label, group: row.group, width, height, heightMetres: Math.round((footY / fine) * 1000) / 1000, foot: [share(originX, width), share(footY, height)], ...(row.aloft ? { aloft: true } : {}), ...(row.seatMetres ? { seatMetres: row.seatMetres } : {}) });
+  list.push({ id: row.id, label: row.label, group: row.group, width, height, heightMetres: row.metres ?? Math.round((footY / fine) * 1000) / 1000, foot: [share(originX, width), share(footY, height)], ...(row.aloft ? { aloft: true } : {}), ...(row.seatMetres ? { seatMetres: row.seatMetres } : {}) });
   console.log(`${row.id}: ${width} × ${height}, ${(png.length / 1000).toFixed(0)} kB`);
 }
 writeFileSync(listFile, `[\n${list.map((entry) => `  ${JSON.stringify(entry)}`).join(',\n')}\n]\n`);

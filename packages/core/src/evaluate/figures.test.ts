@@ -132,7 +132,7 @@ describe('plans with figures', () => {
     const { document } = place();
     expect(planDocument({ ...document, camera: null }).problems[0]).toMatch(/the camera is not known/);
     // A later camera may see no ground where they stand.
-    expect(planDocument(after(document, { type: 'set-camera', params: { ...CAMERA, tiltDegrees: -40 } })).problems[0]).toMatch(/above the horizon/);
+    expect(planDocument(after(document, { type: 'set-camera', params: { ...CAMERA, tiltDegrees: 40 } })).problems[0]).toMatch(/above the horizon/);
     expect(() => after(document, { type: 'set-params', layerId: document.buildUp.scene[1].id, params: { figures: [] } })).toThrow(/nothing stands there yet/);
   });
 });

@@ -249,13 +249,13 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       const picture = read(one);
       return picture === null ? null : reduced(picture, drafts[picture].key, coarser);
     };
-    const isLit = part !== 'sides' && below !== null;
+    const isLit = (part === 'figures' || part === 'cast') && below !== null;
     const mirror = mirrors && part === 'cast' ? { filter: read(mirrors.filter), dark: mirrors.filter === null ? read(filter) : null, reflection: read(mirrors.reflection) as number } : null;
     const suns = sunlight && { sun: read(sunlight.sun) as number, all: read(sunlight.all) as number };
-    const reads = { below: part === 'cast' ? read(below) : null, sides: read(sides), normals: part === 'cast' ? read(normals) : null, mirror, sunlight: part === 'cast' ? suns : null };
+    const reads = { below: part === 'cast' || part === 'cover' ? read(below) : null, sides: read(sides), normals: part === 'cast' ? read(normals) : null, mirror, sunlight: part === 'cast' ? suns : null };
     const light = { picture: isLit ? small(below) : null, filter: isLit ? small(filter) : null, sun: isLit ? small(sunlight?.sun) : null, all: isLit ? small(sunlight?.all) : null, scale: 2 ** (level + coarser) };
     const done = add(named(key), level, part === 'sides' ? 3 : 4, { kind, ...look, part, scale: 2 ** level, size: plan.size, figures: made, reads, light });
-    if (part === 'sides') drafts[done].mustKeep = true;
+    if (part === 'sides' || part === 'cover') drafts[done].mustKeep = true;
     return done;
   };
   const warped = ({ key, map, filter }: WarpNode, input: number): number => {

@@ -11,7 +11,7 @@ import { correctionById, correctionLabel, isCorrectionId } from '../corrections/
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import { newMask, newTerm } from '../document/mask-edits.ts';
-import type { Beginning, Computed, Covering } from '../layers/define.ts';
+import type { Beginning, Computed, Covering, Standee } from '../layers/define.ts';
 import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
 import { findMask, findSource } from '../model/query.ts';
@@ -106,8 +106,8 @@ class Planner {
   readonly #snapshots = new Map<string, number>();
   readonly #metres = new Map<string, number>();
   readonly #light: PlannedLight;
-  /** What stands in the picture so far: each makes near and far anew. */
-  readonly #standing: ((sides: number, areDepths: boolean) => number)[] = [];
+  /** What stands in the picture so far, in front of the render. */
+  readonly #standing: Standee[] = [];
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
   #isDone = false;
@@ -246,15 +246,17 @@ class Planner {
     if (known !== undefined) return known;
     const input = this.#element({ sourceId: id, load: 'as-is' }, scale === 1 && offset === 0 ? [] : [{ kind: 'scale', scale, offset }]);
     let node = this.#graph.add({ kind: 'sides', input });
-    for (const before of this.#standing) node = before(node, role !== 'distance');
+    for (const { sides } of this.#standing) node = sides(node, role !== 'distance');
     this.#metres.set(key, node);
     return node;
   }
 
   #coveredBy({ id }: Source): Covering {
+    const alone = () => this.#element({ sourceId: id, load: 'as-is' });
+    const covered = this.#standing.length === 0 ? null : this.#standing.reduce((node, { cover }) => cover(node), alone());
     return {
-      factor: { from: { kind: 'source', sourceId: id }, scale: null, load: 'as-is', isGrey: true },
-      node: () => this.#element({ sourceId: id, load: 'as-is' }),
+      factor: { from: covered === null ? { kind: 'source', sourceId: id } : { kind: 'picture', node: covered }, scale: null, load: 'as-is', isGrey: true },
+      node: () => covered ?? alone(),
       // The building is grown first, then it is turned into its sky.
       sky: { ...newMask('sky', 'Sky', [newTerm('alpha', 'add', this.document, { source: id })]), inverted: true, growPx: SKY_MARGIN_PX },
     };
@@ -310,8 +312,8 @@ class Planner {
       element: (source) => this.#element({ sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' }, source.scale === 1 && source.offset === 0 ? [] : [{ kind: 'scale', scale: source.scale, offset: source.offset }]),
       alone: (source) => this.#pictureLight(source),
       figures: (node) => this.#graph.add({ kind: 'figures', ...node }),
-      stand: (before) => {
-        if (this.#isMain && this.#only === undefined) this.#standing.push(before);
+      stand: (what) => {
+        if (this.#isMain && this.#only === undefined) this.#standing.push(what);
       },
       light: (kinds) => this.#light.ofKinds(kinds),
       pictureAfter: (layerId) => this.#pictureAfter(layerId, zone),

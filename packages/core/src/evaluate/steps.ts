@@ -193,6 +193,8 @@ export interface PlannedFigure {
   readonly card: Card;
 }
 type Read = { readonly node: number } | null;
+/** Their own picture; what lies below with their shadow; what lies near and far; how much of a pixel is not sky. */
+export type FiguresPart = 'figures' | 'cast' | 'sides' | 'cover';
 /** What is the same for all figures of a layer. */
 export interface FiguresLook {
   readonly view: CameraView;
@@ -214,7 +216,7 @@ export interface FiguresLook {
 export interface FiguresNode extends FiguresLook {
   readonly kind: 'figures';
   readonly key: string;
-  readonly part: 'figures' | 'cast' | 'sides';
+  readonly part: FiguresPart;
   readonly figures: readonly PlannedFigure[];
   readonly below: Read;
   readonly sides: Read;

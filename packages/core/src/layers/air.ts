@@ -51,12 +51,13 @@ export const air = defineLayer({
     if (!source) return null;
     const alpha = alphaSource(values, document);
     const covered = alpha && read(alpha.id);
+    const covering = covered && coveredBy(covered);
     const { endMetres, glowPercent, glowColor, shaftsPercent, reachPercent, skyPercent, bluePercent, mistPercent, fallOffMetres, ceilingMetres } = values;
     const under = bluePercent > 0 ? below() : null;
     const view = document.camera && viewOfCamera(cameraOf(document.camera), document.size);
     const sun = document.sun && sunDirection(sunPlace(sunOf(document.sun))).direction;
     const towards = view && sun && covered && glowPercent > 0 && shaftsPercent > 0 ? vanishingPoint(view, sun) : null;
-    const before = covered && towards ? smeared(coveredBy(covered).node(), towards, (reachPercent / 100) * document.size.height) : null;
+    const before = covering && towards ? smeared(covering.node(), towards, (reachPercent / 100) * document.size.height) : null;
     const of: Air = {
       ...values,
       fallOffMetres: fallOffMetres === 0 ? null : fallOffMetres,
@@ -76,7 +77,7 @@ export const air = defineLayer({
       hasAlpha: covered !== null,
       readsBelow: under !== null,
     };
-    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covered && { from: { kind: 'source', sourceId: covered.id }, scale: null, load: 'as-is', isGrey: true }, under === null ? null : { from: { kind: 'picture', node: under }, scale: null, load: 'as-is' }, before === null ? null : { from: { kind: 'picture', node: before }, scale: null, load: 'as-is', isGrey: true }];
+    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covering && covering.factor, under === null ? null : { from: { kind: 'picture', node: under }, scale: null, load: 'as-is' }, before === null ? null : { from: { kind: 'picture', node: before }, scale: null, load: 'as-is', isGrey: true }];
     return { from: { kind: 'formula', formula: 'air', prepared: prepareAir(of, sight), of: { ...of, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },
 });

@@ -83,6 +83,12 @@ export interface Relit {
   readonly plus: number;
 }
 
+/** What stands in the picture, for those who read depths or an alpha of the render. */
+export interface Standee {
+  readonly sides: (before: number, areDepths: boolean) => number;
+  readonly cover: (before: number) => number;
+}
+
 /** What the planner does for a kind. */
 export interface Planning {
   readonly document: TazzelDocument;
@@ -113,8 +119,8 @@ export interface Planning {
   alone(source: Source): number;
   /** Figures in space, as a node of the plan. */
   figures(node: Omit<FiguresNode, 'kind' | 'key'>): number;
-  /** Something stands in the picture from here on: it makes a node of what lies near and far anew. */
-  stand(before: (sides: number, areDepths: boolean) => number): void;
+  /** Something stands in the picture from here on: it makes nodes anew of what lies near and far, and of what is not sky. */
+  stand(what: Standee): void;
   /** Light of some kinds of groups, and of all, as nodes of the plan; null without such groups. */
   light(kinds: readonly LightKind[]): { readonly some: number; readonly all: number } | null;
   /** The picture after a layer, as a node of the plan. */

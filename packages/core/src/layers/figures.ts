@@ -84,7 +84,11 @@ export const figuresLayer = defineLayer({
     const casts = under !== null && (look.contact > 0 || (look.shadow > 0 && sun) || node.mirrors !== null);
     const beneath = casts ? planning.figures({ ...node, part: 'cast' }) : null;
     const shown = planning.figures({ ...node, part: 'figures', normals: null, mirrors: null });
-    planning.stand((before, areDepths) => planning.figures({ ...look, areDepths, part: 'sides', figures, below: null, sides: { node: before }, normals: null, mirrors: null, sunlight: null, filter: null }));
+    const unlit = { ...look, figures, normals: null, mirrors: null, sunlight: null, filter: null };
+    planning.stand({
+      sides: (before, areDepths) => planning.figures({ ...unlit, areDepths, part: 'sides', below: null, sides: { node: before } }),
+      cover: (before) => planning.figures({ ...unlit, part: 'cover', below: { node: before }, sides }),
+    });
     return { from: { kind: 'picture', node: shown }, domain: 'light', bounded: false, scale: null, domainRegion: null, beneath };
   },
 });

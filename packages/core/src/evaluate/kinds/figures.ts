@@ -1,5 +1,5 @@
 /**
- * Figures in space, in three parts: their own picture, what they do to what lies below (shadow, hidden light of the sky, mirrored in what shines), and how far away things are where they stand before them.
+ * Figures in space, in parts: their own picture, what they do to what lies below (shadow, hidden light of the sky, mirrored in what shines), how far away things are where they stand before them, and where they stand before the sky.
  */
 import { type CameraView, projected, rayThrough } from '../../camera/view.ts';
 import { luminanceOf } from '../../color/luminance.ts';
@@ -48,6 +48,8 @@ function footRegion({ view, light }: FiguresWork, { card }: FigureWork): Region 
   return { x: Math.floor(seen.x / light.scale) - 2, y: Math.floor(seen.y / light.scale) - 2, width: 5, height: 5 };
 }
 
+/** What they are drawn over. */
+const beneathOf = ({ part, reads }: FiguresWork): number | null => (part === 'figures' ? null : part === 'sides' ? reads.sides : reads.below);
 const same = (picture: number | null, region: Region): Need[] => (picture === null ? [] : [{ picture, region }]);
 
 export const figures: PictureKind<FiguresWork> = {
@@ -55,10 +57,11 @@ export const figures: PictureKind<FiguresWork> = {
   needs: (work, region) => {
     const { reads, part, light } = work;
     const all = concerned(work, region);
-    const beneath = part === 'figures' ? [] : same(part === 'cast' ? reads.below : reads.sides, region);
+    const beneath = same(beneathOf(work), region);
     if (all.length === 0) return beneath;
+    const isLit = part === 'figures' || part === 'cast';
     const beside = part === 'sides' ? [] : [...same(reads.sides, region), ...(part === 'cast' ? [...same(reads.normals, region), ...same(reads.mirror?.filter ?? null, region), ...same(reads.mirror?.dark ?? null, region), ...same(reads.mirror?.reflection ?? null, region), ...same(reads.sunlight?.sun ?? null, region), ...same(reads.sunlight?.all ?? null, region)] : [])];
-    const feet = part === 'sides' ? [] : all.flatMap(({ figure }) => [light.picture, light.filter, light.sun, light.all].flatMap((picture) => same(picture, footRegion(work, figure))));
+    const feet = !isLit ? [] : all.flatMap(({ figure }) => [light.picture, light.filter, light.sun, light.all].flatMap((picture) => same(picture, footRegion(work, figure))));
     return [...beneath, ...beside, ...feet, ...all.flatMap(({ figure }) => figure.levels.map(({ picture, size }) => ({ picture, region: size })))];
   },
   make: (work, region, planes, tools) => {
@@ -69,11 +72,12 @@ export const figures: PictureKind<FiguresWork> = {
       for (const one of all) drawFigure(work, one, region, out, tools);
       return { region, planes: out, opaque: false };
     }
-    const from = tools.read((work.part === 'cast' ? work.reads.below : work.reads.sides) as number, region);
+    const from = tools.read(beneathOf(work) as number, region);
     if (all.length === 0) return { region, planes: from.planes, opaque: from.opaque };
     const out = tools.backend.arena.take(planes * area);
     out.set(from.planes.subarray(0, planes * area));
     if (work.part === 'sides') for (const one of all) drawSides(work, one, region, out, tools);
+    else if (work.part === 'cover') for (const one of all) drawCover(work, one, region, out, tools);
     else cast(work, all, region, out, tools);
     return { region, planes: out, opaque: from.opaque };
   },
@@ -226,10 +230,9 @@ function drawFigure(work: FiguresWork, { figure, part }: { readonly figure: Figu
   }
 }
 
-/** What stands before others is nearer than they are: air and focus know it. */
-function drawSides(work: FiguresWork, { figure, part }: { readonly figure: FigureWork; readonly part: Region }, region: Region, out: Float32Array, tools: Tools): void {
+/** Calls for every pixel that a figure is seen at: its number in the region, how much of it the figure's own picture covers, and how far along the lens's axis it is. */
+function eachSeen(work: FiguresWork, { figure, part }: { readonly figure: FigureWork; readonly part: Region }, region: Region, tools: Tools, sides: () => readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
   const { view, scale } = work;
-  const area = region.width * region.height;
   const sample = samplerOf(figure, tools);
   const color = new Float64Array(4);
   for (let y = part.y; y < part.y + part.height; y++) {
@@ -238,18 +241,36 @@ function drawSides(work: FiguresWork, { figure, part }: { readonly figure: Figur
       const hit = meets(figure.card, view.eye, ray);
       if (!hit) continue;
       sample(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale), color);
-      const alpha = color[3];
-      if (alpha < LEAST_ALPHA) continue;
+      if (color[3] < LEAST_ALPHA) continue;
       const i = (y - region.y) * region.width + x - region.x;
       const perDepth = perDepthOf(work, ray);
-      if (visibleAt([0, 1, 2].map((plane) => out.subarray(plane * area)), i, hit[2], perDepth) <= 0) continue;
-      const metres = hit[2] * perDepth;
-      const behind = out[2 * area + i] > 0.5 ? out[area + i] : out[i];
-      out[i] = metres;
-      out[area + i] = alpha > 1 - LEAST_ALPHA ? metres : behind;
-      out[2 * area + i] = alpha > 1 - LEAST_ALPHA ? 0 : 1 - alpha;
+      const seen = visibleAt(sides(), i, hit[2], perDepth);
+      if (seen > 0) take(i, color[3], seen, hit[2] * perDepth);
     }
   }
+}
+
+/** Where they are, there is no sky: what is told apart by an alpha knows it. */
+function drawCover(work: FiguresWork, one: { readonly figure: FigureWork; readonly part: Region }, region: Region, out: Float32Array, tools: Tools): void {
+  const area = region.width * region.height;
+  const sides = sidesIn(work, region, tools);
+  eachSeen(work, one, region, tools, () => sides, (i, alpha, seen) => {
+    for (let c = 0; c < 3; c++) out[c * area + i] = 1 - (1 - out[c * area + i]) * (1 - alpha * seen);
+  });
+}
+
+/** What stands before others is nearer than they are: air and focus know it. */
+function drawSides(work: FiguresWork, one: { readonly figure: FigureWork; readonly part: Region }, region: Region, out: Float32Array, tools: Tools): void {
+  const area = region.width * region.height;
+  const planes = [0, 1, 2].map((plane) => out.subarray(plane * area, (plane + 1) * area));
+  const [near, far, share] = planes;
+  eachSeen(work, one, region, tools, () => planes, (i, alpha, _, metres) => {
+    const behind = share[i] > 0.5 ? far[i] : near[i];
+    const isWhole = alpha > 1 - LEAST_ALPHA;
+    near[i] = metres;
+    far[i] = isWhole ? metres : behind;
+    share[i] = isWhole ? 0 : 1 - alpha;
+  });
 }
 
 function cast(work: FiguresWork, all: readonly { readonly figure: FigureWork; readonly part: Region }[], region: Region, out: Float32Array, tools: Tools): void {

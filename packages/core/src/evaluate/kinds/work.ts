@@ -6,7 +6,7 @@ import type { AffineMap } from '../../raster/affine.ts';
 import type { LocalWeights } from '../../raster/local.ts';
 import type { CameraView } from '../../camera/view.ts';
 import type { Triple } from '../../vector.ts';
-import type { FiguresLook, PlannedMask, Step } from '../steps.ts';
+import type { FiguresLook, FiguresPart, PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
 export interface PointsWork {
@@ -133,7 +133,7 @@ export interface FigureWork {
 /** See steps.ts. `scale` is how many pixels of the full picture one is wide; what is read of light at feet is read of small pictures. */
 export interface FiguresWork extends FiguresLook {
   readonly kind: 'figures';
-  readonly part: 'figures' | 'cast' | 'sides';
+  readonly part: FiguresPart;
   readonly scale: number;
   readonly size: Size;
   readonly figures: readonly FigureWork[];
