@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, type Edit, emptyDocument, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfSky, SKY_SHELF, skyPlace, type Source, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, asFigure, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, skyPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { attributesOf, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -16,7 +16,11 @@ import { startNodeRenderer } from '@tazzel/renderer/node';
 
 const after = (option: string): string | undefined => (process.argv.includes(option) ? process.argv[process.argv.indexOf(option) + 1] : undefined);
 const folder = after('--into') ?? fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
+const shelfFolder = fileURLToPath(new URL('../apps/web/public/figures/', import.meta.url));
 const dist = new URL('../apps/cli/dist/', import.meta.url);
+
+/** Who is in the yard in the late sun: the places of their feet, as shares of the picture. */
+const LATE_PEOPLE = [['couple', 0.55, 0.8], ['woman-towards', 0.7, 0.835], ['parent-and-child', 0.46, 0.862], ['cyclist', 0.33, 0.82], ['man-standing', 0.618, 0.75], ['talking', 0.755, 0.75], ['woman-away', 0.5, 0.765], ['dog', 0.425, 0.885]] as const;
 const kernelsUrl = new URL('kernels.wasm', dist);
 
 const PATHS = ['direct-lighting', 'gi', 'reflection', 'refraction', 'specular', 'self-illumination', 'background'];
@@ -142,6 +146,19 @@ class Making {
     return layer;
   }
 
+  /** Figures of the shelf, by the places of their feet as shares of the picture. */
+  figures(sources: readonly Source[], list: readonly (readonly [id: string, x: number, y: number, mirrored?: boolean])[]): void {
+    const { width, height } = this.document.size;
+    const figures = list.map(([id, x, y, mirrored = false]) => {
+      const [row, source] = [FIGURE_SHELF.find((each) => each.id === id), sources.find(({ file }) => file.name === `${id}.png`)];
+      const stood = row && source ? standingAt(this.document, shelfFigure(row, source.id), [x * width, y * height], 0) : `There is no figure “${id}”.`;
+      if (typeof stood === 'string') throw new Error(stood);
+      return { ...stood, mirrored };
+    });
+    const layerId = this.apply({ type: 'add-figures', figures, sources });
+    this.apply({ type: 'set-layer', layerId, patch: { name: 'People' } });
+  }
+
   /** A sky of the shelf, so bright on the mean. */
   sky(id: string, brightness: number): void {
     const sky = SKY_SHELF.find((each) => each.id === id);
@@ -214,6 +231,20 @@ async function writeDocuments(): Promise<void> {
     making.apply({ type: 'learn-lights', own: sourceIds.map((sourceId, i) => ({ sourceId, color: (measures.groups[i].own ?? [1, 1, 1]).map((value) => Math.round(value * 1e4) / 1e4) as unknown as readonly [number, number, number] })) });
     return making;
   };
+  /** Pictures of figures, as they lie with the shelf. */
+  const figurePictures = async ({ document }: Making, ids: readonly string[]): Promise<Source[]> => {
+    const nextId = freshIds(document, 'source');
+    const sources: Source[] = [];
+    for (const id of new Set(ids)) {
+      const path = join(shelfFolder, `${id}.png`);
+      const ref = { name: `${id}.png`, size: statSync(path).size, handle: path };
+      const hash = await engine.hash(ref);
+      engine.files.set(hash, ref);
+      const [source] = sourcesFromReport(await engine.inspect(ref), hash, nextId).map(asFigure);
+      sources.push({ ...source, name: FIGURE_SHELF.find((each) => each.id === id)?.label ?? id });
+    }
+    return sources;
+  };
   try {
     const yard = await open('demo', 'Kiln Yard Library', [...filesOf('courtyard'), ...filesOf('courtyard_geometry'), ...filesOf('courtyard_fog'), ...filesOf('courtyard_shadow')]);
     finishYard(yard);
@@ -221,7 +252,7 @@ async function writeDocuments(): Promise<void> {
     finishRoom(room);
     const yardFiles = [...filesOf('courtyard'), ...filesOf('courtyard_geometry')];
     const late = await open('demo-late-sun', 'Kiln Yard, clear late sun', yardFiles);
-    finishLateSun(late);
+    finishLateSun(late, await figurePictures(late, LATE_PEOPLE.map(([id]) => id)));
     const misty = await open('demo-misty-morning', 'Kiln Yard, misty winter morning', yardFiles);
     finishMistyMorning(misty);
     for (const [file, { document }] of [['document.json', yard], ['reading-room.json', room], ['late-sun.json', late], ['misty-morning.json', misty]] as const) {
@@ -263,7 +294,7 @@ function finishYard(making: Making): void {
 }
 
 /** One render, an evening earlier and clearer: another sky, its light on the board, and the blue of distance. */
-function finishLateSun(making: Making): void {
+function finishLateSun(making: Making, people: readonly Source[]): void {
   making.apply({ type: 'add-light-mix' });
   making.scenarios([['Late sun', 'late-sun', {}]]);
   making.light('sun', { intensityStops: 1.4, takes: 'chosen', color: [1, 0.8, 0.55] });
@@ -271,6 +302,7 @@ function finishLateSun(making: Making): void {
   making.light('facade_lamps', { intensityStops: -2.5 });
   making.sky('late-sun', 0.6);
   making.air({ visibilityMetres: 2500, fallOffMetres: 0, color: [0.5, 0.58, 0.72], glowPercent: 60, glowColor: [1, 0.76, 0.48], skyPercent: 25 });
+  making.figures(people, LATE_PEOPLE);
   making.correct('Brick', 'hue-saturation', { saturationPercent: 108 });
   making.corners('Darker corners', -0.3);
   making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.3);

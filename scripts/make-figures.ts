@@ -71,7 +71,7 @@ const rows: readonly Row[] = [
   { id: 'couple', label: 'Two, walking away', group: 'people', draw: together(turned(person(1.8, wear(1, 'black', 'short', 'navy', 'stone'), walk(0.9)), 174, [-0.28, 0, 0]), turned(person(1.66, wear(0, 'brown', 'long', 'white', 'rose', skirt('rose', 0.22)), walk(0.75), 0.93), 182, [0.3, 0, 0.03])) },
   { id: 'talking', label: 'Three, talking', group: 'people', draw: together(turned(person(1.76, wear(2, 'black', 'short', 'grey', 'navy'), folded), 66, [-0.55, 0, 0]), turned(person(1.65, wear(3, 'fair', 'bun', 'wine', 'black'), stand, 0.93), 8, [0, 0, -0.4]), turned(person(1.83, wear(0, 'brown', 'short', 'stone', 'denim', coat('olive', 0.42)), atEase), -72, [0.58, 0, 0])) },
   { id: 'cyclist', label: 'Cyclist', group: 'people', draw: cyclist(1.76, wear(0, 'brown', 'short', 'sky', 'grey'), CLOTH.teal) },
-  { id: 'dog', label: 'Dog', group: 'animals', draw: dog(rgb(0.2, 0.12, 0.06)) },
+  { id: 'dog', label: 'Dog', group: 'animals', metres: 0.62, draw: dog(rgb(0.2, 0.12, 0.06)) },
   { id: 'bird-gliding', label: 'Bird, gliding', group: 'animals', fine: 420, aloft: true, draw: bird(16, rgb(0.09, 0.09, 0.1)) },
   { id: 'bird-rising', label: 'Bird, wings up', group: 'animals', fine: 420, aloft: true, draw: bird(48, rgb(0.09, 0.09, 0.1)) },
   { id: 'bird-beating', label: 'Bird, wings down', group: 'animals', fine: 420, aloft: true, draw: bird(-26, rgb(0.09, 0.09, 0.1)) },

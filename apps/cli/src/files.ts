@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, manifestFiles, readRulesFile, type RoleRule, type SceneFacts, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { freshIds, levelWithin, manifestFiles, readRulesFile, type RoleRule, type SceneFacts, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
 import type { Engine, FileRef } from '@tazzel/engine';
-import { startNodeEngine } from '@tazzel/engine/node';
-import { type FileReport, sourcesFromReport } from '@tazzel/formats';
+import { openNodeFile, startNodeEngine } from '@tazzel/engine/node';
+import { type FileReport, sourcesFromReport, writeProject } from '@tazzel/formats';
 import { type Invocation, text, UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
@@ -151,4 +151,13 @@ export async function writeParts(path: string, parts: readonly Uint8Array[]): Pr
     await rm(partial, { force: true });
     throw error;
   }
+}
+
+/** A document with all of its files as a project file. */
+export async function writeProjectFile(engine: Engine, document: TazzelDocument, out: string, invocation: Invocation): Promise<void> {
+  const files = new Map<string, Uint8Array>();
+  for (const [hash, ref] of engine.files) files.set(hash, await openNodeFile(ref).read(0, ref.size));
+  const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(document.size, 512) });
+  const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
+  invocation.say(`${out}: ${(bytes / 2 ** 20).toFixed(1)} MB`);
 }

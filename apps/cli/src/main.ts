@@ -5,6 +5,7 @@ import { type Command, type Invocation, parseConfig, UsageError } from './comman
 import { check } from './commands/check.ts';
 import { listCorrections } from './commands/corrections.ts';
 import { deliver } from './commands/deliver.ts';
+import { figures } from './commands/figures.ts';
 import { flatten } from './commands/flatten.ts';
 import { frames } from './commands/frames.ts';
 import { inspect } from './commands/inspect.ts';
@@ -14,7 +15,7 @@ import { measureCommand } from './commands/measure.ts';
 import { newDocument } from './commands/new.ts';
 import { render } from './commands/render.ts';
 
-const commands: readonly Command[] = [inspect, newDocument, check, masks, render, flatten, deliver, light, frames, measureCommand, listCorrections];
+const commands: readonly Command[] = [inspect, newDocument, check, masks, render, flatten, deliver, figures, light, frames, measureCommand, listCorrections];
 
 function overview(): string {
   return ['Tazzel finishes architectural renderings in layers.', '', ...commands.map((command) => `  npx tazzel ${command.name.padEnd(12)} ${command.summary}`), '', 'Every command takes --json for programs and --help for its options.', 'Exit codes: 0 done, 1 something could not be read or written or does not add up, 2 the command line is wrong.'].join('\n');

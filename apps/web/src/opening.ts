@@ -1,5 +1,5 @@
 /** The ways to a document: from files, from a project file, from the demo. */
-import { addElements, applyEdit, emptyDocument, readDocument } from '@tazzel/core';
+import { addElements, applyEdit, emptyDocument, FIGURE_SHELF, readDocument } from '@tazzel/core';
 import { fileStem, neededFiles, PROJECT_EXTENSION } from '@tazzel/formats';
 import { getEngine } from './engine.ts';
 import { importProject } from './files.ts';
@@ -81,7 +81,8 @@ export async function openDemo(name: DemoName = 'courtyard'): Promise<string> {
 
 async function fetchDemo(documentFile: string, report: (share: number | null, detail?: string) => void, signal: AbortSignal): Promise<void> {
   const get = async (file: string) => {
-    const response = await fetch(`/demo/${file}`, { signal }).catch((error: Error) => {
+    // Pictures of figures lie with the shelf.
+    const response = await fetch(FIGURE_SHELF.some(({ id }) => file === `${id}.png`) ? `/figures/${file}` : `/demo/${file}`, { signal }).catch((error: Error) => {
       throw error.name === 'AbortError' ? new Error('The demo was not opened, because it was cancelled.') : new Error(`The demo’s file ${file} could not be fetched: the server does not answer. Start it again with “npm run demo”.`);
     });
     if (!response.ok) throw new Error(`The demo’s file ${file} is not on the server. Run “npm run demo” again.`);

@@ -28,7 +28,7 @@ export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
 export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
 export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';
-export { type Crowd, crowdAround, type FigureInHand, figuresLayerOf, figuresPlace, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
+export { asFigure, type Crowd, crowdAround, type FigureInHand, figuresLayerOf, figuresPlace, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
 export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
 export { FIGURE_METRES, type FiguresParam, MOST_FIGURES, type PlacedFigure } from './params/placed-figures.ts';
 export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';

@@ -1,11 +1,9 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, CoreError, findScenario, groupName, groupsOf, kelvinToLinearSrgb, lampGains, levelWithin, type LightScenario, lightsFile, lightStarts, mixedGroups, mixFigures, mixFor, ownColour, readLights, sameGroup, settingOf, type TazzelDocument, temperatureOf, type Triple } from '@tazzel/core';
+import { applyEdit, CoreError, findScenario, groupName, groupsOf, kelvinToLinearSrgb, lampGains, type LightScenario, lightsFile, lightStarts, mixedGroups, mixFigures, mixFor, ownColour, readLights, sameGroup, settingOf, type TazzelDocument, temperatureOf, type Triple } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
-import { openNodeFile } from '@tazzel/engine/node';
-import { writeProject } from '@tazzel/formats';
 import { parseSceneFile, readScene, sceneWithMix } from '@tazzel/renderer';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
-import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
+import { mustNotExist, openProject, withEngine, writeParts, writeProjectFile } from '../files.ts';
 
 export const light: Command = {
   name: 'light',
@@ -122,9 +120,5 @@ async function write(engine: Engine, document: TazzelDocument, out: string, invo
     invocation.say(`${out}: ${document.light.scenarios.length} scenarios`);
     return;
   }
-  const files = new Map<string, Uint8Array>();
-  for (const [hash, ref] of engine.files) files.set(hash, await openNodeFile(ref).read(0, ref.size));
-  const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(document.size, 512) });
-  const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
-  invocation.say(`${out}: ${(bytes / 2 ** 20).toFixed(1)} MB`);
+  await writeProjectFile(engine, document, out, invocation);
 }

@@ -1,5 +1,5 @@
-import { emptyDocument, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, levelWithin, ownFigure, shelfFigure, sizeAtLevel, type Source, type TazzelDocument, applyEdit } from '@tazzel/core';
-import type { Engine } from '@tazzel/engine';
+import { asFigure, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, ownFigure, shelfFigure, type Source, type TazzelDocument } from '@tazzel/core';
+import { type Engine, outlineOf } from '@tazzel/engine';
 import { type HeldFigure, standUp } from '@tazzel/editor';
 import { useState } from 'react';
 import { questions } from '../answers.ts';
@@ -10,36 +10,16 @@ import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import { useDropped } from './use-dropped.ts';
 
 const FIGURE_DRAG = 'application/x-tazzel-figure';
-/** Cut-outs are looked through for what is not transparent at this size. */
-const OUTLINE_SIDE = 512;
 const CUT_OUT_FILES = '.png,.webp,.tif,.tiff,.exr';
 
 /** A picture that is cut out: a figure, not an element of the render. */
 const isCutOut = ({ role, alpha, encoding }: Source) => role === 'picture' && (alpha === 'straight' || alpha === 'premultiplied') && encoding !== 'data';
 
-/** What of a cut-out is not transparent, as shares of its picture; null if nothing is. */
-async function outlineOf(engine: Engine, source: Source): Promise<readonly [number, number, number, number] | null> {
-  const size = { width: source.width, height: source.height };
-  const alone: TazzelDocument = applyEdit({ ...emptyDocument('cut-out', source.name, size), sources: [{ ...source, x: 0, y: 0, fit: null }] }, { type: 'add-layer', layer: 'element', params: { source: source.id }, zone: 'scene' });
-  const level = levelWithin(size, OUTLINE_SIDE);
-  const { pixels } = await engine.flatten({ document: alone, kind: 'rgba8', level });
-  const { width, height } = sizeAtLevel(size, level);
-  const alpha = new Uint8Array(pixels);
-  let [left, top, right, bottom] = [width, height, 0, 0];
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      if (alpha[(y * width + x) * 4 + 3] < 8) continue;
-      [left, top, right, bottom] = [Math.min(left, x), Math.min(top, y), Math.max(right, x + 1), Math.max(bottom, y + 1)];
-    }
-  }
-  return right > left ? [left / width, top / height, right / width, bottom / height] : null;
-}
-
 /** Files as pictures that are no elements of the render. */
 async function readCutOuts(engine: Engine, document: TazzelDocument, files: readonly File[]): Promise<readonly Source[]> {
   const { sources, problems } = await takeIn(engine, document, files, () => {});
   if (sources.length === 0) throw new Error(problems[0] ?? 'The file holds no picture.');
-  return sources.map((source) => ({ ...source, role: 'picture' as const, guess: null, findings: [], inSum: 'out' as const }));
+  return sources.map(asFigure);
 }
 
 /** People and things to stand up: those of the shelf, and the cut-outs of the document. A click takes one into the hand, the next one stands it on the ground; so does dragging it there. */

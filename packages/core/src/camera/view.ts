@@ -59,6 +59,13 @@ export function rayThrough(view: CameraView, x: number, y: number): Triple {
   return [f[0] + r[0] * a + u[0] * b, f[1] + r[1] * a + u[1] * b, f[2] + r[2] * a + u[2] * b];
 }
 
+/** The same into `out`, for those who ask for every pixel. */
+export function rayInto({ axisX, axisY, focalPx, forward: f, right: r, up: u }: CameraView, x: number, y: number, out: Float64Array): void {
+  const a = (x - axisX) / focalPx;
+  const b = (axisY - y) / focalPx;
+  for (let c = 0; c < 3; c++) out[c] = f[c] + r[c] * a + u[c] * b;
+}
+
 /** Where a place in the world is seen, and its depth in metres; null behind the camera. */
 export function projected(view: CameraView, place: Triple): { readonly x: number; readonly y: number; readonly depthMetres: number } | null {
   const way = minus(place, view.eye);

@@ -39,7 +39,7 @@ function place({ params = {}, figures = [figure()], extra = [], roles = {} }: { 
   even(1, () => 0.5, SIZE, { role: 'beauty' });
   even(2, () => 0.5, SIZE, { role: 'diffuse-filter' });
   even(3, depthAt, SIZE, { role: 'depth', encoding: 'data' });
-  Object.entries(roles).forEach(([role, value], i) => even(4 + i, () => value, SIZE, { role: role as Source['role'], inSum: 'out' }));
+  for (const [i, [role, value]] of Object.entries(roles).entries()) even(4 + i, () => value, SIZE, { role: role as Source['role'], inSum: 'out' });
   const box = { width: 32, height: 96 };
   const isLeft = (i: number) => i % box.width < box.width / 2;
   even(9, () => 0, box, { role: 'picture', inSum: 'out' }, () => 1, [(i) => (isLeft(i) ? 0.8 : 0), (i) => (isLeft(i) ? 0 : 0.8), () => 0]);

@@ -45,18 +45,33 @@ export function facingSun(card: Card, sun: Triple): Card {
   return { ...card, normal, right: dot(right, card.right) < 0 ? scaledBy(right, -1) : right };
 }
 
-/** Where a ray meets the plane of a card: pixels of its picture, and how many lengths of `ray` away; null if it does not, or behind its origin. */
-export function meets({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians }: Card, origin: Triple, ray: Triple): readonly [u: number, v: number, along: number] | null {
-  const across = dot(ray, normal);
-  if (Math.abs(across) < 1e-9) return null;
-  const along = dot(minus(foot, origin), normal) / across;
-  if (!(along > 0)) return null;
-  const from = minus(plus(origin, scaledBy(ray, along)), foot);
-  const [x, y] = [dot(from, right) / metresPerPixel, from[1] / metresPerPixel];
-  const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
-  // It leans clockwise: what is asked for is turned back.
-  const u = x * cos - y * sin;
-  return [footPx[0] + (mirrored ? -u : u), footPx[1] - (x * sin + y * cos), along];
+/**
+ * Where a ray meets the plane of a card, into `out`: two pixels of its picture, and how many lengths of the ray away. False if it does not, or behind its origin. In plain numbers, since it is asked for every pixel.
+ */
+export function meetInto({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians }: Card, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, out: Float64Array): boolean {
+  // Cards stand upright: their normals and their right are level.
+  const across = dx * normal[0] + dz * normal[2];
+  if (Math.abs(across) < 1e-9) return false;
+  const along = ((foot[0] - ox) * normal[0] + (foot[2] - oz) * normal[2]) / across;
+  if (!(along > 0)) return false;
+  const x = ((ox + dx * along - foot[0]) * right[0] + (oz + dz * along - foot[2]) * right[2]) / metresPerPixel;
+  const y = (oy + dy * along - foot[1]) / metresPerPixel;
+  let [u, v] = [x, y];
+  if (leanRadians !== 0) {
+    // It leans clockwise: what is asked for is turned back.
+    const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
+    [u, v] = [x * cos - y * sin, x * sin + y * cos];
+  }
+  out[0] = footPx[0] + (mirrored ? -u : u);
+  out[1] = footPx[1] - v;
+  out[2] = along;
+  return true;
+}
+
+/** The same for once: null where it does not meet. */
+export function meets(card: Card, origin: Triple, ray: Triple): readonly [u: number, v: number, along: number] | null {
+  const out = new Float64Array(3);
+  return meetInto(card, ...origin, ...ray, out) ? [out[0], out[1], out[2]] : null;
 }
 
 /** A place of the card's picture (in pixels) in the world. */

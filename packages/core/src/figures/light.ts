@@ -52,7 +52,10 @@ export function sunOnFigure(towardsSun: number, sunHeight: number, modelling: nu
 }
 
 /** What water and glass send back of light that comes in at an angle of that cosine to their normal. @source C. Schlick, “An Inexpensive BRDF Model”, Computer Graphics Forum 13(3), 1994; 4 % at right angles, as glass of index 1.5 */
-export const fresnel = (cosine: number): number => 0.04 + 0.96 * (1 - Math.min(1, Math.max(0, cosine))) ** 5;
+export function fresnel(cosine: number): number {
+  const aslant = 1 - Math.min(1, Math.max(0, cosine));
+  return 0.04 + 0.96 * aslant * aslant * aslant * aslant * aslant;
+}
 /** Whether a surface has so little colour of its own that it is water or glass, 0…1. Common practice, no published source. */
 export const clearness = (r: number, g: number, b: number): number => Math.min(1, Math.max(0, 1.4 - Math.max(r, g, b) / 0.06));
 

@@ -1,0 +1,157 @@
+/** How figures are seen: their pictures at places, the light where they stand, what hides them. Used by all parts of kinds/figures.ts. */
+import { type CameraView, projected } from '../camera/view.ts';
+import { luminanceOf } from '../color/luminance.ts';
+import type { Card } from '../figures/card.ts';
+import { LEAST_REFLECTANCE, sunOnFigure, USUAL_REFLECTANCE, USUAL_SUN } from '../figures/light.ts';
+import type { Region } from '../raster/region.ts';
+import { dot, type Triple } from '../vector.ts';
+import type { Tools } from './kinds/define.ts';
+import type { FiguresWork, FigureWork } from './kinds/work.ts';
+import { planeOf, type Pixels } from './pixels.ts';
+
+/** What is farther is sky: files hold infinities as the largest half. */
+export const SKY_METRES = 60_000;
+/** Alpha that counts as something. */
+export const LEAST_ALPHA = 1 / 512;
+/** Things as near as this to a figure's plane do not hide it, in metres and as a share of the distance: its feet stand on them. */
+const [TOUCH_METRES, TOUCH_SHARE] = [0.04, 0.004];
+/** A little sharper than the pixels would need. */
+const SHARPER = 0.8;
+/** The form of a figure follows its outline, blurred over this share of its width. */
+const FORM_SHARE = 0.12;
+
+/** What of the light at its foot is read: a few pixels around it, of small pictures. */
+export function footRegion({ view, light }: FiguresWork, { card }: FigureWork): Region {
+  const seen = projected(view, card.foot) ?? { x: 0, y: 0 };
+  return { x: Math.floor(seen.x / light.scale) - 2, y: Math.floor(seen.y / light.scale) - 2, width: 5, height: 5 };
+}
+
+/** The picture of a figure at places in its pixels, blurred over `wide` of them: premultiplied colour and alpha. */
+export function samplerOf({ levels }: FigureWork, tools: Tools): (u: number, v: number, wide: number, out: Float64Array) => void {
+  const read = levels.map(({ picture, size, scale }) => {
+    const pixels = tools.read(picture, size);
+    return { planes: [0, 1, 2, 3].map((plane) => planeOf(pixels, plane)), size, scale };
+  });
+  const at = ({ planes, size, scale }: (typeof read)[number], u: number, v: number, weight: number, out: Float64Array) => {
+    const x = u / scale - 0.5 - size.x;
+    const y = v / scale - 0.5 - size.y;
+    // Its outermost pixels are transparent.
+    if (x < 0 || y < 0 || x >= size.width - 1 || y >= size.height - 1) return;
+    const left = Math.floor(x);
+    const top = Math.floor(y);
+    const fx = x - left;
+    const fy = y - top;
+    const i = top * size.width + left;
+    const a = (1 - fx) * (1 - fy) * weight;
+    const b = fx * (1 - fy) * weight;
+    const c = (1 - fx) * fy * weight;
+    const d = fx * fy * weight;
+    for (let p = 0; p < 4; p++) {
+      const plane = planes[p];
+      out[p] += plane[i] * a + plane[i + 1] * b + plane[i + size.width] * c + plane[i + size.width + 1] * d;
+    }
+  };
+  return (u, v, wide, out) => {
+    out.fill(0);
+    const lod = Math.min(read.length - 1, Math.max(0, Math.log2(wide / read[0].scale)));
+    const k = Math.floor(lod);
+    const t = lod - k;
+    at(read[k], u, v, 1 - t, out);
+    if (t > 0) at(read[k + 1], u, v, t, out);
+  };
+}
+
+/** Light at the foot of a figure: what a white surface would send back there, and how much of that is the sun's. */
+function lightAt(work: FiguresWork, figure: FigureWork, tools: Tools): { readonly all: Triple; readonly sun: Triple } {
+  const { light, sun } = work;
+  // Alone on its card it is in even light.
+  if (light.picture === null) return { all: [1, 1, 1], sun: [0, 0, 0] };
+  const region = footRegion(work, figure);
+  const meanOf = (picture: number | null): Triple | null => {
+    if (picture === null) return null;
+    const pixels = tools.read(picture, region);
+    return [0, 1, 2].map((plane) => planeOf(pixels, plane).reduce((sum, value) => sum + Math.max(0, Math.min(SKY_METRES, value)), 0) / (region.width * region.height)) as unknown as Triple;
+  };
+  const all = light.filter === null ? ((meanOf(light.picture) as Triple).map((value) => value / USUAL_REFLECTANCE) as unknown as Triple) : lightOn(tools.read(light.picture, region), tools.read(light.filter, region));
+  const [bySun, byAll] = [meanOf(light.sun), meanOf(light.all)];
+  if (!sun || sun[1] <= 0) return { all, sun: [0, 0, 0] };
+  if (!bySun || !byAll) return { all, sun: USUAL_SUN };
+  return { all, sun: bySun.map((value, c) => (byAll[c] > 1e-6 ? Math.min(1, value / byAll[c]) : 0)) as unknown as Triple };
+}
+
+/** The light that explains what is seen by its reflectance, best where that is bright: what is dark shows what it mirrors instead. */
+function lightOn(seen: Pixels, filter: Pixels): Triple {
+  return [0, 1, 2].map((plane) => {
+    const [values, shares] = [planeOf(seen, plane), planeOf(filter, plane)];
+    let [product, square] = [0, 0];
+    for (let i = 0; i < values.length; i++) {
+      const share = Math.max(LEAST_REFLECTANCE, shares[i]);
+      product += share * Math.max(0, Math.min(SKY_METRES, values[i]));
+      square += share * share;
+    }
+    return product / square;
+  }) as unknown as Triple;
+}
+
+/** The colour of a figure where it is hit: its reflectance in the light at its foot. In `out`: premultiplied colour and alpha. */
+export function shaderOf(work: FiguresWork, figure: FigureWork, tools: Tools): (u: number, v: number, wide: number, out: Float64Array) => void {
+  const { style, styleColor, gain, modelling, sun } = work;
+  const { card, box } = figure;
+  const sample = samplerOf(figure, tools);
+  const light = lightAt(work, figure, tools);
+  const widePx = Math.max(1, box.width * FORM_SHARE);
+  const around = new Float64Array(4);
+  const alphaAt = (u: number, v: number) => {
+    sample(u, v, widePx, around);
+    return around[3];
+  };
+  const hasForm = sun !== null && sun[1] > 0 && modelling > 0 && light.sun.some((share) => share > 0);
+  const aside = card.mirrored ? -1 : 1;
+  const [cos, sin] = [Math.cos(card.leanRadians), Math.sin(card.leanRadians)];
+  return (u, v, wide, out) => {
+    sample(u, v, wide, out);
+    const alpha = out[3];
+    if (alpha < LEAST_ALPHA) return;
+    let onSun = 1;
+    if (hasForm && sun) {
+      // Its outline falls off to the sides as a round body does.
+      const [dx, dy] = [(alphaAt(u - widePx, v) - alphaAt(u + widePx, v)) * 0.9 * aside, (alphaAt(u, v + widePx) - alphaAt(u, v - widePx)) * 0.9];
+      const length = Math.hypot(dx, dy);
+      const by = length > 1 ? 1 / length : 1;
+      const [a, b] = [(dx * cos + dy * sin) * by, (dy * cos - dx * sin) * by];
+      const out1 = Math.sqrt(Math.max(0, 1 - a * a - b * b));
+      const towards = a * dot(sun, card.right) + b * sun[1] + out1 * dot(sun, card.normal);
+      onSun = sunOnFigure(towards, sun[1], modelling);
+    }
+    const grey = style === 'tone' ? luminanceOf([out[0], out[1], out[2]]) : 0;
+    for (let c = 0; c < 3; c++) {
+      if (style === 'silhouette') {
+        out[c] = styleColor[c] * alpha;
+        continue;
+      }
+      const lit = light.all[c] * (1 - light.sun[c] + light.sun[c] * onSun) * gain[c];
+      out[c] = (style === 'tone' ? grey : out[c]) * lit;
+    }
+  };
+}
+
+/** How many pixels of its picture one of the picture shows, at a depth. */
+export const wideAt = (view: CameraView, depth: number, { metresPerPixel }: Card, scale: number): number => ((depth / view.focalPx / metresPerPixel) * scale) * 2 ** -SHARPER;
+
+export const visibleAt = (sides: readonly Float32Array[] | null, i: number, depth: number, perDepth: number): number => {
+  if (!sides) return 1;
+  const reach = depth * perDepth;
+  const limit = reach - TOUCH_METRES - TOUCH_SHARE * reach;
+  const hides = (metres: number) => (metres > 0 && metres < limit ? 1 : 0);
+  const share = sides[2][i];
+  return 1 - (1 - share) * hides(sides[0][i]) - share * hides(sides[1][i]);
+};
+
+export const sidesIn = (work: FiguresWork, region: Region, tools: Tools): readonly Float32Array[] | null => {
+  if (work.reads.sides === null) return null;
+  const pixels = tools.read(work.reads.sides, region);
+  return [0, 1, 2].map((plane) => planeOf(pixels, plane));
+};
+
+/** Distances go along the ray, depths along the lens's axis: what a depth is multiplied with to be compared with the element's metres. */
+export const perDepthOf = (work: FiguresWork, ray: Float64Array): number => (work.areDepths ? 1 : Math.hypot(ray[0], ray[1], ray[2]));
