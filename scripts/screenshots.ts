@@ -44,10 +44,11 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.keyboard.press('e');
     await settled(page);
   },
-  compare: async (page, address) => {
-    await page.goto(`${address}/document/demo/build-up`);
+  entourage: async (page, address) => {
+    await page.goto(`${address}/demo/late-sun`);
     await settled(page);
-    await page.keyboard.press('w');
+    await page.getByRole('link', { name: 'Entourage', exact: true }).click();
+    await page.getByRole('button', { name: 'Select People', exact: true }).click();
     await settled(page);
   },
   'reading-room': async (page, address) => {

@@ -1,7 +1,7 @@
 /** What a plan is made of: plain data (it crosses to workers) that knows neither pixels nor kernels. */
 import type { CameraView } from '../camera/view.ts';
 import type { Zone } from '../color/zones.ts';
-import type { Card } from '../figures/card.ts';
+import type { PlannedFigures } from '../figures/planned.ts';
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
@@ -186,46 +186,10 @@ export interface SmearNode {
   readonly reachPx: number;
 }
 
-/** One of a figures node: its picture (light where its own pixels lie), in which box of it, and the card in space. */
-export interface PlannedFigure {
-  readonly node: number;
-  readonly box: Region;
-  readonly card: Card;
-}
-type Read = { readonly node: number } | null;
-/** Their own picture; what lies below with their shadow; what lies near and far; how much of a pixel is not sky. */
-export type FiguresPart = 'figures' | 'cast' | 'sides' | 'cover';
-/** What is the same for all figures of a layer. */
-export interface FiguresLook {
-  readonly view: CameraView;
-  readonly sun: Triple | null;
-  /** Metres that are read are depths, not distances. */
-  readonly areDepths: boolean;
-  readonly style: 'as-is' | 'tone' | 'silhouette';
-  readonly styleColor: Triple;
-  readonly gain: Triple;
-  /** 0…1: how far sun and shade model them; how much of its light a shadow takes; how much of what mirrors them is seen. */
-  readonly modelling: number;
-  readonly shadow: number;
-  readonly mirror: number;
-  /** Of the edges of shadows, and of the light of the sky that is taken: 1 is as it would be. */
-  readonly soft: number;
-  readonly contact: number;
-}
 /** Figures in space: their picture, what they do to the one below, or to what lies near and far. */
-export interface FiguresNode extends FiguresLook {
+export interface FiguresNode extends PlannedFigures {
   readonly kind: 'figures';
   readonly key: string;
-  readonly part: FiguresPart;
-  readonly figures: readonly PlannedFigure[];
-  readonly below: Read;
-  readonly sides: Read;
-  readonly normals: Read;
-  /** Without a filter, what is dark in the filter of diffuse light (`filter`, below) mirrors as water and glass do. */
-  readonly mirrors: { readonly filter: Read; readonly reflection: Read } | null;
-  readonly sunlight: { readonly sun: Read; readonly all: Read } | null;
-  /** What a surface without colour sends back: a picture, over its reflectance. */
-  readonly filter: Read;
 }
 
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */

@@ -77,7 +77,7 @@ export const air = defineLayer({
       hasAlpha: covered !== null,
       readsBelow: under !== null,
     };
-    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covering && covering.factor, under === null ? null : { from: { kind: 'picture', node: under }, scale: null, load: 'as-is' }, before === null ? null : { from: { kind: 'picture', node: before }, scale: null, load: 'as-is', isGrey: true }];
+    const reads: (Factor | null)[] = [{ from: { kind: 'picture', node: sides(source) }, scale: null, load: 'as-is' }, covering ? covering.factor : null, under === null ? null : { from: { kind: 'picture', node: under }, scale: null, load: 'as-is' }, before === null ? null : { from: { kind: 'picture', node: before }, scale: null, load: 'as-is', isGrey: true }];
     return { from: { kind: 'formula', formula: 'air', prepared: prepareAir(of, sight), of: { ...of, ...sight }, reads }, domain: 'light', bounded: false, scale: null, domainRegion: null };
   },
 });

@@ -11,7 +11,7 @@ import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
-import type { FiguresNode } from '../evaluate/steps.ts';
+import type { PlannedFigures } from '../figures/planned.ts';
 import type { LightKind } from '../light/names.ts';
 import type { FormulaId } from './formula.ts';
 
@@ -118,7 +118,7 @@ export interface Planning {
   /** A picture's light where its own pixels lie, as a node of the plan. */
   alone(source: Source): number;
   /** Figures in space, as a node of the plan. */
-  figures(node: Omit<FiguresNode, 'kind' | 'key'>): number;
+  figures(node: PlannedFigures): number;
   /** Something stands in the picture from here on: it makes nodes anew of what lies near and far, and of what is not sky. */
   stand(what: Standee): void;
   /** Light of some kinds of groups, and of all, as nodes of the plan; null without such groups. */

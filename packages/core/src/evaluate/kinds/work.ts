@@ -1,12 +1,13 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
 import type { FilterId } from '../../raster/filters.ts';
 import type { Card } from '../../figures/card.ts';
+import type { FiguresLook, FiguresPart } from '../../figures/planned.ts';
 import type { Region, Size } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
 import type { LocalWeights } from '../../raster/local.ts';
 import type { CameraView } from '../../camera/view.ts';
 import type { Triple } from '../../vector.ts';
-import type { FiguresLook, FiguresPart, PlannedMask, Step } from '../steps.ts';
+import type { PlannedMask, Step } from '../steps.ts';
 
 /** A run of steps pixel by pixel, on another picture or on nothing. `keys[n]` stands for the result after n of them; `nodes` says which picture stands for a node of the plan. */
 export interface PointsWork {
@@ -130,7 +131,7 @@ export interface FigureWork {
   readonly box: Region;
   readonly levels: readonly { readonly picture: number; readonly size: Region; readonly scale: number }[];
 }
-/** See steps.ts. `scale` is how many pixels of the full picture one is wide; what is read of light at feet is read of small pictures. */
+/** See figures/planned.ts. `scale` is how many pixels of the full picture one is wide; what is read of light at feet is read of small pictures. */
 export interface FiguresWork extends FiguresLook {
   readonly kind: 'figures';
   readonly part: FiguresPart;

@@ -1,0 +1,104 @@
+/** The stage Entourage: figures of the shelf and one's own stood on the ground, moved, changed, spread; and what is said where they cannot stand. */
+import { readFileSync } from 'node:fs';
+import { expect, type Page, test } from '@playwright/test';
+import { bench, cardNames, colorAt, fieldPoint, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
+
+const shelf = (page: Page) => page.getByRole('region', { name: 'Figures to stand up' });
+const list = (page: Page) => bench(page).getByRole('list', { name: 'Figures' });
+const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
+/** The chest of somebody whose feet are seen at a place of the yard, about 7 m away. */
+const [FEET, CHEST] = [[0.6, 0.83], [0.6, 0.7]] as const;
+
+async function click(page: Page, fx: number, fy: number, modifiers: readonly 'Shift'[] = []): Promise<void> {
+  const { x, y } = await picturePoint(page, fx, fy);
+  await page.getByTestId('picture').click({ position: { x, y }, modifiers: [...modifiers] });
+}
+const take = (page: Page, name: string) => shelf(page).getByRole('button', { name: `Take ${name}`, exact: true }).click();
+
+test('somebody of the shelf stands where one clicks: dragged along the ground, taller, away; what is above the horizon is no ground', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Entourage');
+  const before = await colorAt(page, ...CHEST);
+  await take(page, 'Woman, from behind');
+  await expect(shelf(page).getByRole('status')).toContainText('click the ground');
+  await expect(page.getByTestId('horizon')).toBeVisible();
+  await click(page, 0.5, 0.1);
+  await expect(page.getByText('that is above the horizon')).toBeVisible();
+  await click(page, ...FEET);
+  await expect.poll(() => cardNames(page)).toContain('Woman, from behind');
+  await expect.poll(async () => apart(await colorAt(page, ...CHEST), before)).toBeGreaterThan(30);
+  await expect(shelf(page).getByRole('status')).toHaveCount(0);
+  // One step of the history takes figure and file away again.
+  await page.keyboard.press('Control+z');
+  expect(await cardNames(page)).not.toContain('Woman, from behind');
+  await page.keyboard.press('Control+y');
+  await page.getByRole('button', { name: 'Select Woman, from behind', exact: true }).click();
+
+  const foot = page.getByRole('button', { name: 'Foot of Woman, from behind' });
+  const box = await foot.boundingBox();
+  if (!box) throw new Error('There is no handle.');
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2 - 90, box.y + box.height / 2, { steps: 5 });
+  await page.mouse.up();
+  await expect.poll(async () => apart(await colorAt(page, ...CHEST), before)).toBeLessThan(6);
+  await type(page, 'Height', '2.4');
+  await expect(list(page)).toContainText('2.40 m');
+  await bench(page).getByRole('button', { name: 'Mirror Woman, from behind' }).click();
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  await page.getByRole('button', { name: 'Select Woman, from behind', exact: true }).click();
+  await expect(list(page)).toContainText('2.40 m');
+  await bench(page).getByRole('button', { name: 'Take Woman, from behind away' }).click();
+  expect(await cardNames(page)).not.toContain('Woman, from behind');
+  await expect.poll(async () => apart(await colorAt(page, ...CHEST), before)).toBeLessThan(3);
+});
+
+test('several of one layer with Shift, spread by chance, dropped from the shelf, and a cut-out of one’s own', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Entourage');
+  await take(page, 'Man, standing');
+  await click(page, ...FEET, ['Shift']);
+  await expect(list(page).getByRole('listitem')).toHaveCount(1);
+  await click(page, 0.45, 0.85);
+  await expect(list(page).getByRole('listitem')).toHaveCount(2);
+  await expect(shelf(page).getByRole('status')).toHaveCount(0);
+  await bench(page).getByText('Several, spread by chance').click();
+  await type(page, 'Figures', '5');
+  await bench(page).getByRole('button', { name: 'Spread them' }).click();
+  await expect(list(page).getByRole('listitem')).toHaveCount(7);
+  // Dragged there.
+  await shelf(page).getByRole('tab', { name: 'Animals' }).click();
+  const at = await picturePoint(page, 0.52, 0.86);
+  await shelf(page).getByRole('button', { name: 'Take Dog' }).dragTo(page.getByTestId('picture'), { targetPosition: at });
+  await expect(list(page).getByRole('listitem')).toHaveCount(8);
+  await expect(list(page)).toContainText('Dog');
+  // A picture of one's own, of which only the alpha tells where it stands.
+  const bytes = readFileSync(new URL('../apps/web/public/figures/woman-dress.png', import.meta.url));
+  await shelf(page).getByLabel('Add a cut-out').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: bytes });
+  await expect(shelf(page).getByRole('status')).toContainText('visitor');
+  await click(page, 0.4, 0.8);
+  await expect(list(page)).toContainText('visitor');
+  await expect(list(page)).toContainText('1.75 m');
+  // What is no picture, and what is not cut out.
+  await shelf(page).getByLabel('Add a cut-out').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
+  await expect(shelf(page).getByRole('alert')).toContainText('visitor.png');
+  await settled(page);
+});
+
+test('without a camera nobody can stand, and that is said; nothing in the hand pans the picture', async ({ page }) => {
+  await page.goto('/');
+  await page.getByLabel('Picture files').setInputFiles({ name: 'room.png', mimeType: 'image/png', buffer: readFileSync(new URL('../apps/web/public/figures/shrub.png', import.meta.url)) });
+  await page.waitForURL(/\/document\/.*\/build-up/);
+  await settled(page);
+  await toStage(page, 'Entourage');
+  await expect(bench(page)).toContainText('The camera is not known');
+  await take(page, 'Man, standing');
+  await expect(shelf(page).getByRole('status')).toBeVisible();
+  const { x, y } = await fieldPoint(page, 0.5, 0.6);
+  await page.mouse.click(x, y);
+  await expect(page.getByText('with it how tall a figure is there')).toBeVisible();
+  await shelf(page).getByRole('button', { name: 'Put away' }).click();
+  await expect(shelf(page).getByRole('status')).toHaveCount(0);
+});
