@@ -102,7 +102,7 @@ test('the whole path with the keyboard alone', async ({ page }) => {
   await page.keyboard.press('Shift+Period');
   await expect.poll(() => cardNames(page)).toEqual(['Hue and saturation', 'kiln-yard beauty', 'M03: exposure']);
   await page.keyboard.press('Control+z');
-  await page.keyboard.press('Alt+7');
+  await page.keyboard.press('Alt+8');
   await page.getByRole('button', { name: 'Save the picture' }).focus();
   const [download] = await Promise.all([page.waitForEvent('download'), page.keyboard.press('Enter')]);
   expect(download.suggestedFilename()).toBe('kiln-yard-600x400.png');

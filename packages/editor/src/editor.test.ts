@@ -261,7 +261,7 @@ describe('commands', () => {
   });
   it('keys are written as they are on the keyboard', () => {
     expect(['mod+shift+z', 'shift+slash', 'comma', 'delete', 'alt+1'].map(keyLabel)).toEqual(['Ctrl Shift Z', '?', ',', 'Delete', 'Alt 1']);
-    expect(stages.map(({ label }) => label)).toEqual(['Elements', 'Build-up', 'Light', 'Surfaces', 'Sky & air', 'Lens', 'Deliver']);
+    expect(stages.map(({ label }) => label)).toEqual(['Elements', 'Build-up', 'Light', 'Surfaces', 'Sky & air', 'Entourage', 'Lens', 'Deliver']);
     expect([isStage('surfaces'), isStage('nowhere'), isStage(undefined)]).toEqual([true, false, false]);
   });
 });

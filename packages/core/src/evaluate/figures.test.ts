@@ -100,6 +100,18 @@ describe('a figure', () => {
     const far = WALL_METRES * Math.hypot(...rayThrough(VIEW, Math.floor(wx) + 0.5, Math.floor(wy) + 0.5));
     expect(pixel(planes, [wx, wy])[0]).toBeCloseTo(hidden(far) + 0.5 * (1 - hidden(far)), 2);
   });
+  it('before the sky it is no sky, for the air', () => {
+    const params = { style: 'silhouette', styleColor: [0, 0, 0] };
+    // All is sky, as an alpha says, and far away.
+    const air = (skyPercent: number) => drawn(place({ params, figures: [figure({ heightMetres: 4 })], roles: { alpha: 0 }, extra: [['air', { visibilityMetres: 40, fallOffMetres: 0, color: [1, 1, 1], skyPercent }]] }));
+    const [chest, sky] = [on(0.1, 6, 2.6), on(3, 6, 3)];
+    const metres = 6 * Math.hypot(...rayThrough(VIEW, Math.floor(chest[0]) + 0.5, Math.floor(chest[1]) + 0.5));
+    for (const skyPercent of [0, 100]) {
+      const planes = air(skyPercent);
+      expect(pixel(planes, chest)[0]).toBeCloseTo(1 - Math.exp((-Math.log(50) * metres) / 40), 2);
+      expect(pixel(planes, sky)[0]).toBeCloseTo(skyPercent === 0 ? 0.5 : 1, 2);
+    }
+  });
   it('is mirrored upside down in a floor, as its filter says, in the place of what was mirrored there', () => {
     const shiny = place({ roles: { 'reflection-filter': 0.5, reflection: 0.25 }, params: { style: 'silhouette', styleColor: [0.9, 0.1, 0.1] } });
     const planes = drawn(shiny);

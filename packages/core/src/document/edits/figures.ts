@@ -2,6 +2,7 @@
 import type { Source } from '../../model/model.ts';
 import type { PlacedFigure } from '../../params/placed-figures.ts';
 import { FIGURES, figuresParams, figuresValues } from '../../layers/figures-values.ts';
+import { findSource } from '../../model/query.ts';
 import { valueRead } from '../../params/table.ts';
 import { figuresLayerOf, figuresPlace } from '../figures.ts';
 import { type Handlers, refuse } from './define.ts';
@@ -22,8 +23,11 @@ export const figureEdits: Handlers<FigureEdit> = {
       const known = figuresLayerOf(document, layerId ?? null);
       if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...figuresPlace(document) });
       if (known.locked) refuse(`“${known.name}” is locked. Unlock it first.`);
-      const all = valueRead(figuresParams, 'figures', [...figuresValues(known).figures, ...figures]);
-      return patchLayer(document, known.id, (layer) => ({ ...layer, params: { ...known.params, figures: all } }));
+      const there = figuresValues(known).figures;
+      const all = valueRead(figuresParams, 'figures', [...there, ...figures]);
+      // One is called as it is; several are figures, unless somebody said otherwise.
+      const isNamedAsOne = there.length === 1 && known.name === findSource(document, there[0].sourceId)?.name;
+      return patchLayer(document, known.id, (layer) => ({ ...layer, ...(isNamedAsOne ? { name: figuresParams.label } : {}), params: { ...known.params, figures: all } }));
     },
   },
 };
