@@ -18,7 +18,7 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 
 /** A document with something of everything: layer-1 and 2 are elements, 3 a correction, 4 a group around layer-1. */
 function rich(): TazzelDocument {
-  const base = after(smallDocument(), { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' }, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } }, { type: 'add-delivery', delivery: { name: '{document}-{scheme}', format: 'jpeg', values: { quality: 90 }, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } });
+  const base = after(smallDocument(), { type: 'set-camera', params: {} }, { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' }, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } }, { type: 'add-delivery', delivery: { name: '{document}-{scheme}', format: 'jpeg', values: { quality: 90 }, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } });
   const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
   return after(base, ...terms);
 }
@@ -77,6 +77,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'pair-correction', layerId: 'layer-3' },
   { type: 'tint-surface', materialIds: ['material-1'] },
   { type: 'repaint-there-too', layerId: 'layer-3' },
+  { type: 'add-figures', figures: [{ sourceId: 'source-1', at: [4, 5.5], groundMetres: 0, heightMetres: 1.7, mirrored: true, leanDegrees: 5, foot: [0.5, 0.95], top: 0.1 }] },
   { type: 'paint-air', what: 'mist' },
   { type: 'paint-light', tones: 'lights', what: 'cooler' },
   { type: 'add-ready-group', group: 'brighter-middle' },
