@@ -41,7 +41,7 @@ export { type ReadyGroup, readyGroups } from './document/ready-groups.ts';
 export { dayOf, freeName, NAME_PARTS, type PlannedPicture, plannedPictures, sizeOfDelivery, USUAL_NAME } from './document/deliveries.ts';
 export { lostOverrides, schemeOf, underScheme } from './document/schemes.ts';
 export { type Slot, slotKey, slotWords } from './document/slots.ts';
-export { PAINTED_AIR, PAINTED_LIGHT, type PaintedAir, type PaintedLight, type PaintedTones } from './document/edits/surfaces.ts';
+export { PAINTED_LAYERS, PAINTED_LIGHT, type PaintedLayer, type PaintedLight, type PaintedTones } from './document/edits/surfaces.ts';
 export { meanOf } from './document/edits/corrections.ts';
 export { correctionsOn, layersOn, masksOnlyOf, maskUses, usesOf } from './document/uses.ts';
 export { type Address, isSameAddress, type LayerAddress, type LightAddress, type ParamAddress, paramsAt, type PartAddress, type TermAddress, titleAt } from './document/address.ts';

@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_AIR, PAINTED_LIGHT, type PaintedAir, type PaintedLight, readings, skyPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LAYERS, PAINTED_LIGHT, type PaintedLayer, type PaintedLight, readings, skyPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
 import { paintIn, paintWith } from './paint-in.ts';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
@@ -116,6 +116,9 @@ function paint(session: SessionStore): void {
 /** Keys of the readings that have some. */
 const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
+/** What is painted as a layer, as a command. */
+const COMMANDS_OF_LAYERS: Readonly<Record<PaintedLayer, string>> = { mist: 'Paint mist, in metres: what is nearer stays before it', smoke: 'Paint smoke, in metres: what is nearer stays before it', heal: 'Heal a spot: paint over it', clone: 'Copy another place over this one: paint it' };
+
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });
 
@@ -212,16 +215,16 @@ export const commands: readonly Command[] = [
       }),
     ),
   ),
-  ...(Object.keys(PAINTED_AIR) as PaintedAir[]).map(
+  ...(Object.keys(PAINTED_LAYERS) as PaintedLayer[]).map(
     (what): Command => ({
       id: `paint-${what}`,
-      label: `Paint ${what}, in metres: what is nearer stays before it`,
+      label: COMMANDS_OF_LAYERS[what],
       group: 'Masks',
       keys: [],
-      isEnabled: ({ session }) => whyNot(session.getState().document, { type: 'paint-air', what }) === null,
+      isEnabled: ({ session }) => whyNot(session.getState().document, { type: 'paint-layer', what }) === null,
       run: (host) => {
         if (host.stage !== 'surfaces') host.goToStage('surfaces');
-        paintWith(host.session, { type: 'paint-air', what });
+        paintWith(host.session, { type: 'paint-layer', what });
       },
     }),
   ),

@@ -1,5 +1,5 @@
 /** From black: something is hidden everywhere and painted in where it is wanted. */
-import { type Edit, findLayer, newTerm, strokesOf } from '@tazzel/core';
+import { type Edit, findLayer, newTerm, PAINTED_LAYERS, strokesOf } from '@tazzel/core';
 import type { SessionStore } from './session.ts';
 
 /** Gives a layer or a correction of its chain a mask in which nothing is selected yet, and takes the brush for it. One step of the history; false if it was refused. */
@@ -30,6 +30,8 @@ export function paintWith(session: SessionStore, edit: Edit): boolean {
   const mask = session.getState().document.masks.at(-1);
   const term = mask?.terms.find((line) => strokesOf(line) !== null);
   if (!mask || !term) return false;
+  const painted = edit.type === 'paint-layer' ? PAINTED_LAYERS[edit.what] : null;
+  if (painted && 'brush' in painted) session.actions.set({ brush: { ...session.getState().brush, ...painted.brush } });
   session.actions.showMask(mask.id);
   session.actions.openTerm(term.id, 'brush');
   return true;

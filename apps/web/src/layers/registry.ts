@@ -3,6 +3,7 @@ import { figuresKind } from './figures.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
 import { mirroredSkyKind } from './mirrored-sky.tsx';
+import { retouchKind } from './retouch.tsx';
 import { skyKind } from './sky.tsx';
 
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
@@ -13,6 +14,7 @@ const kinds: Readonly<Record<string, LayerKind>> = {
   fill: fillKind,
   light: { hatch: 'hatch-light' },
   'mirrored-sky': mirroredSkyKind,
+  retouch: retouchKind,
   sky: skyKind,
   snapshot: { hatch: 'hatch-snapshot' },
 };

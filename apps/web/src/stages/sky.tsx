@@ -1,12 +1,11 @@
-import { findLayer, PAINTED_AIR, type PaintedAir, readyGroups } from '@tazzel/core';
-import { layerHandles, paintWith } from '@tazzel/editor';
-import { useNavigate } from 'react-router';
+import { findLayer, readyGroups } from '@tazzel/core';
+import { layerHandles } from '@tazzel/editor';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { SkyShelf } from '../schedules/sky-shelf.tsx';
-import { type Way, WaysSection } from '../bench/ways-section.tsx';
-import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
+import { usePaintedWays, type Way, WaysSection } from '../bench/ways-section.tsx';
+import { useDocument, useSession } from '../workspace/context.ts';
 import type { Stage } from './stage.ts';
 
 const Schedules = () => (
@@ -33,16 +32,11 @@ function Bench() {
 
 /** All ways to put air before the picture, the simplest one last. */
 function AddAir() {
-  const { session } = useWorkspace();
-  const navigate = useNavigate();
-  const paint = async (what: PaintedAir) => {
-    // Strokes and their brush have their fields there.
-    if (paintWith(session, { type: 'paint-air', what })) await navigate('../surfaces', { relative: 'path' });
-  };
+  const painted = usePaintedWays('air');
   const ready = (id: string) => readyGroups.find((group) => group.id === id);
   const ways: readonly Way[] = [
     { label: 'Air', help: 'Haze, mist or fog by its visibility in metres; glow and shafts of light from the sun.', edit: { type: 'add-layer', layer: 'air', zone: 'scene' } },
-    ...(Object.keys(PAINTED_AIR) as PaintedAir[]).map((what) => ({ label: PAINTED_AIR[what].label, help: what === 'mist' ? 'Banks of it where the brush goes; what is nearer stays before them.' : 'Dark puffs where the brush goes; set from where to where it stands.', edit: { type: 'paint-air', what } as const, run: () => void paint(what) })),
+    ...painted,
     ...['more-atmosphere', 'depth-fade'].flatMap((id) => ready(id) ?? []).map(({ id, label, summary }) => ({ label, help: summary, edit: { type: 'add-ready-group', group: id } as const })),
   ];
   return <WaysSection title="Air" ways={ways} />;

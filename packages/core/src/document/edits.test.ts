@@ -85,7 +85,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'pair-correction': [{ type: 'pair-correction', layerId: 'layer-4' }, (d) => expect(d.buildUp.picture.slice(-2).map((l) => [l.name, l.mask?.maskId, l.mask?.inverted])).toEqual([['M01: hue and saturation', 'mask-1', false], ['M01: hue and saturation, elsewhere', 'mask-1', true]])],
   'repaint-there-too': [{ type: 'repaint-there-too', layerId: 'layer-5' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ blend: 'add', chain: [{ type: 'channel-mix' }] })],
   'tint-surface': [{ type: 'tint-surface', materialIds: ['material-2'], color: [0.5, 0.2, 0.1] }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'fill', name: 'M02: tint', blend: 'multiply', mask: { maskId: 'mask-2' }, params: { from: [0.5, 0.2, 0.1], shape: 'plain' } })],
-  'paint-air': [{ type: 'paint-air', what: 'smoke' }, (d) => expect([d.masks.at(-1)?.terms.map(({ type }) => type), d.buildUp.scene.at(-1)]).toMatchObject([['paint'], { name: 'Painted smoke', type: 'air', mask: { maskId: 'mask-2' }, params: { mistPercent: 100 } }])],
+  'paint-layer': [{ type: 'paint-layer', what: 'smoke' }, (d) => expect([d.masks.at(-1)?.terms.map(({ type }) => type), d.buildUp.scene.at(-1)]).toMatchObject([['paint'], { name: 'Painted smoke', type: 'air', mask: { maskId: 'mask-2' }, params: { mistPercent: 100 } }])],
   'paint-light': [{ type: 'paint-light', tones: 'darks', what: 'lighter' }, (d) => expect([d.masks.at(-1)?.terms.map(({ type, operation }) => [type, operation]), d.buildUp.scene.at(-1)]).toMatchObject([[['paint', 'add'], ['tone', 'intersect']], { name: 'Painted lighter', mask: { maskId: 'mask-2' }, correction: { params: { exposureStops: 0.7 } } }])],
   'add-ready-group': [{ type: 'add-ready-group', group: 'brighter-middle' }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ kind: 'group', name: 'Middle brighter, edges darker', layers: [{ mask: { maskId: 'mask-2', inverted: false } }, { mask: { maskId: 'mask-2', inverted: true } }] })],
   'add-look': [{ type: 'add-look', name: 'Dusk', scene: [], picture: [{ ...(rich.buildUp.picture.at(-1) as Layer), id: 'layer-90' }], masks: [], chains: [{ layerId: 'layer-1', chain: [] }], tone: { type: 'reinhard', params: { white: 4, carries: 'channels' } } }, (d) => expect([d.tone.type, d.buildUp.picture.at(-1)?.name]).toEqual(['reinhard', 'Look: Dusk'])],
@@ -130,7 +130,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-air' ? deep : type === 'add-figures' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-layer' ? deep : type === 'add-figures' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);
@@ -241,7 +241,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-params', layerId: 'layer-1', params: { exposureStops: 1 } }, /Element has no parameter “exposureStops”/],
     [{ type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } }, /element 1: its element is missing/],
     [{ type: 'add-layer', layer: 'element', params: { source: 'source-99' }, zone: 'scene' }, /Element: its element is missing/],
-    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, mirrored-sky, air, figures, fill, snapshot/],
+    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, mirrored-sky, air, figures, retouch, fill, snapshot/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],

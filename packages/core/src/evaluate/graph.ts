@@ -12,7 +12,7 @@ import { gaussianPhases } from './gaussian-phases.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Triple } from '../vector.ts';
-import { type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MembraneNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -55,6 +55,9 @@ const NARROWEST = 0.7;
 
 /** What is smeared is made at no more than so many pixels on its long side. */
 const SMEAR_SIZE = 1024;
+
+/** A membrane is made in so many passes, each so many times narrower than the one before. */
+const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 
 /** Light at the foot of a figure is read of a picture that is no wider than so many pixels; and so many sizes of its own picture are made at most. */
 const [FOOT_SIZE, MOST_SIZES] = [512, 7];
@@ -133,6 +136,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       }
       case 'smear':
         return smeared(planned, input);
+      case 'membrane':
+        return membrane(planned, input);
       case 'warp':
         return warped(planned, input);
     }
@@ -205,6 +210,24 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const begun = within ? add(named(key, 'confined'), level, 5, { kind: 'confine', input, mask: within }, domain) : input;
     const made = gaussianOf(begun, key, fullSigmaPx);
     return within ? add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain) : made;
+  };
+  /**
+   * What a patch differs by from the picture, spread into the mask from all around it: what narrower Gaussians find left over is added to the wider ones, so that it meets the edge. Alpha is the picture's.
+   */
+  const membrane = ({ key, patch, within, sigmaPx }: MembraneNode, input: number): number => {
+    const taken = patch && pictureOf(patch.node);
+    const { domain } = drafts[input];
+    const sum = (name: string, k: number, parts: readonly { readonly picture: number; readonly gain: number; readonly alpha: number }[]) =>
+      add(named(key, name, k), level, 4, { kind: 'mixture', parts: parts.map(({ picture, gain, alpha }) => ({ picture, gain: [gain, gain, gain] as const, alpha })) }, domain);
+    let rest = taken === null ? input : sum('differs', 0, [{ picture: input, gain: 1, alpha: 1 }, { picture: taken, gain: -1, alpha: 0 }]);
+    let healed = sum('taken', 0, [...(taken === null ? [] : [{ picture: taken, gain: 1, alpha: 0 }]), { picture: input, gain: 0, alpha: 1 }]);
+    for (let k = 0; k < MEMBRANE_PASSES; k++) {
+      const confined = add(named(key, 'confined', k), level, 5, { kind: 'confine', input: rest, mask: within }, domain);
+      const spread = add(named(key, 'spread', k), level, 4, { kind: 'release', input: gaussianOf(confined, drafts[confined].key, sigmaPx / MEMBRANE_STEP ** k) }, domain);
+      healed = sum('healed', k, [{ picture: healed, gain: 1, alpha: 1 }, { picture: spread, gain: 1, alpha: 0 }]);
+      rest = sum('rest', k, [{ picture: rest, gain: 1, alpha: 1 }, { picture: spread, gain: -1, alpha: 0 }]);
+    }
+    return healed;
   };
   /** Passes over less than a pixel of this level are done already: it was reduced. What each pass takes for noise is half of what the one before took. */
   const smoothed = ({ key, passes, lightStops, guides }: SmoothNode, input: number): number => {

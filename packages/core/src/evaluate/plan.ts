@@ -301,7 +301,9 @@ class Planner {
         return source;
       },
       sides: (source) => this.#sides(source),
-      below: () => (zone === 'picture' || isEmpty(run) ? null : this.#graph.cut(run)),
+      below: (inAnyZone = false) => ((zone === 'picture' && !inAnyZone) || isEmpty(run) ? null : this.#graph.cut(run)),
+      warped: (input, map) => this.#graph.add({ kind: 'warp', input, map, filter: 'lanczos' }),
+      healed: (input, map, reachPx) => this.#healed(layer, zone, input, map, reachPx),
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
       coveredBy: (alpha) => this.#coveredBy(alpha),
@@ -320,6 +322,19 @@ class Planner {
       mixed: (mix) => this.#light.mixed(mix),
       relit: (sourceId) => this.#light.relit(sourceId),
     });
+  }
+
+  /** Another place of a picture, in the light and colour that there is around a layer's mask. */
+  #healed({ id, mask }: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number): number {
+    const warp = (node: number) => this.#graph.add({ kind: 'warp', input: node, map, filter: 'lanczos' });
+    const inside = this.#mask(mask);
+    // Without a mask there is nothing around it; alone on its card it is what it takes.
+    if (!inside || this.#only === id) return warp(input);
+    const membrane = (patch: number | null) => this.#graph.add({ kind: 'membrane', input, patch: patch === null ? null : { node: patch }, within: { ...inside, inverted: !inside.inverted }, sigmaPx: reachPx / 2 });
+    // The spot itself is smoothed over first, so that nothing of it is taken.
+    const run = this.#graph.begin(input);
+    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'picture', node: membrane(null) }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask: inside });
+    return membrane(warp(this.#graph.cut(run)));
   }
 
   /** The picture after another layer, planned by itself: results on the way are those of the picture itself. */

@@ -186,6 +186,18 @@ export interface SmearNode {
   readonly reachPx: number;
 }
 
+/** A patch and what it differs by from a picture outside of a mask, carried into the mask. `input` is the picture. */
+export interface MembraneNode {
+  readonly kind: 'membrane';
+  readonly key: string;
+  readonly input: number;
+  /** Null is black: then the picture is carried into the mask itself. */
+  readonly patch: { readonly node: number } | null;
+  /** Where the picture is to be followed. */
+  readonly within: PlannedMask;
+  readonly sigmaPx: number;
+}
+
 /** Figures in space: their picture, what they do to the one below, or to what lies near and far. */
 export interface FiguresNode extends PlannedFigures {
   readonly kind: 'figures';
@@ -202,7 +214,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

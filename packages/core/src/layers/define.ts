@@ -97,8 +97,12 @@ export interface Planning {
   source(sourceId: string): Source | null;
   /** What lies near and far at the edges of an element of metres, as a node of the plan: three planes of raster/sides.ts. */
   sides(source: Source): number;
-  /** What lies below the layer, as a node of the plan; null if there is nothing, or if it is not light. */
-  below(): number | null;
+  /** What lies below the layer, as a node of the plan; null if there is nothing, or if it is not light and only light was asked for. */
+  below(inAnyZone?: boolean): number | null;
+  /** A picture seen elsewhere: a map from places in the picture to places in it. */
+  warped(picture: number, map: AffineMap): number;
+  /** Another place of a picture in the light and colour that the picture has around the layer's mask; what the mask covers is never taken. `reachPx` is about as wide as that. */
+  healed(below: number, map: AffineMap, reachPx: number): number;
   /** What stands before the sky, by an alpha. */
   coveredBy(alpha: Source): Covering;
   /** The same by the layer's own mask of the sky; null if it has none. */

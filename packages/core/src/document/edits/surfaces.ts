@@ -35,7 +35,7 @@ export type SurfaceEdit =
   /** More or less light, or warmer or cooler light, where it is painted, in some tones only; the mask that holds the paint comes last. */
   | { type: 'paint-light'; tones: PaintedTones; what: PaintedLight }
   /** Air where it is painted; the mask that holds the paint comes last. */
-  | { type: 'paint-air'; what: PaintedAir }
+  | { type: 'paint-layer'; what: PaintedLayer }
   /** A group of layers that is at hand, to be taken apart: see ready-groups.ts. */
   | { type: 'add-ready-group'; group: string }
   /** Corrections that were kept for another picture, in a group of their own on each side of the tone line: see look.ts. */
@@ -54,12 +54,16 @@ export const PAINTED_LIGHT = {
   warmer: { label: 'Painted warmer', correction: 'white-balance', params: { kelvin: 8200 } },
   cooler: { label: 'Painted cooler', correction: 'white-balance', params: { kelvin: 5300 } },
 } as const;
-/** Air that is painted, before what lies behind it: banks of mist, puffs of smoke. */
-export const PAINTED_AIR = {
-  mist: { label: 'Painted mist', params: { visibilityMetres: 60, fallOffMetres: 6, mistPercent: 70, mistMetres: 10 } },
-  smoke: { label: 'Painted smoke', params: { visibilityMetres: 25, fallOffMetres: 0, mistPercent: 100, mistMetres: 3, color: [0.16, 0.16, 0.17] } },
-} as const satisfies Readonly<Record<string, { readonly label: string; readonly params: KeptValues }>>;
-export type PaintedAir = keyof typeof PAINTED_AIR;
+/** What is mended is covered by one stroke, to its edge. */
+const FIRM = { hardness: 0.8, flow: 1 } as const;
+/** Layers that are seen where they are painted: banks of mist, puffs of smoke, what is mended. */
+export const PAINTED_LAYERS = {
+  mist: { layer: 'air', label: 'Painted mist', help: 'Banks of it where the brush goes; what is nearer stays before them.', params: { visibilityMetres: 60, fallOffMetres: 6, mistPercent: 70, mistMetres: 10 } },
+  smoke: { layer: 'air', label: 'Painted smoke', help: 'Dark puffs where the brush goes; set from where to where it stands.', params: { visibilityMetres: 25, fallOffMetres: 0, mistPercent: 100, mistMetres: 3, color: [0.16, 0.16, 0.17] } },
+  heal: { layer: 'retouch', label: 'Healed', help: 'A spot is painted over with another place, in the light and colour of what lies around it.', params: { work: 'heal' }, brush: FIRM },
+  clone: { layer: 'retouch', label: 'Copied', help: 'Another place of the picture where the brush goes: scaled, turned or mirrored if wanted.', params: { work: 'clone' }, brush: FIRM },
+} as const satisfies Readonly<Record<string, { readonly layer: string; readonly label: string; readonly help: string; readonly params: KeptValues; readonly brush?: { readonly hardness: number; readonly flow: number } }>>;
+export type PaintedLayer = keyof typeof PAINTED_LAYERS;
 export type PaintedLight = keyof typeof PAINTED_LIGHT;
 export type PaintedTones = keyof typeof PAINTED_TONES | 'all';
 
@@ -173,12 +177,12 @@ export const surfaceEdits: Handlers<SurfaceEdit> = {
       return patchLayer(added, freshId(document, 'layer'), (layer) => (layer.kind === 'correction' ? { ...layer, name: label, correction: { ...layer.correction, params: completeParams(correctionById(correction), params) } } : layer));
     },
   },
-  'paint-air': {
-    label: 'Paint air',
+  'paint-layer': {
+    label: 'Paint a layer',
     apply: (document, { what }) => {
-      const { label, params } = PAINTED_AIR[what];
+      const { layer: type, label, params } = PAINTED_LAYERS[what];
       const mask = newMask(freshId(document, 'mask'), label, [newTerm('paint', 'add', document)]);
-      const added = layerEdits['add-layer'].apply({ ...document, masks: [...document.masks, mask] }, { type: 'add-layer', layer: 'air', zone: 'scene', params });
+      const added = layerEdits['add-layer'].apply({ ...document, masks: [...document.masks, mask] }, { type: 'add-layer', layer: type, zone: 'scene', params });
       return patchLayer(added, freshId(document, 'layer'), (layer) => ({ ...layer, name: label, mask: { maskId: mask.id, inverted: false, enabled: true } }));
     },
   },

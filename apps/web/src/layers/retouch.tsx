@@ -1,0 +1,47 @@
+import { completeParams, findMask, type KeptValues, layerSpec, type PictureLayer, type Point, type Stroke, strokesOf, type TazzelDocument } from '@tazzel/core';
+import { crossPath, type HandleSet, type SessionStore, tenths } from '@tazzel/editor';
+import { ParamFields } from '../fields/param-fields.tsx';
+import { useActions, useDocument } from '../workspace/context.ts';
+import type { LayerKind } from './kind.ts';
+
+/** The middle of what was painted; the middle of the picture before anything was. */
+function middleOf({ masks, size }: TazzelDocument, { mask: use }: PictureLayer): Point {
+  const mask = use && findMask({ masks }, use.maskId);
+  const paths = mask?.terms.flatMap((term) => { const name = strokesOf(term); return name === null ? [] : (term.params[name] as readonly Stroke[]); }).filter(({ erase }) => !erase).flatMap(({ path }) => path) ?? [];
+  const count = Math.floor(paths.length / 3);
+  if (count === 0) return [size.width / 2, size.height / 2];
+  let [x, y] = [0, 0];
+  for (let i = 0; i < count; i++) [x, y] = [x + paths[i * 3], y + paths[i * 3 + 1]];
+  return [tenths(x / count), tenths(y / count)];
+}
+
+const valuesOf = (layer: PictureLayer) => completeParams(layerSpec('retouch'), layer.params) as KeptValues & { readonly from: Point };
+
+/** What is turned or scaled keeps the middle of the strokes where it is. */
+function RetouchFields({ layer }: { layer: PictureLayer }) {
+  const document = useDocument();
+  const actions = useActions();
+  const { middle: _, ...params } = layerSpec('retouch').params;
+  const hasStrokes = layer.mask !== null;
+  return (
+    <>
+      <ParamFields params={params} values={valuesOf(layer)} onChange={(patch, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params: { ...patch, middle: middleOf(document, layer) } }, gesture)} />
+      <p className="text-[12px] text-faint">{hasStrokes ? 'It is seen where its mask is painted. Drag the handle on the picture to the place that it takes.' : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
+    </>
+  );
+}
+
+function retouchHandles(layer: PictureLayer, session: SessionStore): HandleSet | null {
+  const { document } = session.getState();
+  const middle = middleOf(document, layer);
+  const { from } = valuesOf(layer);
+  return {
+    key: layer.id,
+    label: 'Handles of the retouched place',
+    handles: [{ label: 'It is taken from here', at: [middle[0] + from[0], middle[1] + from[1]], look: 'round' }],
+    outline: ([taken]) => crossPath(taken, 12),
+    move: (_, to, gesture) => void session.actions.edit({ type: 'set-params', layerId: layer.id, params: { from: [tenths(to[0] - middle[0]), tenths(to[1] - middle[1])], middle } }, gesture),
+  };
+}
+
+export const retouchKind: LayerKind = { hatch: 'hatch-retouch', Fields: RetouchFields, handles: retouchHandles };

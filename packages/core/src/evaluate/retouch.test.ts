@@ -1,0 +1,77 @@
+/** Copying and healing on planes that are known: what is copied is the same numbers, what is healed meets what lies around it. */
+import { describe, expect, it } from 'vitest';
+import { after, source } from '../../../../tests/documents.ts';
+import { draw } from '../../../../tests/pictures.ts';
+import { emptyDocument } from '../model/model.ts';
+import type { KeptValues } from '../params/table.ts';
+import type { Plane } from '../raster/planes.ts';
+import { planDocument } from './plan.ts';
+
+const SIZE = { width: 96, height: 72 };
+const AREA = SIZE.width * SIZE.height;
+const SPOT = { x: 40, y: 36, radius: 8 };
+const inSpot = (i: number, grow = 0) => Math.hypot((i % SIZE.width) + 0.5 - SPOT.x, Math.floor(i / SIZE.width) + 0.5 - SPOT.y) < SPOT.radius + grow;
+
+/** A picture, a spot of which is painted over. */
+function retouched(picture: (x: number, y: number) => number, params: KeptValues): Float32Array {
+  const plane: Plane = { type: 'f32', ...SIZE, data: Float32Array.from({ length: AREA }, (_, i) => picture(i % SIZE.width, Math.floor(i / SIZE.width))) };
+  const masked: Plane = { type: 'u8', ...SIZE, data: Uint8Array.from({ length: AREA }, (_, i) => (inSpot(i) ? 255 : 0)) };
+  let document = after(
+    emptyDocument('retouch', 'Retouch', SIZE),
+    { type: 'add-sources', sources: [source(1, { ...SIZE, role: 'beauty' })] },
+    { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
+    { type: 'paint-layer', what: params.work === 'clone' ? 'clone' : 'heal' },
+  );
+  document = after(document, { type: 'set-params', layerId: document.buildUp.scene[1].id, params });
+  const plan = planDocument(document);
+  return draw(plan, { target: { place: plan.light, tone: null, focus: null }, source: () => ({ color: [plane, plane, plane], alpha: null, premultiplied: false, x: 0, y: 0 }), mask: () => masked }).pixels.planes.subarray(0, AREA);
+}
+const spots = Array.from({ length: AREA }, (_, i) => i).filter((i) => inSpot(i));
+const worst = (found: Float32Array, wanted: (x: number, y: number) => number) => Math.max(...spots.map((i) => Math.abs(found[i] - wanted(i % SIZE.width, Math.floor(i / SIZE.width)))));
+const texture = (x: number, y: number) => 0.3 + 0.2 * Math.sin(x * 0.9) * Math.cos(y * 0.7);
+
+describe('a copied place', () => {
+  it('is the same numbers, everything else stays as it is bit for bit', () => {
+    const found = retouched(texture, { work: 'clone', from: [23, -11] });
+    expect(worst(found, (x, y) => texture(x + 23, y - 11))).toBeLessThan(1e-6);
+    for (let i = 0; i < AREA; i++) if (!inSpot(i)) expect(found[i]).toBe(Math.fround(texture(i % SIZE.width, Math.floor(i / SIZE.width))));
+  });
+  it('is larger, turned by a quarter, mirrored about the middle of what was painted', () => {
+    const middle = [SPOT.x, SPOT.y] as const;
+    const ramp = (x: number, y: number) => 0.2 + 0.002 * (x + 0.5) + 0.004 * (y + 0.5);
+    // Twice as large: half as far from the middle.
+    expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], scalePercent: 200, middle }), (x, y) => ramp(SPOT.x + 20 + (x + 0.5 - SPOT.x) / 2 - 0.5, SPOT.y + (y + 0.5 - SPOT.y) / 2 - 0.5))).toBeLessThan(1e-3);
+    expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], isMirrored: true, middle }), (x, y) => ramp(SPOT.x + 20 - (x + 0.5 - SPOT.x) - 0.5, y))).toBeLessThan(1e-3);
+    // Clockwise: what was to the right of the middle is seen below it.
+    expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], turnDegrees: 90, middle }), (x, y) => ramp(SPOT.x + 20 + (y + 0.5 - SPOT.y) - 0.5, SPOT.y - (x + 0.5 - SPOT.x) - 0.5))).toBeLessThan(1e-3);
+  });
+});
+
+describe('a healed spot', () => {
+  const dirt = (of: (x: number, y: number) => number) => (x: number, y: number) => (inSpot(y * SIZE.width + x, -1) ? 0.02 : of(x, y));
+  // Away from texture it must be the gradient itself, to a code of 255.
+  it.each([
+    ['an even wall', () => 0.4],
+    ['light that falls off to one side', (x: number, y: number) => 0.3 + 0.002 * x + 0.001 * y],
+    ['light of a lamp beside it', (x: number, y: number) => 0.2 + 0.5 * Math.exp(-((x - 20) ** 2 + (y - 30) ** 2) / 3000)],
+  ])('on %s becomes what it was without the spot', (_, wall) => {
+    expect(worst(retouched(dirt(wall), { work: 'heal', from: [26, 4], reachPx: 16 }), wall)).toBeLessThan(1 / 255);
+  });
+  it('is filled nearly as a membrane is: f = x² − y² on the rim is f inside, to 15 % of its range', () => {
+    // @source harmonic functions: the rim says all; S. Perez et al., “Poisson Image Editing”, SIGGRAPH 2003. The patch is even, so that nothing of f comes from it.
+    const f = (x: number, y: number) => 0.5 + ((x + 0.5 - SPOT.x) ** 2 - (y + 0.5 - SPOT.y) ** 2) * (x < 60 ? 0.001 : 0);
+    const span = 2 * SPOT.radius ** 2 * 0.001;
+    expect(worst(retouched((x, y) => (x >= 60 ? 0.5 : dirt(f)(x, y)), { work: 'heal', from: [36, 0], reachPx: 16 }), f) / span).toBeLessThan(0.15);
+  });
+  it('keeps the texture of the other place', () => {
+    const found = retouched(dirt((x, y) => texture(x, y) + (x < 60 ? 0.2 : 0)), { work: 'heal', from: [35, 0], reachPx: 16 });
+    const patch = spots.map((i) => texture((i % SIZE.width) + 35, Math.floor(i / SIZE.width)));
+    const made = spots.map((i) => found[i]);
+    const mean = (list: readonly number[]) => list.reduce((sum, value) => sum + value, 0) / list.length;
+    const [a, b] = [mean(patch), mean(made)];
+    const correlation = patch.reduce((sum, value, k) => sum + (value - a) * (made[k] - b), 0) / Math.sqrt(patch.reduce((sum, value) => sum + (value - a) ** 2, 0) * made.reduce((sum, value) => sum + (value - b) ** 2, 0));
+    expect(correlation).toBeGreaterThan(0.9);
+    // And the brightness of its own.
+    expect(Math.abs(b - mean(spots.map(() => 0.5)))).toBeLessThan(0.05);
+  });
+});

@@ -1,0 +1,42 @@
+import { choice } from '../params/choice.ts';
+import { flag } from '../params/flag.ts';
+import { number } from '../params/number.ts';
+import { point } from '../params/point.ts';
+import type { AffineMap } from '../raster/affine.ts';
+import { defineLayer } from './define.ts';
+
+/** Another place of the picture, laid over this one where its mask is painted: as it is, or in the light and colour of what lies around. */
+export const retouch = defineLayer({
+  id: 'retouch',
+  label: 'Retouch',
+  summary: 'Another place of the picture over this one, where it is painted: a copy, or healed into what lies around.',
+  isPlaced: false,
+  readsBelow: true,
+  params: {
+    work: choice({ label: 'Does', options: { heal: 'Heal', clone: 'Copy' }, default: 'heal', help: 'The other place in the light and colour of what lies around the strokes, or as it is.' }),
+    from: point({ label: 'From', unit: 'px', default: [60, 0], help: 'How far away the other place is, to the right and down. Drag its handle on the picture.' }),
+    scalePercent: number({ label: 'Size', unit: '%', min: 5, max: 2000, default: 100, step: 1, digits: 1, usual: [50, 200], byFactors: true, help: 'Of what is taken, about the middle of the strokes: what is farther away is smaller.' }),
+    turnDegrees: number({ label: 'Turned', unit: '°', min: -180, max: 180, default: 0, step: 0.5, digits: 1, help: 'About the middle of the strokes, clockwise.' }),
+    isMirrored: flag({ label: 'Mirrored', default: false, help: 'Left and right exchanged.' }),
+    middle: point({ label: 'Middle', unit: 'px', default: [0, 0], help: 'What size, turn and mirror leave where it is.' }),
+    reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.', when: { work: 'heal' } }),
+  },
+  nameOf: ({ values }) => (values.work === 'heal' ? 'Healed' : 'Copied'),
+  problem: ({ values }) => (values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'it takes every place from itself. Set from where it takes.' : null),
+  origin: (values, { zone, below, warped, healed }) => {
+    const under = below(true);
+    if (under === null) return null;
+    const node = values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
+    return { from: { kind: 'picture', node }, domain: zone === 'scene' ? 'light' : 'display', bounded: false, scale: null, domainRegion: null };
+  },
+});
+
+/** From a place in the picture to the place that it is taken from. */
+function mapOf({ from, scalePercent, turnDegrees, isMirrored, middle }: { readonly from: readonly [number, number]; readonly scalePercent: number; readonly turnDegrees: number; readonly isMirrored: boolean; readonly middle: readonly [number, number] }): AffineMap {
+  const angle = (turnDegrees * Math.PI) / 180;
+  const scale = 100 / scalePercent;
+  const [cos, sin] = [Math.cos(angle) * scale, Math.sin(angle) * scale];
+  const aside = isMirrored ? -1 : 1;
+  const [a, b, c, d] = [cos * aside, sin * aside, -sin, cos];
+  return [a, b, c, d, middle[0] + from[0] - a * middle[0] - b * middle[1], middle[1] + from[1] - c * middle[0] - d * middle[1]];
+}
