@@ -5,11 +5,11 @@ import { useActions, useDocument } from '../workspace/context.ts';
 import type { LayerKind } from './kind.ts';
 
 /** The middle of what was painted; the middle of the picture before anything was. */
-function middleOf({ masks, size }: TazzelDocument, { mask: use }: PictureLayer): Point {
-  const mask = use && findMask({ masks }, use.maskId);
+function middleOf(document: TazzelDocument, { mask: use }: PictureLayer): Point {
+  const mask = use && findMask(document, use.maskId);
   const paths = mask?.terms.flatMap((term) => { const name = strokesOf(term); return name === null ? [] : (term.params[name] as readonly Stroke[]); }).filter(({ erase }) => !erase).flatMap(({ path }) => path) ?? [];
   const count = Math.floor(paths.length / 3);
-  if (count === 0) return [size.width / 2, size.height / 2];
+  if (count === 0) return [document.size.width / 2, document.size.height / 2];
   let [x, y] = [0, 0];
   for (let i = 0; i < count; i++) [x, y] = [x + paths[i * 3], y + paths[i * 3 + 1]];
   return [tenths(x / count), tenths(y / count)];
