@@ -1,7 +1,7 @@
 /** The stage Entourage: figures of the shelf and one's own stood on the ground, moved, changed, spread; and what is said where they cannot stand. */
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, colorAt, fieldPoint, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, fieldPoint, openDemo, picturePoint, saved, settled, stroke, toStage, type } from './helpers.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Figures to stand up' });
 const list = (page: Page) => bench(page).getByRole('list', { name: 'Figures' });
@@ -101,4 +101,28 @@ test('without a camera nobody can stand, and that is said; nothing in the hand p
   await expect(page.getByText('with it how tall a figure is there')).toBeVisible();
   await shelf(page).getByRole('button', { name: 'Put away' }).click();
   await expect(shelf(page).getByRole('status')).toHaveCount(0);
+});
+
+test('a place is copied by strokes and its handle, then healed into what lies around', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Entourage');
+  const GRAVEL = [0.42, 0.94] as const;
+  const gravel = await colorAt(page, ...GRAVEL);
+  await bench(page).getByRole('button', { name: 'Copy a place' }).click();
+  await stroke(page, ...GRAVEL);
+  await settled(page);
+  await toStage(page, 'Entourage');
+  await page.getByRole('button', { name: 'Select Copied', exact: true }).click();
+  // From the bright wall of the barn, far above.
+  await type(page, 'From across', '-180');
+  await type(page, 'From down', '-110');
+  await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), gravel)).toBeGreaterThan(60);
+  const copied = await colorAt(page, ...GRAVEL);
+  await expect(page.getByRole('button', { name: 'It is taken from here' })).toBeVisible();
+  await choose(page, bench(page).getByRole('combobox', { name: 'Does' }), 'Heal');
+  await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), gravel)).toBeLessThan(apart(copied, gravel) * 0.6);
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  expect(await cardNames(page)).toContain('Copied');
 });

@@ -12,6 +12,7 @@ import sharp from 'sharp';
 import { benchCorrections, benchSteps } from './corrections.ts';
 import { benchAir } from './air.ts';
 import { benchDeliver, benchList } from './deliver.ts';
+import { benchFigures } from './figures.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
@@ -182,7 +183,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--figures', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -203,10 +204,12 @@ try {
     engine.pool.terminate();
     await benchSteps('light');
   }
-  if (only === undefined || only === '--air') {
+  if (only === undefined || only === '--air' || only === '--figures') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
     const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
-    await benchAir(engine, await oneElement(engine, kernels, folder, WIDTH, HEIGHT), WIDTH, HEIGHT);
+    const plain = await oneElement(engine, kernels, folder, WIDTH, HEIGHT);
+    if (only !== '--figures') await benchAir(engine, plain, WIDTH, HEIGHT);
+    if (only !== '--air') await benchFigures(engine, plain, WIDTH, HEIGHT);
     engine.pool.terminate();
   }
   if (only === undefined || only === '--deliver') {
