@@ -83,6 +83,13 @@ describe('a figure', () => {
     // The nearer one covers the other's legs.
     expect(pixel(planes, on(1.4, 6, 0.6))[0]).toBeCloseTo(0.8, 1);
   });
+  it('whose feet are below the picture has the light of its lower edge', () => {
+    const near = figure({ at: at(0, 2) });
+    expect(near.at[1]).toBeGreaterThan(SIZE.height + 10);
+    // Another one stands beside it, half in the picture.
+    const aside = figure({ at: [-20, 50] });
+    expect(pixel(drawn(place({ figures: [near, aside], params: { contactPercent: 100 } })), on(-0.1, 2, 1.4)).map((value) => Math.round(value * 100) / 100)).toEqual([0.8, 0, 0]);
+  });
   it('as a silhouette is its colour alone, in tones has none', () => {
     expect(pixel(drawn(place({ params: { style: 'silhouette', styleColor: [0.1, 0.2, 0.3] } })), on(0.15, 6, 0.9)).map((value) => Math.round(value * 100) / 100)).toEqual([0.1, 0.2, 0.3]);
     const [r, g, b] = pixel(drawn(place({ params: { style: 'tone' } })), on(0.15, 6, 0.9));

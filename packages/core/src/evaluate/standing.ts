@@ -20,10 +20,11 @@ const SHARPER = 0.8;
 /** The form of a figure follows its outline, blurred over this share of its width. */
 const FORM_SHARE = 0.12;
 
-/** What of the light at its foot is read: a few pixels around it, of small pictures. */
-export function footRegion({ view, light }: FiguresWork, { card }: FigureWork): Region {
+/** What of the light at its foot is read: a few pixels around it, of small pictures. A foot beside the picture has the light of the edge that is nearest to it. */
+export function footRegion({ view, light, size }: FiguresWork, { card }: FigureWork): Region {
   const seen = projected(view, card.foot) ?? { x: 0, y: 0 };
-  return { x: Math.floor(seen.x / light.scale) - 2, y: Math.floor(seen.y / light.scale) - 2, width: 5, height: 5 };
+  const [x, y] = [Math.min(size.width - 1, Math.max(0, seen.x)), Math.min(size.height - 1, Math.max(0, seen.y))];
+  return { x: Math.floor(x / light.scale) - 2, y: Math.floor(y / light.scale) - 2, width: 5, height: 5 };
 }
 
 /** The picture of a figure at places in its pixels, blurred over `wide` of them: premultiplied colour and alpha. */
