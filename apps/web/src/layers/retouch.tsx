@@ -15,18 +15,20 @@ function middleOf(document: TazzelDocument, { mask: use }: PictureLayer): Point 
   return [tenths(x / count), tenths(y / count)];
 }
 
-const valuesOf = (layer: PictureLayer) => completeParams(layerSpec('retouch'), layer.params) as KeptValues & { readonly from: Point };
+const valuesOf = (layer: PictureLayer) => completeParams(layerSpec('retouch'), layer.params) as KeptValues & { readonly from: Point; readonly work: string };
 
 /** What is turned or scaled keeps the middle of the strokes where it is. */
 function RetouchFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const actions = useActions();
-  const { middle: _, ...params } = layerSpec('retouch').params;
+  const values = valuesOf(layer);
+  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, ...others } = layerSpec('retouch').params;
+  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }) };
   const hasStrokes = layer.mask !== null;
   return (
     <>
-      <ParamFields params={params} values={valuesOf(layer)} onChange={(patch, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params: { ...patch, middle: middleOf(document, layer) } }, gesture)} />
-      <p className="text-[12px] text-faint">{hasStrokes ? 'It is seen where its mask is painted. Drag the handle on the picture to the place that it takes.' : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
+      <ParamFields params={params} values={values} onChange={(patch, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params: { ...patch, middle: middleOf(document, layer) } }, gesture)} />
+      <p className="text-[12px] text-faint">{hasStrokes ? `It is seen where its mask is painted.${values.work === 'fill' ? '' : ' Drag the handle on the picture to the place that it takes.'} With Shift a click of the brush draws a straight line from the last one: a cable is gone with two.` : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
     </>
   );
 }
@@ -34,7 +36,8 @@ function RetouchFields({ layer }: { layer: PictureLayer }) {
 function retouchHandles(layer: PictureLayer, session: SessionStore): HandleSet | null {
   const { document } = session.getState();
   const middle = middleOf(document, layer);
-  const { from } = valuesOf(layer);
+  const { from, work } = valuesOf(layer);
+  if (work === 'fill') return null;
   return {
     key: layer.id,
     label: 'Handles of the retouched place',

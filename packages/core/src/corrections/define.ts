@@ -76,7 +76,7 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing;
+export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
@@ -136,6 +136,14 @@ export interface GuidedSmoothing {
   readonly lightStops: number;
   /** Differences of the elements that count as the same surface, in the order of `reads`. */
   readonly guideWidths: readonly number[];
+}
+
+/** Single pixels so many times as bright as their neighbours (and brighter than `floor`, in light) become as these are, or are shown alone. */
+export interface Despeckling {
+  readonly kind: 'despeckle';
+  readonly times: number;
+  readonly floor: number;
+  readonly shows: boolean;
 }
 
 /** Reads across pixels: the picture that it works on is made first. */

@@ -56,6 +56,9 @@ const NARROWEST = 0.7;
 /** What is smeared is made at no more than so many pixels on its long side. */
 const SMEAR_SIZE = 1024;
 
+/** What stands out less than this is no single pixel any more, at a coarse level. */
+const LEAST_TIMES = 1.3;
+
 /** A membrane is made in so many passes, each so many times narrower than the one before. */
 const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 
@@ -63,7 +66,7 @@ const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 const [FOOT_SIZE, MOST_SIZES] = [512, 7];
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -136,6 +139,11 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       }
       case 'smear':
         return smeared(planned, input);
+      case 'despeckle': {
+        // A single pixel is a quarter of what is made of it at the next level, and stands out less.
+        const times = 1 + (planned.times - 1) / 4 ** level;
+        return times < LEAST_TIMES ? input : add(named(planned.key), level, 4, { kind: 'despeckle', input, times, floor: planned.floor, shows: planned.shows }, drafts[input].domain);
+      }
       case 'membrane':
         return membrane(planned, input);
       case 'warp':

@@ -207,7 +207,7 @@ class Planner {
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
     const wanted = spec.spread(prepared.params, this.document.size);
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
-    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded') return this.#graph.add({ ...wanted, input });
+    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded' || wanted.kind === 'despeckle') return this.#graph.add({ ...wanted, input });
     const { guideWidths, ...smoothing } = wanted;
     const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
     const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));
@@ -304,6 +304,7 @@ class Planner {
       below: (inAnyZone = false) => ((zone === 'picture' && !inAnyZone) || isEmpty(run) ? null : this.#graph.cut(run)),
       warped: (input, map) => this.#graph.add({ kind: 'warp', input, map, filter: 'lanczos' }),
       healed: (input, map, reachPx) => this.#healed(layer, zone, input, map, reachPx),
+      filled: (input, reachPx) => this.#membrane(layer, input, null, reachPx) ?? input,
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
       coveredBy: (alpha) => this.#coveredBy(alpha),
@@ -324,17 +325,23 @@ class Planner {
     });
   }
 
+  /** A patch in the light and colour that a picture has around a layer's mask; without a patch, those alone. Null without a mask: there is nothing around it. */
+  #membrane({ id, mask }: PictureLayer, input: number, patch: number | null, reachPx: number): number | null {
+    const inside = this.#only === id ? null : this.#mask(mask);
+    return inside && this.#graph.add({ kind: 'membrane', input, patch: patch === null ? null : { node: patch }, within: { ...inside, inverted: !inside.inverted }, sigmaPx: reachPx / 2 });
+  }
+
   /** Another place of a picture, in the light and colour that there is around a layer's mask. */
-  #healed({ id, mask }: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number): number {
+  #healed(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number): number {
     const warp = (node: number) => this.#graph.add({ kind: 'warp', input: node, map, filter: 'lanczos' });
-    const inside = this.#mask(mask);
-    // Without a mask there is nothing around it; alone on its card it is what it takes.
-    if (!inside || this.#only === id) return warp(input);
-    const membrane = (patch: number | null) => this.#graph.add({ kind: 'membrane', input, patch: patch === null ? null : { node: patch }, within: { ...inside, inverted: !inside.inverted }, sigmaPx: reachPx / 2 });
+    const filled = this.#membrane(layer, input, null, reachPx);
+    // Alone on its card it is what it takes.
+    if (filled === null) return warp(input);
     // The spot itself is smoothed over first, so that nothing of it is taken.
     const run = this.#graph.begin(input);
-    this.#graph.push(run, { kind: 'layer', layerId: id, from: { kind: 'picture', node: membrane(null) }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask: inside });
-    return membrane(warp(this.#graph.cut(run)));
+    this.#graph.push(run, { kind: 'layer', layerId: layer.id, from: { kind: 'picture', node: filled }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask: this.#mask(layer.mask) });
+    const patch = warp(this.#graph.cut(run));
+    return this.#membrane(layer, input, patch, reachPx) ?? patch;
   }
 
   /** The picture after another layer, planned by itself: results on the way are those of the picture itself. */

@@ -63,6 +63,11 @@ describe('a healed spot', () => {
     const span = 2 * SPOT.radius ** 2 * 0.001;
     expect(worst(retouched((x, y) => (x >= 60 ? 0.5 : dirt(f)(x, y)), { work: 'heal', from: [36, 0], reachPx: 16 }), f) / span).toBeLessThan(0.15);
   });
+  it('filled from around alone, it is even where the wall is, and meets light that falls off', () => {
+    const wall = (x: number, y: number) => 0.3 + 0.002 * x + 0.001 * y;
+    expect(worst(retouched(dirt(wall), { work: 'fill', reachPx: 16, from: [0, 0] }), wall)).toBeLessThan(0.01);
+    expect(worst(retouched(dirt(() => 0.4), { work: 'fill', reachPx: 16 }), () => 0.4)).toBeLessThan(1e-5);
+  });
   it('keeps the texture of the other place', () => {
     const found = retouched(dirt((x, y) => texture(x, y) + (x < 60 ? 0.2 : 0)), { work: 'heal', from: [35, 0], reachPx: 16 });
     const patch = spots.map((i) => texture((i % SIZE.width) + 35, Math.floor(i / SIZE.width)));

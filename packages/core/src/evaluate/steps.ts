@@ -7,7 +7,7 @@ import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
-import type { GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
+import type { Despeckling, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
 import type { Triple } from '../vector.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
@@ -186,6 +186,9 @@ export interface SmearNode {
   readonly reachPx: number;
 }
 
+/** A picture without the single pixels that are far brighter than those around them. */
+export type DespeckleNode = Despeckling & { readonly key: string; readonly input: number };
+
 /** A patch and what it differs by from a picture outside of a mask, carried into the mask. `input` is the picture. */
 export interface MembraneNode {
   readonly kind: 'membrane';
@@ -214,7 +217,7 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
-export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | DespeckleNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

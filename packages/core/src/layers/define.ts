@@ -103,6 +103,8 @@ export interface Planning {
   warped(picture: number, map: AffineMap): number;
   /** Another place of a picture in the light and colour that the picture has around the layer's mask; what the mask covers is never taken. `reachPx` is about as wide as that. */
   healed(below: number, map: AffineMap, reachPx: number): number;
+  /** What lies around the layer's mask, carried into it. */
+  filled(below: number, reachPx: number): number;
   /** What stands before the sky, by an alpha. */
   coveredBy(alpha: Source): Covering;
   /** The same by the layer's own mask of the sky; null if it has none. */

@@ -13,20 +13,20 @@ export const retouch = defineLayer({
   isPlaced: false,
   readsBelow: true,
   params: {
-    work: choice({ label: 'Does', options: { heal: 'Heal', clone: 'Copy' }, default: 'heal', help: 'The other place in the light and colour of what lies around the strokes, or as it is.' }),
+    work: choice({ label: 'Does', options: { heal: 'Heal', clone: 'Copy', fill: 'Fill from around' }, default: 'heal', help: 'The other place in the light and colour of what lies around the strokes, or as it is; or nothing but what lies around, without any grain.' }),
     from: point({ label: 'From', unit: 'px', default: [60, 0], help: 'How far away the other place is, to the right and down. Drag its handle on the picture.' }),
     scalePercent: number({ label: 'Size', unit: '%', min: 5, max: 2000, default: 100, step: 1, digits: 1, usual: [50, 200], byFactors: true, help: 'Of what is taken, about the middle of the strokes: what is farther away is smaller.' }),
     turnDegrees: number({ label: 'Turned', unit: '°', min: -180, max: 180, default: 0, step: 0.5, digits: 1, help: 'About the middle of the strokes, clockwise.' }),
     isMirrored: flag({ label: 'Mirrored', default: false, help: 'Left and right exchanged.' }),
     middle: point({ label: 'Middle', unit: 'px', default: [0, 0], help: 'What size, turn and mirror leave where it is.' }),
-    reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.', when: { work: 'heal' } }),
+    reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.' }),
   },
-  nameOf: ({ values }) => (values.work === 'heal' ? 'Healed' : 'Copied'),
-  problem: ({ values }) => (values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'it takes every place from itself. Set from where it takes.' : null),
-  origin: (values, { zone, below, warped, healed }) => {
+  nameOf: ({ values }) => ({ heal: 'Healed', clone: 'Copied', fill: 'Filled' })[values.work],
+  problem: ({ values }) => (values.work !== 'fill' && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'it takes every place from itself. Set from where it takes.' : null),
+  origin: (values, { zone, below, warped, healed, filled }) => {
     const under = below(true);
     if (under === null) return null;
-    const node = values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
+    const node = values.work === 'fill' ? filled(under, values.reachPx) : values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
     return { from: { kind: 'picture', node }, domain: zone === 'scene' ? 'light' : 'display', bounded: false, scale: null, domainRegion: null };
   },
 });

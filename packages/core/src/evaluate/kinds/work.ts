@@ -125,6 +125,14 @@ export interface SmearWork {
   readonly share: number;
 }
 
+/** Single pixels far brighter than those around them, taken out or shown. */
+export interface DespeckleWork {
+  readonly kind: 'despeckle';
+  readonly input: number;
+  readonly times: number;
+  readonly floor: number;
+  readonly shows: boolean;
+}
 /** A figure with its picture at several sizes, from fine to coarse: `size` is the rectangle of each, `scale` how many pixels of the figure's own picture one is wide. */
 export interface FigureWork {
   readonly card: Card;
@@ -142,4 +150,4 @@ export interface FiguresWork extends FiguresLook {
   readonly light: { readonly picture: number | null; readonly filter: number | null; readonly sun: number | null; readonly all: number | null; readonly scale: number };
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork;
