@@ -54,7 +54,6 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
   /** What of the sun's light and of the sky's is left. */
   const lit = tools.backend.arena.take(area).fill(1);
   const open = tools.backend.arena.take(area).fill(1);
-  const sunward = new Float64Array(4);
   const ray = new Float64Array(3);
   const hit = new Float64Array(3);
   const normal = new Float64Array(3);
@@ -85,10 +84,7 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
           const wz = view.eye[2] + ray[2] * depth;
           if (hasSun && sun && meetInto(turned, wx, wy, wz, sun[0], sun[1], sun[2], hit)) {
             const wide = (hit[2] * SUN_SPREAD * soft + (depth / view.focalPx) * scale) / card.metresPerPixel;
-            if (isNear(box, hit, wide)) {
-              sample(hit[0], hit[1], wide, sunward);
-              shadows += weight * sunward[3];
-            }
+            if (isNear(box, hit, wide)) shadows += weight * sample.alpha(hit[0], hit[1], wide);
           }
           const fx = card.foot[0] - wx;
           const fy = card.foot[1] - wy;

@@ -27,38 +27,53 @@ export function footRegion({ view, light, size }: FiguresWork, { card }: FigureW
   return { x: Math.floor(x / light.scale) - 2, y: Math.floor(y / light.scale) - 2, width: 5, height: 5 };
 }
 
-/** The picture of a figure at places in its pixels, blurred over `wide` of them: premultiplied colour and alpha. */
-export function samplerOf({ levels }: FigureWork, tools: Tools): (u: number, v: number, wide: number, out: Float64Array) => void {
-  const read = levels.map(({ picture, size, scale }) => {
-    const pixels = tools.read(picture, size);
-    return { planes: [0, 1, 2, 3].map((plane) => planeOf(pixels, plane)), size, scale };
-  });
-  const at = ({ planes, size, scale }: (typeof read)[number], u: number, v: number, weight: number, out: Float64Array) => {
+/** The picture of a figure at places in its pixels, blurred over `wide` of them. */
+export interface FigureSampler {
+  /** Premultiplied colour and alpha, into `out`. */
+  color(u: number, v: number, wide: number, out: Float64Array): void;
+  alpha(u: number, v: number, wide: number): number;
+}
+
+export function samplerOf({ levels }: FigureWork, tools: Tools): FigureSampler {
+  // Most regions look at one or two sizes of it: the others are not even read.
+  const read = levels.map((): readonly Float32Array[] | null => null);
+  const planesAt = (k: number): readonly Float32Array[] => {
+    const known = read[k];
+    if (known) return known;
+    const pixels = tools.read(levels[k].picture, levels[k].size);
+    const planes = [0, 1, 2, 3].map((plane) => planeOf(pixels, plane));
+    read[k] = planes;
+    return planes;
+  };
+  /** Where between the sizes it lies. */
+  const sizeFor = (wide: number) => Math.min(levels.length - 1, Math.max(0, Math.log2(wide / levels[0].scale)));
+  /** One plane at one size; its outermost pixels are transparent. */
+  const at = (k: number, plane: number, u: number, v: number): number => {
+    const { size, scale } = levels[k];
     const x = u / scale - 0.5 - size.x;
     const y = v / scale - 0.5 - size.y;
-    // Its outermost pixels are transparent.
-    if (x < 0 || y < 0 || x >= size.width - 1 || y >= size.height - 1) return;
+    if (x < 0 || y < 0 || x >= size.width - 1 || y >= size.height - 1) return 0;
     const left = Math.floor(x);
     const top = Math.floor(y);
-    const fx = x - left;
-    const fy = y - top;
+    const values = planesAt(k)[plane];
     const i = top * size.width + left;
-    const a = (1 - fx) * (1 - fy) * weight;
-    const b = fx * (1 - fy) * weight;
-    const c = (1 - fx) * fy * weight;
-    const d = fx * fy * weight;
-    for (let p = 0; p < 4; p++) {
-      const plane = planes[p];
-      out[p] += plane[i] * a + plane[i + 1] * b + plane[i + size.width] * c + plane[i + size.width + 1] * d;
-    }
+    const upper = values[i] + (values[i + 1] - values[i]) * (x - left);
+    const lower = values[i + size.width] + (values[i + size.width + 1] - values[i + size.width]) * (x - left);
+    return upper + (lower - upper) * (y - top);
   };
-  return (u, v, wide, out) => {
-    out.fill(0);
-    const lod = Math.min(read.length - 1, Math.max(0, Math.log2(wide / read[0].scale)));
-    const k = Math.floor(lod);
-    const t = lod - k;
-    at(read[k], u, v, 1 - t, out);
-    if (t > 0) at(read[k + 1], u, v, t, out);
+  const blended = (size: number, plane: number, u: number, v: number): number => {
+    const k = Math.floor(size);
+    const t = size - k;
+    const fine = at(k, plane, u, v);
+    return t > 0 ? fine + (at(k + 1, plane, u, v) - fine) * t : fine;
+  };
+  return {
+    color: (u, v, wide, out) => {
+      const size = sizeFor(wide);
+      out[3] = blended(size, 3, u, v);
+      for (let plane = 0; plane < 3; plane++) out[plane] = out[3] === 0 ? 0 : blended(size, plane, u, v);
+    },
+    alpha: (u, v, wide) => blended(sizeFor(wide), 3, u, v),
   };
 }
 
@@ -101,16 +116,12 @@ export function shaderOf(work: FiguresWork, figure: FigureWork, tools: Tools): (
   const sample = samplerOf(figure, tools);
   const light = lightAt(work, figure, tools);
   const widePx = Math.max(1, box.width * FORM_SHARE);
-  const around = new Float64Array(4);
-  const alphaAt = (u: number, v: number) => {
-    sample(u, v, widePx, around);
-    return around[3];
-  };
+  const alphaAt = (u: number, v: number) => sample.alpha(u, v, widePx);
   const hasForm = sun !== null && sun[1] > 0 && modelling > 0 && light.sun.some((share) => share > 0);
   const aside = card.mirrored ? -1 : 1;
   const [cos, sin] = [Math.cos(card.leanRadians), Math.sin(card.leanRadians)];
   return (u, v, wide, out) => {
-    sample(u, v, wide, out);
+    sample.color(u, v, wide, out);
     const alpha = out[3];
     if (alpha < LEAST_ALPHA) return;
     let onSun = 1;

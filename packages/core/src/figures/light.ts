@@ -57,7 +57,7 @@ export function fresnel(cosine: number): number {
   return 0.04 + 0.96 * aslant * aslant * aslant * aslant * aslant;
 }
 /** Whether a surface has so little colour of its own that it is water or glass, 0…1. Common practice, no published source. */
-export const clearness = (r: number, g: number, b: number): number => Math.min(1, Math.max(0, 1.4 - Math.max(r, g, b) / 0.06));
+export const clearness = (r: number, g: number, b: number): number => Math.min(1, Math.max(0, 1.5 - Math.max(r, g, b) / 0.02));
 
 /** Sunlight that is taken where it is not known how much of the light is the sun's. Common practice, no published source. */
 export const USUAL_SUN: Triple = [0.74, 0.68, 0.58];

@@ -90,18 +90,17 @@ function drawFigure(work: FiguresWork, { figure, part }: Casting, region: Region
 function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, tools: Tools, sides: () => readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
   const { view, scale } = work;
   const sample = samplerOf(figure, tools);
-  const color = new Float64Array(4);
   const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
   for (let y = part.y; y < part.y + part.height; y++) {
     for (let x = part.x; x < part.x + part.width; x++) {
       rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
       if (!meetInto(figure.card, ...view.eye, ray[0], ray[1], ray[2], hit)) continue;
-      sample(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale), color);
-      if (color[3] < LEAST_ALPHA) continue;
+      const alpha = sample.alpha(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale));
+      if (alpha < LEAST_ALPHA) continue;
       const i = (y - region.y) * region.width + x - region.x;
       const perDepth = perDepthOf(work, ray);
       const seen = visibleAt(sides(), i, hit[2], perDepth);
-      if (seen > 0) take(i, color[3], seen, hit[2] * perDepth);
+      if (seen > 0) take(i, alpha, seen, hit[2] * perDepth);
     }
   }
 }
