@@ -21,6 +21,15 @@ export function correct_lut(r: usize, g: usize, b: usize, params: usize, n: i32)
       curved(r, first, 0, n);
       curved(g, first, 4, n);
       curved(b, first, 8, n);
+    } else if (mark == 6) {
+      const mirrored = load<f32>(first, 84) == 1;
+      pieced(r, first, mirrored, n);
+      pieced(g, first + 28, mirrored, n);
+      pieced(b, first + 56, mirrored, n);
+    } else if (mark >= 7) {
+      logged(r, first, mark == 8, n);
+      logged(g, first + 28, mark == 8, n);
+      logged(b, first + 56, mark == 8, n);
     } else cubed(r, g, b, first, n);
     at = first + ((<usize>length) << 2);
   }
@@ -40,6 +49,35 @@ function raised(p: usize, power: f32, n: i32): void {
     const to = p + ((<usize>i) << 2);
     const value = load<f32>(to);
     if (value > 0) store<f32>(to, <f32>Math.pow(<f64>value, <f64>power));
+  }
+}
+
+function pieced(p: usize, at: usize, mirrored: bool, n: i32): void {
+  for (let i = 0; i < n; i++) {
+    const to = p + ((<usize>i) << 2);
+    const value = <f64>load<f32>(to);
+    const sign: f64 = mirrored && value < 0 ? -1 : 1;
+    const x = value * sign;
+    const made = x >= <f64>load<f32>(at, 20) ? Math.pow(Math.max(0, x * <f64>load<f32>(at) + <f64>load<f32>(at, 4)), <f64>load<f32>(at, 8)) * <f64>load<f32>(at, 12) + <f64>load<f32>(at, 16) : x * <f64>load<f32>(at, 24);
+    store<f32>(to, <f32>(sign * made));
+  }
+}
+
+/** The least normal number of single precision, and the logarithm of the largest. */
+const LEAST: f64 = 1.17549435e-38;
+const LAST_EXPONENT: f64 = 88.596; // of 3e38
+
+function logged(p: usize, at: usize, back: bool, n: i32): void {
+  for (let i = 0; i < n; i++) {
+    const to = p + ((<usize>i) << 2);
+    const x = <f64>load<f32>(to);
+    if (!(x > <f64>load<f32>(at, 16))) {
+      store<f32>(to, <f32>(x * <f64>load<f32>(at, 20) + <f64>load<f32>(at, 24)));
+      continue;
+    }
+    const inside = x * <f64>load<f32>(at) + <f64>load<f32>(at, 4);
+    const made = back ? Math.exp(Math.min(LAST_EXPONENT, inside)) : Math.log(Math.max(LEAST, inside));
+    store<f32>(to, <f32>(made * <f64>load<f32>(at, 8) + <f64>load<f32>(at, 12)));
   }
 }
 

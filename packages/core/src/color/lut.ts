@@ -1,6 +1,6 @@
 /**
  * What tables of colours (look-up tables) do, as a list of small steps. Files are read into it by the formats; here is what the steps mean.
- * @source Academy S-2014-006, “Common LUT Format”, 2021 (matrix, range, 1D and 3D tables, ASC CDL); tetrahedra: J. M. Kasson et al., “Performing color space conversions with
+ * @source Academy S-2014-006, “Common LUT Format”, 2021 (matrix, range, exponents, logarithms, 1D and 3D tables, ASC CDL); tetrahedra: J. M. Kasson et al., “Performing color space conversions with
  * three-dimensional linear interpolation”, Journal of Electronic Imaging 4(3), 1995
  */
 import { textToHalves } from '../base64.ts';
@@ -22,6 +22,25 @@ export interface LutPower {
   readonly kind: 'power';
   readonly values: Triple;
 }
+/**
+ * A power above a break, a line below it, for each channel in turn: at or above `b` (a·x + c)^g · d + e, below it s · x. `values` are a, c, g, d, e, b, s of red, green and blue. All the forms of exponents of the format, there and back.
+ */
+export interface LutExponent {
+  readonly kind: 'exponent';
+  readonly values: readonly number[];
+  /** What is below 0 is as what is above it, with its sign. */
+  readonly isMirrored: boolean;
+}
+/** A logarithm above a break, a line below it: above `b` k · ln(max(m·x + n, least)) + q, else s · x + t. `values` are m, n, k, q, b, s, t of red, green and blue. */
+export interface LutLog {
+  readonly kind: 'log';
+  readonly values: readonly number[];
+}
+/** And back: above `b` exp(m·x + n) · k + q, else s · x + t. */
+export interface LutAntilog {
+  readonly kind: 'antilog';
+  readonly values: readonly number[];
+}
 /** A table for each channel from `low` to `high`, red, green and blue of each entry in turn. */
 export interface LutCurve {
   readonly kind: 'curve';
@@ -39,7 +58,7 @@ export interface LutCube {
   readonly high: Triple;
   readonly values: string;
 }
-export type LutStep = LutMatrix | LutRange | LutPower | LutCurve | LutCube;
+export type LutStep = LutMatrix | LutRange | LutPower | LutExponent | LutLog | LutAntilog | LutCurve | LutCube;
 
 /** A table of colours as a document keeps it. */
 export interface Lut {
@@ -51,8 +70,13 @@ export const NO_LUT: Lut = { name: '', steps: [] };
 export const LUT_LIMITS = { steps: 16, entries: 65_536, side: 65, name: 200 } as const;
 
 /** Marks of the steps where they lie packed: the mark, how many numbers follow, and these. */
-const MARKS = { matrix: 1, range: 2, power: 3, curve: 4, cube: 5 } as const;
+const MARKS = { matrix: 1, range: 2, power: 3, curve: 4, cube: 5, exponent: 6, log: 7, antilog: 8 } as const;
 const UNBOUNDED = 3e38;
+/** Numbers of each channel of exponents and logarithms. */
+const PIECES = 7;
+/** The logarithm of what is not above 0. @source the least normal number of single precision, as the format says */
+const LEAST = 1.17549435e-38;
+const lastExponent = Math.log(UNBOUNDED);
 
 /** Those that were looked at and are sound: they are large, and never changed. */
 const sound = new WeakSet<object>();
@@ -70,6 +94,8 @@ export function lutFault(given: unknown): string | null {
       step?.kind === 'matrix' ? isNumbers(step.values, 12)
       : step?.kind === 'range' ? [step.low, step.high].every((end) => end === null || Number.isFinite(end))
       : step?.kind === 'power' ? isNumbers(step.values, 3)
+      : step?.kind === 'exponent' ? isNumbers(step.values, 3 * PIECES) && typeof step.isMirrored === 'boolean'
+      : step?.kind === 'log' || step?.kind === 'antilog' ? isNumbers(step.values, 3 * PIECES)
       : step?.kind === 'curve' ? Number.isInteger(step.entries) && step.entries >= 2 && step.entries <= LUT_LIMITS.entries && isSpan(step) && holds(step.values, step.entries * 3)
       : step?.kind === 'cube' ? Number.isInteger(step.side) && step.side >= 2 && step.side <= LUT_LIMITS.side && isSpan(step) && holds(step.values, step.side ** 3 * 3)
       : false;
@@ -83,6 +109,8 @@ function packedStep(step: LutStep): ArrayLike<number> {
   if (step.kind === 'matrix') return [MARKS.matrix, 12, ...step.values];
   if (step.kind === 'range') return [MARKS.range, 2, step.low ?? -UNBOUNDED, step.high ?? UNBOUNDED];
   if (step.kind === 'power') return [MARKS.power, 3, ...step.values];
+  if (step.kind === 'exponent') return [MARKS.exponent, 3 * PIECES + 1, ...step.values, step.isMirrored ? 1 : 0];
+  if (step.kind === 'log' || step.kind === 'antilog') return [MARKS[step.kind], 3 * PIECES, ...step.values];
   const count = step.kind === 'curve' ? step.entries : step.side;
   const table = textToHalves(step.values) ?? new Float32Array();
   const head = [MARKS[step.kind], 7 + table.length, count, ...step.low, ...step.high.map((high, i) => (count - 1) / (high - step.low[i]))];
@@ -113,6 +141,8 @@ export function lutColor(rgb: Triple, packed: ArrayLike<number>): Triple {
     if (mark === MARKS.matrix) color = [0, 4, 8].map((row) => packed[first + row] * color[0] + packed[first + row + 1] * color[1] + packed[first + row + 2] * color[2] + packed[first + row + 3]) as unknown as Triple;
     else if (mark === MARKS.range) color = color.map((value) => Math.min(packed[first + 1], Math.max(packed[first], value))) as unknown as Triple;
     else if (mark === MARKS.power) color = color.map((value, c) => (value > 0 ? value ** packed[first + c] : value)) as unknown as Triple;
+    else if (mark === MARKS.exponent) color = color.map((value, c) => raised(value, packed, first + c * PIECES, packed[first + 3 * PIECES] === 1)) as unknown as Triple;
+    else if (mark === MARKS.log || mark === MARKS.antilog) color = color.map((value, c) => logged(value, packed, first + c * PIECES, mark === MARKS.antilog)) as unknown as Triple;
     else {
       const count = packed[first];
       const places = color.map((value, c) => {
@@ -124,6 +154,18 @@ export function lutColor(rgb: Triple, packed: ArrayLike<number>): Triple {
     at += 2 + length;
   }
   return color;
+}
+
+function raised(value: number, p: ArrayLike<number>, at: number, isMirrored: boolean): number {
+  const sign = isMirrored && value < 0 ? -1 : 1;
+  const x = value * sign;
+  return sign * (x >= p[at + 5] ? Math.max(0, x * p[at] + p[at + 1]) ** p[at + 2] * p[at + 3] + p[at + 4] : x * p[at + 6]);
+}
+
+function logged(x: number, p: ArrayLike<number>, at: number, isBack: boolean): number {
+  if (!(x > p[at + 4])) return x * p[at + 5] + p[at + 6];
+  const inside = x * p[at] + p[at + 1];
+  return (isBack ? Math.exp(Math.min(lastExponent, inside)) : Math.log(Math.max(LEAST, inside))) * p[at + 2] + p[at + 3];
 }
 
 const curved = (places: readonly number[], table: ArrayLike<number>, first: number, count: number): Triple =>

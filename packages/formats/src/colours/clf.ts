@@ -15,7 +15,7 @@ export function readClf(text: string, fileName: string): Lut {
   // Steps of different names lie apart once parsed; where they stood in the file tells their order.
   const order = [...text.matchAll(/<(?:\w+:)?(Matrix|Range|LUT1D|LUT3D|ASC_CDL|Log|Exponent)\b/g)].map(([, name]) => name);
   const unknown = Object.keys(list).find((name) => !name.startsWith('@') && !NOT_STEPS.has(name) && !(name in readers));
-  if (unknown) throw new FormatError('unsupported', fileName, `the step “${unknown}” is not read; there are Matrix, Range, LUT1D, LUT3D and ASC_CDL. Write the table again without it`);
+  if (unknown) throw new FormatError('unsupported', fileName, `the step “${unknown}” is not read; there are Matrix, Range, Exponent, Log, LUT1D, LUT3D and ASC_CDL. Write the table again without it`);
   const next = new Map<string, number>();
   const steps = order.flatMap((name): LutStep[] => {
     const at = next.get(name) ?? 0;
@@ -51,6 +51,29 @@ function arrayOf(element: XmlElement, name: string, fileName: string): { dim: nu
   return { dim, values };
 }
 
+/** Below every number there is. */
+const LOWEST = -3e38;
+
+/** What the parameters of a step say for red, green and blue: those that name no channel are for all, and what stands later counts. */
+function channelParams(element: XmlElement, name: string, fileName: string): ((what: string, fallback: number) => number)[] {
+  const given = childrenOf(element, name);
+  return ['R', 'G', 'B'].map((channel) => {
+    const params = given.findLast((each) => [channel, undefined].includes(attributeOf(each, 'channel')));
+    return (what, fallback) => {
+      const text = params && attributeOf(params, what);
+      const value = text === undefined ? fallback : Number(text);
+      return Number.isFinite(value) || text === undefined ? value : refuse(fileName, `${what} is no number: “${text}”`);
+    };
+  });
+}
+
+/** A power with a straight piece in the dark, as sRGB has it, there or back: see LutExponent. */
+function monCurve(gamma: number, offset: number, isBack: boolean): number[] {
+  const edge = offset / (gamma - 1);
+  const slope = ((gamma - 1) / offset) * ((offset * gamma) / ((gamma - 1) * (1 + offset))) ** gamma;
+  return isBack ? [1, 0, 1 / gamma, 1 + offset, -offset, edge * slope, 1 / slope] : [1 / (1 + offset), offset / (1 + offset), gamma, 1, 0, edge, slope];
+}
+
 const UNIT = { low: [0, 0, 0], high: [1, 1, 1] } as const;
 
 const readers: Readonly<Record<string, (element: XmlElement, fileName: string) => LutStep[]>> = {
@@ -74,6 +97,44 @@ const readers: Readonly<Record<string, (element: XmlElement, fileName: string) =
     const scale = minIn !== null && maxIn !== null ? ((maxOut as number) - (minOut as number)) / (maxIn - minIn) : 1;
     const offset = minIn !== null ? (minOut as number) - minIn * scale : (maxOut as number) - (maxIn as number) * scale;
     return scale === 1 && offset === 0 ? clamp : [{ kind: 'matrix', values: [scale, 0, 0, offset, 0, scale, 0, offset, 0, 0, scale, offset] }, ...clamp];
+  },
+  Exponent: (element, fileName) => {
+    const style = attributeOf(element, 'style') ?? '';
+    const [, base, isMirrored, back] = /^(basic|monCurve)(Mirror|PassThru)?(Fwd|Rev)$/i.exec(style) ?? refuse(fileName, `an Exponent of the style “${style}” is not read`);
+    const isBack = /rev/i.test(back);
+    const isCurve = /moncurve/i.test(base);
+    return [{ kind: 'exponent', isMirrored: /mirror/i.test(isMirrored ?? ''), values: channelParams(element, 'ExponentParams', fileName).flatMap((params) => {
+      // A channel that none is for stays as it is.
+      const gamma = params('exponent', childrenOf(element, 'ExponentParams').length === 0 ? Number.NaN : 1);
+      const offset = isCurve ? params('offset', 0) : 0;
+      if (!(gamma >= 0.01 && gamma <= 100) || !(offset >= 0 && offset <= 0.9)) refuse(fileName, 'an Exponent needs an exponent from 0.01 to 100, and an offset from 0 to 0.9');
+      return isCurve && offset > 0 && gamma > 1 ? monCurve(gamma, offset, isBack) : [1, 0, isBack ? 1 / gamma : gamma, 1, 0, 0, /passthru/i.test(isMirrored ?? '') ? 1 : 0];
+    }) }];
+  },
+  Log: (element, fileName) => {
+    const style = attributeOf(element, 'style') ?? '';
+    const plain = /^(anti)?log(2|10)$/i.exec(style);
+    if (plain) {
+      const perBase = Math.log(Number(plain[2]));
+      const numbers = plain[1] ? [perBase, 0, 1, 0] : [1, 0, 1 / perBase, 0];
+      return [{ kind: plain[1] ? 'antilog' : 'log', values: [0, 1, 2].flatMap(() => [...numbers, LOWEST, 0, 0]) }];
+    }
+    const [, camera, back] = /^(camera)?(linToLog|logToLin)$/i.exec(style) ?? refuse(fileName, `a Log of the style “${style}” is not read`);
+    const isBack = /logToLin/i.test(back);
+    const values = channelParams(element, 'LogParams', fileName).flatMap((params) => {
+      const [perBase, m, n, l, q] = [Math.log(params('base', 2)), params('linSideSlope', 1), params('linSideOffset', 0), params('logSideSlope', 1), params('logSideOffset', 0)];
+      if (!(perBase > 0) || m === 0 || l === 0) refuse(fileName, 'a Log needs a base above 1 and slopes that are not 0');
+      const curve = isBack ? [perBase / l, (-q * perBase) / l, 1 / m, -n / m] : [m, n, l / perBase, q];
+      if (!camera) return [...curve, LOWEST, 0, 0];
+      const edge = params('linSideBreak', Number.NaN);
+      if (!Number.isFinite(edge) || !(m * edge + n > 0)) refuse(fileName, 'a Log of a camera needs its linSideBreak');
+      const atEdge = (l * Math.log(m * edge + n)) / perBase + q;
+      // As steep as the curve is there, unless the file says otherwise; and it meets it.
+      const slope = params('linearSlope', (l * m) / ((m * edge + n) * perBase));
+      const meets = atEdge - slope * edge;
+      return isBack ? [...curve, atEdge, 1 / slope, -meets / slope] : [...curve, edge, slope, meets];
+    });
+    return [{ kind: isBack ? 'antilog' : 'log', values }];
   },
   LUT1D: (element, fileName) => {
     if (attributeOf(element, 'halfDomain') === 'true' || attributeOf(element, 'rawHalfs') === 'true') refuse(fileName, 'a LUT1D over all halves is not read; write it with an even domain');
