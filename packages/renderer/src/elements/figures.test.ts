@@ -8,7 +8,7 @@ import type { Renderer } from '../render/renderer.ts';
 import type { ObjectDescription } from '../scene/model.ts';
 import { resolveElement } from './resolve.ts';
 
-const SIZE = { width: 300, height: 200 };
+const SIZE = { width: 240, height: 160 };
 const AREA = SIZE.width * SIZE.height;
 const EYE = [0, 1.6, 9] as const;
 const [TALL, WIDE] = [1.75, 0.6];
@@ -39,7 +39,7 @@ async function rendered(objects: readonly ObjectDescription[]) {
     cameras: [camera({ at: EYE, lookAt: [0, 1.6, 0], focalMillimetres: 28, exposure: { kind: 'settings', fNumber: 11, shutterSeconds: 1 / 100, iso: 100 } })],
   });
   await renderer.openScene({ description });
-  const job = renderer.begin({ camera: 'camera', ...SIZE, elements: ['beauty', 'diffuse-filter', 'depth', 'normals', 'light-group', 'material-id'], quality: { noisePercent: null, seconds: null, samples: 40 }, seed: 5, fog: false, region: null, denoise: 'none', aoMetres: 1, depthRange: null });
+  const job = renderer.begin({ camera: 'camera', ...SIZE, elements: ['beauty', 'diffuse-filter', 'depth', 'normals', 'light-group', 'material-id'], quality: { noisePercent: null, seconds: null, samples: 32 }, seed: 5, fog: false, region: null, denoise: 'none', aoMetres: 1, depthRange: null });
   await job.finished;
   return (id: string) => resolveElement(job.rendering, id, false).map(({ name, channels }) => ({ name, planes: channels.map(({ data }) => data) }));
 }
