@@ -1,6 +1,6 @@
 /** What figures do to what lies below them: they take the sun's light from it, and some of the sky's, and are mirrored in it. */
 import { rayInto } from '../camera/view.ts';
-import { CONTACT_REACH, facingSun, meetInto } from '../figures/card.ts';
+import { castSpans, CONTACT_REACH, facingSun, meetingOf } from '../figures/card.ts';
 import { ballsOf, clearness, fresnel, hiddenByBall, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
 import type { Region } from '../raster/region.ts';
 import type { Tools } from './kinds/define.ts';
@@ -60,11 +60,16 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
   for (const { figure, part } of all) {
     const { card, box } = figure;
     const sample = samplerOf(figure, tools);
-    const turned = hasSun && sun ? facingSun(card, sun) : card;
+    const towardsSun = meetingOf(hasSun && sun ? facingSun(card, sun) : card);
+    const spans = castSpans(view, card, sun, box, work.size);
     const balls = ballsOf(card.heightMetres, box.width * card.metresPerPixel);
     const reach = (card.heightMetres * CONTACT_REACH) ** 2;
     for (let y = part.y; y < part.y + part.height; y++) {
-      for (let x = part.x; x < part.x + part.width; x++) {
+      const span = spans(y * scale, (y + 1) * scale);
+      if (!span) continue;
+      const first = Math.max(part.x, Math.floor(span[0] / scale) - 1);
+      const last = Math.min(part.x + part.width - 1, Math.ceil(span[1] / scale) + 1);
+      for (let x = first; x <= last; x++) {
         const i = (y - region.y) * region.width + x - region.x;
         rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
         const near = sides ? sides[0][i] : (card.foot[1] - view.eye[1]) / ray[1];
@@ -82,7 +87,7 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
           const wx = view.eye[0] + ray[0] * depth;
           const wy = view.eye[1] + ray[1] * depth;
           const wz = view.eye[2] + ray[2] * depth;
-          if (hasSun && sun && meetInto(turned, wx, wy, wz, sun[0], sun[1], sun[2], hit)) {
+          if (hasSun && sun && towardsSun(wx, wy, wz, sun[0], sun[1], sun[2], hit)) {
             const wide = (hit[2] * SUN_SPREAD * soft + (depth / view.focalPx) * scale) / card.metresPerPixel;
             if (isNear(box, hit, wide)) shadows += weight * sample.alpha(hit[0], hit[1], wide);
           }
@@ -123,6 +128,7 @@ export function castMirrored(work: FiguresWork, region: Region, out: Float32Arra
   const [sides, normals] = [sidesIn(work, region, tools), planesOf(reads.normals, region, tools)];
   // Most regions mirror nobody: the pictures are read when the first is met.
   const shades = figures.map((): ReturnType<typeof shaderOf> | null => null);
+  const meetings = figures.map(({ card }) => meetingOf(card));
   const color = new Float64Array(4);
   const ray = new Float64Array(3);
   const hit = new Float64Array(3);
@@ -147,9 +153,10 @@ export function castMirrored(work: FiguresWork, region: Region, out: Float32Arra
       const mz = ray[2] - 2 * along * normal[2];
       for (let k = 0; k < figures.length; k++) {
         const { card, box } = figures[k];
+        const meets = meetings[k];
         const depth = metres === null ? (card.foot[1] - view.eye[1]) / ray[1] : areDepths ? metres : metres / length;
         if (!(depth > 0)) continue;
-        if (!meetInto(card, view.eye[0] + ray[0] * depth, view.eye[1] + ray[1] * depth, view.eye[2] + ray[2] * depth, mx, my, mz, hit) || !isNear(box, hit, 0)) continue;
+        if (!meets(view.eye[0] + ray[0] * depth, view.eye[1] + ray[1] * depth, view.eye[2] + ray[2] * depth, mx, my, mz, hit) || !isNear(box, hit, 0)) continue;
         const shade = shades[k] ?? shaderOf(work, figures[k], tools);
         shades[k] = shade;
         shade(hit[0], hit[1], wideAt(view, depth + hit[2], card, scale), color);

@@ -3,7 +3,7 @@ import { type CameraView, projected } from '../camera/view.ts';
 import { luminanceOf } from '../color/luminance.ts';
 import type { Card } from '../figures/card.ts';
 import { LEAST_REFLECTANCE, sunOnFigure, USUAL_REFLECTANCE, USUAL_SUN } from '../figures/light.ts';
-import type { Region } from '../raster/region.ts';
+import { type Region, TILE_SIZE } from '../raster/region.ts';
 import { dot, type Triple } from '../vector.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
@@ -35,15 +35,23 @@ export interface FigureSampler {
 }
 
 export function samplerOf({ levels }: FigureWork, tools: Tools): FigureSampler {
-  // Most regions look at one or two sizes of it: the others are not even read.
-  const read = levels.map((): readonly Float32Array[] | null => null);
-  const planesAt = (k: number): readonly Float32Array[] => {
-    const known = read[k];
+  // Tile by tile, as they are kept: cut-outs may be large, and most regions look at little of them.
+  const read = levels.map(({ size }) => ({ across: Math.ceil(size.width / TILE_SIZE), tiles: new Map<number, readonly Float32Array[]>() }));
+  const tileAt = (k: number, column: number, row: number): readonly Float32Array[] => {
+    const { across, tiles } = read[k];
+    const known = tiles.get(row * across + column);
     if (known) return known;
-    const pixels = tools.read(levels[k].picture, levels[k].size);
+    const { picture, size } = levels[k];
+    const [x, y] = [column * TILE_SIZE, row * TILE_SIZE];
+    const pixels = tools.read(picture, { x: size.x + x, y: size.y + y, width: Math.min(TILE_SIZE, size.width - x), height: Math.min(TILE_SIZE, size.height - y) });
     const planes = [0, 1, 2, 3].map((plane) => planeOf(pixels, plane));
-    read[k] = planes;
+    tiles.set(row * across + column, planes);
     return planes;
+  };
+  const valueAt = (k: number, plane: number, x: number, y: number): number => {
+    const [column, row] = [Math.floor(x / TILE_SIZE), Math.floor(y / TILE_SIZE)];
+    const wide = Math.min(TILE_SIZE, levels[k].size.width - column * TILE_SIZE);
+    return tileAt(k, column, row)[plane][(y - row * TILE_SIZE) * wide + x - column * TILE_SIZE];
   };
   /** Where between the sizes it lies. */
   const sizeFor = (wide: number) => Math.min(levels.length - 1, Math.max(0, Math.log2(wide / levels[0].scale)));
@@ -55,11 +63,18 @@ export function samplerOf({ levels }: FigureWork, tools: Tools): FigureSampler {
     if (x < 0 || y < 0 || x >= size.width - 1 || y >= size.height - 1) return 0;
     const left = Math.floor(x);
     const top = Math.floor(y);
-    const values = planesAt(k)[plane];
-    const i = top * size.width + left;
-    const upper = values[i] + (values[i + 1] - values[i]) * (x - left);
-    const lower = values[i + size.width] + (values[i + size.width + 1] - values[i + size.width]) * (x - left);
-    return upper + (lower - upper) * (y - top);
+    const column = Math.floor(left / TILE_SIZE);
+    const row = Math.floor(top / TILE_SIZE);
+    const [insideX, insideY] = [left - column * TILE_SIZE, top - row * TILE_SIZE];
+    if (insideX + 1 < TILE_SIZE && insideY + 1 < TILE_SIZE) {
+      const wide = Math.min(TILE_SIZE, size.width - column * TILE_SIZE);
+      const values = tileAt(k, column, row)[plane];
+      const i = insideY * wide + insideX;
+      const upper = values[i] + (values[i + 1] - values[i]) * (x - left);
+      return upper + (values[i + wide] + (values[i + wide + 1] - values[i + wide]) * (x - left) - upper) * (y - top);
+    }
+    const upper = valueAt(k, plane, left, top) + (valueAt(k, plane, left + 1, top) - valueAt(k, plane, left, top)) * (x - left);
+    return upper + (valueAt(k, plane, left, top + 1) + (valueAt(k, plane, left + 1, top + 1) - valueAt(k, plane, left, top + 1)) * (x - left) - upper) * (y - top);
   };
   const blended = (size: number, plane: number, u: number, v: number): number => {
     const k = Math.floor(size);

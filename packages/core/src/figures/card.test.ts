@@ -1,10 +1,11 @@
 /** Figures in perspective and their shadows against tables: REFERENCES of perspective and of shadows thrown, worked by hand. */
 import { describe, expect, it } from 'vitest';
+import { seeded } from '../../../../tests/random.ts';
 import { type CameraView, projected, rayThrough } from '../camera/view.ts';
 import { directionOf } from '../sun/position.ts';
 import { dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
-import { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './card.ts';
+import { boxOfCard, boxOfCast, type Card, cardOf, castSpans, facingSun, heightTo, meets, placeOn } from './card.ts';
 import { ballsOf, clearness, fresnel, hiddenByBall, sunOnFigure } from './light.ts';
 
 const F = 5833.333;
@@ -92,6 +93,23 @@ describe('a shadow thrown', () => {
     // What is seen of it lies in the box; beyond the picture the box ends.
     const isInside = seen !== null && seen.x >= 0 && seen.y >= 0 && seen.x < SIZE.width && seen.y < SIZE.height;
     expect(!isInside || (seen.x >= box.x && seen.x <= box.x + box.width && seen.y >= box.y && seen.y <= box.y + box.height)).toBe(true);
+  });
+  it('lies between the columns that are looked at, wherever it falls (seed 7)', () => {
+    const random = seeded(7);
+    const view = levelView(1.6);
+    for (let n = 0; n < 40; n++) {
+      const sun = directionOf({ altitudeDegrees: 4 + 70 * random(), azimuthDegrees: 360 * random() });
+      const made = card(view, { at: [1000 + 4000 * random(), 2200 + 1500 * random()], leanDegrees: 30 * (random() - 0.5) });
+      const spans = castSpans(view, made, sun, BOX, SIZE);
+      const turned = facingSun(made, sun);
+      for (let k = 0; k < 20; k++) {
+        const from = placeOn(turned, [100 * random(), 200 * random()]);
+        const seen = projected(view, plus(from, scaledBy(sun, -from[1] / sun[1])));
+        if (!seen || seen.x < 0 || seen.x > SIZE.width || seen.y < 0 || seen.y > SIZE.height) continue;
+        const span = spans(Math.floor(seen.y), Math.floor(seen.y) + 1);
+        expect(span !== null && seen.x >= span[0] - 1 && seen.x <= span[1] + 1).toBe(true);
+      }
+    }
   });
   it('of a sun in the zenith is under its feet', () => expect(facingSun(card(levelView(1.6)), [0, 1, 0]).normal).toEqual(card(levelView(1.6)).normal));
 });

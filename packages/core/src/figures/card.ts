@@ -45,33 +45,38 @@ export function facingSun(card: Card, sun: Triple): Card {
   return { ...card, normal, right: dot(right, card.right) < 0 ? scaledBy(right, -1) : right };
 }
 
-/**
- * Where a ray meets the plane of a card, into `out`: two pixels of its picture, and how many lengths of the ray away. False if it does not, or behind its origin. In plain numbers, since it is asked for every pixel.
- */
-export function meetInto({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians }: Card, ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, out: Float64Array): boolean {
-  // Cards stand upright: their normals and their right are level.
-  const across = dx * normal[0] + dz * normal[2];
-  if (Math.abs(across) < 1e-9) return false;
-  const along = ((foot[0] - ox) * normal[0] + (foot[2] - oz) * normal[2]) / across;
-  if (!(along > 0)) return false;
-  const x = ((ox + dx * along - foot[0]) * right[0] + (oz + dz * along - foot[2]) * right[2]) / metresPerPixel;
-  const y = (oy + dy * along - foot[1]) / metresPerPixel;
-  let [u, v] = [x, y];
-  if (leanRadians !== 0) {
+/** A ray (origin, direction) against a card: two pixels of its picture, and how many lengths of the ray away, into `out`. False if it does not meet it, or behind its origin. */
+export type Meeting = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, out: Float64Array) => boolean;
+
+/** The meeting of rays with a card, prepared: it is asked for at every pixel. Cards stand upright, so that their normals and their right are level. */
+export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians }: Card): Meeting {
+  const [fx, fy, fz] = foot;
+  const [nx, , nz] = normal;
+  const rx = right[0] / metresPerPixel;
+  const rz = right[2] / metresPerPixel;
+  const perMetre = 1 / metresPerPixel;
+  const [px, py] = footPx;
+  const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
+  const aside = mirrored ? -1 : 1;
+  return (ox, oy, oz, dx, dy, dz, out) => {
+    const across = dx * nx + dz * nz;
+    if (across < 1e-9 && across > -1e-9) return false;
+    const along = ((fx - ox) * nx + (fz - oz) * nz) / across;
+    if (!(along > 0)) return false;
+    const x = (ox + dx * along - fx) * rx + (oz + dz * along - fz) * rz;
+    const y = (oy + dy * along - fy) * perMetre;
     // It leans clockwise: what is asked for is turned back.
-    const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
-    [u, v] = [x * cos - y * sin, x * sin + y * cos];
-  }
-  out[0] = footPx[0] + (mirrored ? -u : u);
-  out[1] = footPx[1] - v;
-  out[2] = along;
-  return true;
+    out[0] = px + aside * (x * cos - y * sin);
+    out[1] = py - (x * sin + y * cos);
+    out[2] = along;
+    return true;
+  };
 }
 
 /** The same for once: null where it does not meet. */
 export function meets(card: Card, origin: Triple, ray: Triple): readonly [u: number, v: number, along: number] | null {
   const out = new Float64Array(3);
-  return meetInto(card, ...origin, ...ray, out) ? [out[0], out[1], out[2]] : null;
+  return meetingOf(card)(...origin, ...ray, out) ? [out[0], out[1], out[2]] : null;
 }
 
 /** A place of the card's picture (in pixels) in the world. */
@@ -98,18 +103,40 @@ function seenIn(view: CameraView, places: readonly Triple[], { width, height }: 
 export const boxOfCard = (view: CameraView, card: Card, picture: Region, size: Size): Region => seenIn(view, cornersOn(card, picture), size);
 
 /** Shadows fall at most so far below the foot, and so far away. */
-const [DROP_METRES, FARTHEST_METRES] = [4, 200];
+const [DROP_METRES, FARTHEST_METRES] = [1.5, 200];
 /** Around its foot a figure takes light of the sky as far as this share of its height. */
 export const CONTACT_REACH = 1.2;
 
-/** Where the card may take light from what it stands on. */
-export function boxOfCast(view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): Region {
+/** Where the card may take light from what it stands on: corners in the world of what bounds that, of the light of the sky and of the sun's shadow. What lies between all of them counts. */
+function castCorners(card: Card, sun: Triple | null, picture: Region): readonly (readonly Triple[])[] {
   const reach = card.heightMetres * CONTACT_REACH;
-  const around = [[-1, 0], [1, 0], [0, -1], [0, 1]].flatMap(([a, b]) => [0, card.heightMetres * 0.6].map((up): Triple => plus(card.foot, [a * reach, up, b * reach])));
-  if (!sun || sun[1] <= 0) return seenIn(view, around, size);
+  const around = [[-1, 0], [1, 0], [0, -1], [0, 1]].flatMap(([a, b]) => [-0.2, 0.6].map((up): Triple => plus(card.foot, [a * reach * Math.SQRT2, up * card.heightMetres, b * reach * Math.SQRT2])));
+  if (!sun || sun[1] <= 0) return [around];
   const turned = cornersOn(facingSun(card, sun), picture);
   const thrown = turned.map((corner) => plus(corner, scaledBy(sun, -Math.min(FARTHEST_METRES, (corner[1] - card.foot[1] + DROP_METRES) / sun[1]))));
-  return seenIn(view, [...around, ...turned, ...thrown], size);
+  return [around, [...turned, ...thrown]];
+}
+
+/** Where the card may take light from what it stands on. */
+export const boxOfCast = (view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): Region => seenIn(view, castCorners(card, sun, picture).flat(), size);
+
+/** The same, row by row: between which columns of the picture (in its pixels) it may do so, from one row to another; null where it does not. */
+export function castSpans(view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): (top: number, bottom: number) => readonly [left: number, right: number] | null {
+  const outlines = castCorners(card, sun, picture).map((corners) => corners.map((corner) => projected(view, corner)));
+  if (outlines.some((outline) => outline.some((place) => place === null))) return () => [0, size.width];
+  const lines = outlines.flatMap((outline) => outline.flatMap((one, i) => outline.slice(i + 1).map((other) => [one?.x ?? 0, one?.y ?? 0, other?.x ?? 0, other?.y ?? 0] as const)));
+  return (top, bottom) => {
+    let [left, right] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
+    for (const [x0, y0, x1, y1] of lines) {
+      // An outline reaches as far as the lines between its corners do.
+      if (Math.max(y0, y1) < top || Math.min(y0, y1) > bottom) continue;
+      const at = (y: number) => (y1 === y0 ? x0 : x0 + ((x1 - x0) * (y - y0)) / (y1 - y0));
+      const ends = [at(Math.min(Math.max(top, Math.min(y0, y1)), Math.max(y0, y1))), at(Math.max(Math.min(bottom, Math.max(y0, y1)), Math.min(y0, y1))), ...(y0 === y1 ? [x1] : [])];
+      left = Math.min(left, ...ends);
+      right = Math.max(right, ...ends);
+    }
+    return right >= left ? [left, right] : null;
+  };
 }
 
 /** How high something is that stands at a place and reaches up to another one in the picture: metres; null where that cannot be. */

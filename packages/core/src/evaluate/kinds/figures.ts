@@ -2,7 +2,7 @@
  * Figures in space, in parts: their own picture, what they do to what lies below (shadow, hidden light of the sky, mirrored in what shines), how far away things are where they stand before them, and where they stand before the sky.
  */
 import { rayInto } from '../../camera/view.ts';
-import { boxOfCard, boxOfCast, meetInto } from '../../figures/card.ts';
+import { boxOfCard, boxOfCast, meetingOf } from '../../figures/card.ts';
 import { intersect, type Region } from '../../raster/region.ts';
 import { castMirrored, castShadows, type Casting } from '../cast.ts';
 import { footRegion, LEAST_ALPHA, perDepthOf, samplerOf, shaderOf, sidesIn, visibleAt, wideAt } from '../standing.ts';
@@ -68,13 +68,15 @@ function drawFigure(work: FiguresWork, { figure, part }: Casting, region: Region
   const { card } = figure;
   const area = region.width * region.height;
   const shade = shaderOf(work, figure, tools);
+  const meets = meetingOf(card);
+  const [ex, ey, ez] = view.eye;
   const sides = sidesIn(work, region, tools);
   const color = new Float64Array(4);
   const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
   for (let y = part.y; y < part.y + part.height; y++) {
     for (let x = part.x; x < part.x + part.width; x++) {
       rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-      if (!meetInto(card, ...view.eye, ray[0], ray[1], ray[2], hit)) continue;
+      if (!meets(ex, ey, ez, ray[0], ray[1], ray[2], hit)) continue;
       shade(hit[0], hit[1], wideAt(view, hit[2], card, scale), color);
       if (color[3] < LEAST_ALPHA) continue;
       const i = (y - region.y) * region.width + x - region.x;
@@ -90,11 +92,13 @@ function drawFigure(work: FiguresWork, { figure, part }: Casting, region: Region
 function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, tools: Tools, sides: () => readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
   const { view, scale } = work;
   const sample = samplerOf(figure, tools);
+  const meets = meetingOf(figure.card);
+  const [ex, ey, ez] = view.eye;
   const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
   for (let y = part.y; y < part.y + part.height; y++) {
     for (let x = part.x; x < part.x + part.width; x++) {
       rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-      if (!meetInto(figure.card, ...view.eye, ray[0], ray[1], ray[2], hit)) continue;
+      if (!meets(ex, ey, ez, ray[0], ray[1], ray[2], hit)) continue;
       const alpha = sample.alpha(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale));
       if (alpha < LEAST_ALPHA) continue;
       const i = (y - region.y) * region.width + x - region.x;
