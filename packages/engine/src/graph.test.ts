@@ -37,13 +37,17 @@ describe('any document looks the same', () => {
   const spreading = (): TazzelDocument => {
     const [beauty, , ids] = base.sources;
     const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['noise-reduction', { strengthPercent: 50 }], ['grain', { amountStops: 0.4 }]];
-    return after(
+    const lit = after(
       base,
       { type: 'set-camera', from: 'hand', params: { heightMetres: 1.6 } },
       { type: 'set-sun', from: 'hand', params: { place: 'angles', azimuthDegrees: 12, altitudeDegrees: 9 } },
       { type: 'add-layer', layer: 'air', zone: 'scene', params: { source: beauty.id, alpha: ids.id, glowPercent: 120, shaftsPercent: 80, visibilityMetres: 5 } },
       ...lens.flatMap(([correction, params], i): Edit[] => [{ type: 'add-correction-layer', correction, zone: 'scene' }, { type: 'set-params', layerId: `layer-${i + 3}`, params }]),
     );
+    // Somebody who throws a shadow under that air, and a place that is healed over all of it.
+    const stood = after(lit, { type: 'add-figures', figures: [{ sourceId: beauty.id, at: [WIDTH * 0.45, base.size.height * 0.8], groundMetres: 0, heightMetres: 1.4, mirrored: true, leanDegrees: 6, foot: [0.5, 1], top: 0 }] }, { type: 'paint-layer', what: 'heal' });
+    const mask = stood.masks.at(-1);
+    return after(stood, { type: 'add-stroke', maskId: mask?.id ?? '', termId: mask?.terms[0].id ?? '', stroke: { erase: false, sizePx: 40, hardness: 0.8, opacity: 1, flow: 1, spacing: 0.1, path: [200, 120, 1, 260, 150, 1] } });
   };
   it('region by region, with one worker or two, with a cold or a warm store, with hardly any store', async () => {
     const others = [await loaded({ workers: 1 }), await loaded({ keptBytes: 2 ** 20 })];
@@ -76,7 +80,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['gaussian', 'graded', 'local', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
+    expect([...kinds].sort()).toEqual(['despeckle', 'figures', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));
