@@ -302,7 +302,7 @@ class Planner {
       },
       sides: (source) => this.#sides(source),
       below: (inAnyZone = false) => ((zone === 'picture' && !inAnyZone) || isEmpty(run) ? null : this.#graph.cut(run)),
-      warped: (input, map) => this.#graph.add({ kind: 'warp', input, map, filter: 'lanczos' }),
+      warped: (input, map) => this.#warped(input, map),
       healed: (input, map, reachPx) => this.#healed(layer, zone, input, map, reachPx),
       filled: (input, reachPx) => this.#membrane(layer, input, null, reachPx) ?? input,
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
@@ -325,6 +325,11 @@ class Planner {
     });
   }
 
+  /** A picture seen elsewhere, as sharp as it was. */
+  #warped(input: number, map: AffineMap): number {
+    return this.#graph.add({ kind: 'warp', input, map, filter: 'lanczos' });
+  }
+
   /** A patch in the light and colour that a picture has around a layer's mask; without a patch, those alone. Null without a mask: there is nothing around it. */
   #membrane({ id, mask }: PictureLayer, input: number, patch: number | null, reachPx: number): number | null {
     const inside = this.#only === id ? null : this.#mask(mask);
@@ -333,14 +338,13 @@ class Planner {
 
   /** Another place of a picture, in the light and colour that there is around a layer's mask. */
   #healed(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number): number {
-    const warp = (node: number) => this.#graph.add({ kind: 'warp', input: node, map, filter: 'lanczos' });
     const filled = this.#membrane(layer, input, null, reachPx);
     // Alone on its card it is what it takes.
-    if (filled === null) return warp(input);
+    if (filled === null) return this.#warped(input, map);
     // The spot itself is smoothed over first, so that nothing of it is taken.
     const run = this.#graph.begin(input);
     this.#graph.push(run, { kind: 'layer', layerId: layer.id, from: { kind: 'picture', node: filled }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask: this.#mask(layer.mask) });
-    const patch = warp(this.#graph.cut(run));
+    const patch = this.#warped(this.#graph.cut(run), map);
     return this.#membrane(layer, input, patch, reachPx) ?? patch;
   }
 

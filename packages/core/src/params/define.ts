@@ -63,5 +63,13 @@ export const clamp = (value: number, low: number, high: number): number => Math.
 export const numbersIn = (text: string): number[] => text.trim().split(/\s*,\s*|\s+/).map(numberIn);
 /** NaN for what is no number; an empty text is none. */
 export const numberIn = (text: string): number => (text.trim() === '' ? Number.NaN : Number(text.replace('−', '-')));
+/** JSON as it is typed; null for what is none, which no kind takes. */
+export function jsonIn(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
 /** A figure for people. */
 export const figure = (value: number, digits: number): string => value.toFixed(digits).replace('-', '−');

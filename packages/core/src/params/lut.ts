@@ -1,5 +1,5 @@
 import { type Lut, lutFault, NO_LUT } from '../color/lut.ts';
-import { type ParamHead, type ParamKind, Unfit } from './define.ts';
+import { jsonIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 
 /** A table of colours, as it was read of a file. */
 export type LutParam = ParamHead<'lut', Lut>;
@@ -12,13 +12,7 @@ export const lutKind: ParamKind<LutParam> = {
     return fault ? new Unfit(fault) : (given as Lut);
   },
   write: (_, value) => JSON.stringify(value),
-  parse: (_, text) => {
-    try {
-      return JSON.parse(text);
-    } catch {
-      return null;
-    }
-  },
+  parse: (_, text) => jsonIn(text),
   summary: (_, value) => (value.steps.length === 0 ? 'no table' : value.name),
   range: () => 'a table of colours, read from a .cube or .clf file',
 };

@@ -1,5 +1,5 @@
 import { LIMITS, withinCoordinates } from '../limits.ts';
-import { clamp, isList, isNumber, type ParamHead, type ParamKind, Unfit } from './define.ts';
+import { clamp, isList, isNumber, jsonIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 import type { Place } from './places.ts';
 
 /** A cut-out picture that stands somewhere in the one that it is put into. */
@@ -51,13 +51,7 @@ export const figuresKind: ParamKind<FiguresParam> = {
     return figures.every((figure) => figure !== null) ? figures : new Unfit(EXPECTED);
   },
   write: (_, value) => JSON.stringify(value),
-  parse: (_, text) => {
-    try {
-      return JSON.parse(text);
-    } catch {
-      return null;
-    }
-  },
+  parse: (_, text) => jsonIn(text),
   summary: (_, value) => (value.length === 1 ? 'one figure' : `${value.length} figures`),
   range: () => 'figures as JSON: picture, place, height, ground, foot, top',
   // Metres stay; where it is seen grows with the picture.

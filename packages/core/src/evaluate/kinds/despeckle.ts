@@ -15,8 +15,9 @@ export const despeckle: PictureKind<DespeckleWork> = {
   make: ({ input, times, floor, shows }, region, planes, { backend, read }) => {
     const around = grown(region, 1);
     const from = read(input, around);
-    const [r, g, b] = [planeOf(from, 0), planeOf(from, 1), planeOf(from, 2)];
     const across = around.width;
+    const colors = Array.from({ length: planes }, (_, plane) => planeOf(from, plane));
+    const [r, g, b] = colors;
     const luminance = backend.arena.take(across * around.height);
     for (let i = 0; i < luminance.length; i++) luminance[i] = RED * r[i] + GREEN * g[i] + BLUE * b[i];
     const area = region.width * region.height;
@@ -36,16 +37,17 @@ export const despeckle: PictureKind<DespeckleWork> = {
             brightest = other;
           } else if (other > next) next = other;
         }
-        const isOne = own > floor && own > times * Math.max(next, floor / times);
+        const usual = Math.max(next, floor / times);
+        const isOne = own > floor && own > times * usual;
         for (let plane = 0; plane < planes; plane++) {
-          const source = from.planes.subarray(plane * luminance.length, (plane + 1) * luminance.length);
+          const source = colors[plane];
           let value = source[i];
           if (plane < 3 && isOne && !shows) {
             value = 0;
             let count = 0;
             for (let k = 0; k < 8; k++) {
               // As those that are no fireflies themselves.
-              if (luminance[i + neighbours[k]] > Math.max(next, floor / times)) continue;
+              if (luminance[i + neighbours[k]] > usual) continue;
               value += source[i + neighbours[k]];
               count++;
             }

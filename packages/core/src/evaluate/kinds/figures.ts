@@ -63,35 +63,26 @@ export const figures: PictureKind<FiguresWork> = {
   },
 };
 
-function drawFigure(work: FiguresWork, { figure, part }: Casting, region: Region, out: Float32Array, tools: Tools): void {
-  const { view, scale } = work;
-  const { card } = figure;
+function drawFigure(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
   const area = region.width * region.height;
-  const shade = shaderOf(work, figure, tools);
-  const meets = meetingOf(card);
-  const [ex, ey, ez] = view.eye;
-  const sides = sidesIn(work, region, tools);
+  const shade = shaderOf(work, one.figure, tools);
   const color = new Float64Array(4);
-  const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
-  for (let y = part.y; y < part.y + part.height; y++) {
-    for (let x = part.x; x < part.x + part.width; x++) {
-      rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-      if (!meets(ex, ey, ez, ray[0], ray[1], ray[2], hit)) continue;
-      shade(hit[0], hit[1], wideAt(view, hit[2], card, scale), color);
-      if (color[3] < LEAST_ALPHA) continue;
-      const i = (y - region.y) * region.width + x - region.x;
-      const seen = visibleAt(sides, i, hit[2], perDepthOf(work, ray));
-      if (seen <= 0) continue;
-      const stays = 1 - color[3] * seen;
-      for (let c = 0; c < 4; c++) out[c * area + i] = out[c * area + i] * stays + color[c] * seen;
-    }
-  }
+  const shaded: AlphaAt = (u, v, wide) => {
+    shade(u, v, wide, color);
+    return color[3];
+  };
+  eachSeen(work, one, region, shaded, sidesIn(work, region, tools), (i, alpha, seen) => {
+    const stays = 1 - alpha * seen;
+    for (let c = 0; c < 4; c++) out[c * area + i] = out[c * area + i] * stays + color[c] * seen;
+  });
 }
 
-/** Calls for every pixel that a figure is seen at: its number in the region, how much of it the figure's own picture covers, and how far along the lens's axis it is. */
-function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, tools: Tools, sides: () => readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
+/** How much of a pixel a figure's picture covers, at a place in its pixels. */
+type AlphaAt = (u: number, v: number, wide: number) => number;
+
+/** Calls for every pixel that a figure is seen at: its number in the region, how much of it the figure's own picture covers, how much of that is not hidden, and how many metres away it is. */
+function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, alphaAt: AlphaAt, sides: readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
   const { view, scale } = work;
-  const sample = samplerOf(figure, tools);
   const meets = meetingOf(figure.card);
   const [ex, ey, ez] = view.eye;
   const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
@@ -99,11 +90,11 @@ function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, 
     for (let x = part.x; x < part.x + part.width; x++) {
       rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
       if (!meets(ex, ey, ez, ray[0], ray[1], ray[2], hit)) continue;
-      const alpha = sample.alpha(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale));
+      const alpha = alphaAt(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale));
       if (alpha < LEAST_ALPHA) continue;
       const i = (y - region.y) * region.width + x - region.x;
       const perDepth = perDepthOf(work, ray);
-      const seen = visibleAt(sides(), i, hit[2], perDepth);
+      const seen = visibleAt(sides, i, hit[2], perDepth);
       if (seen > 0) take(i, alpha, seen, hit[2] * perDepth);
     }
   }
@@ -112,8 +103,7 @@ function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, 
 /** Where they are, there is no sky: what is told apart by an alpha knows it. */
 function drawCover(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
   const area = region.width * region.height;
-  const sides = sidesIn(work, region, tools);
-  eachSeen(work, one, region, tools, () => sides, (i, alpha, seen) => {
+  eachSeen(work, one, region, samplerOf(one.figure, tools).alpha, sidesIn(work, region, tools), (i, alpha, seen) => {
     for (let c = 0; c < 3; c++) out[c * area + i] = 1 - (1 - out[c * area + i]) * (1 - alpha * seen);
   });
 }
@@ -123,7 +113,7 @@ function drawSides(work: FiguresWork, one: Casting, region: Region, out: Float32
   const area = region.width * region.height;
   const planes = [0, 1, 2].map((plane) => out.subarray(plane * area, (plane + 1) * area));
   const [near, far, share] = planes;
-  eachSeen(work, one, region, tools, () => planes, (i, alpha, _, metres) => {
+  eachSeen(work, one, region, samplerOf(one.figure, tools).alpha, planes, (i, alpha, _, metres) => {
     const behind = share[i] > 0.5 ? far[i] : near[i];
     const isWhole = alpha > 1 - LEAST_ALPHA;
     near[i] = metres;
