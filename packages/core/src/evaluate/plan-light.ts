@@ -3,7 +3,7 @@ import type { Factor, Relit, Sum, Summand } from '../layers/define.ts';
 import { groupsOf, mixedGroups } from '../light/board.ts';
 import { type LightKind, lightKind } from '../light/names.ts';
 import { elementTerms, FLOOR, partInSum } from '../light/relit.ts';
-import type { LightMix, TazzelDocument } from '../model/model.ts';
+import type { LightMix, Source, TazzelDocument } from '../model/model.ts';
 import { findSource, layersInOrder } from '../model/query.ts';
 import type { PlanGraph } from './plan-graph.ts';
 
@@ -26,10 +26,10 @@ export class PlannedLight {
     readonly planning: LightPlanning,
   ) {}
 
-  /** All light groups in a mix. Those that are off are not even read. */
-  mixed(mix: LightMix): Sum {
+  /** All light groups in a mix, or some. Those that are off are not even read. */
+  mixed(mix: LightMix, isMeant: (group: Source) => boolean = () => true): Sum {
     const summands = mixedGroups(this.document, mix).flatMap(({ source, values, weight: gain }): Summand[] => {
-      const factor = gain.some((value) => value !== 0) ? this.#factor(source.id) : null;
+      const factor = isMeant(source) && gain.some((value) => value !== 0) ? this.#factor(source.id) : null;
       if (!factor) return [];
       if (values.denoisePercent === 0) return [{ factors: [factor], gain }];
       const run = this.graph.begin(null);
@@ -41,14 +41,13 @@ export class PlannedLight {
 
   /** Light of some kinds of groups, and of all, as nodes of the plan: as mixed where the light board is in the picture, else as rendered. Null without such groups. */
   ofKinds(kinds: readonly LightKind[]): { readonly some: number; readonly all: number } | null {
-    const wanted = new Set(groupsOf(this.document).filter((source) => kinds.includes(lightKind(source))).map(({ id }) => id));
-    if (wanted.size === 0) return null;
+    const isOf = (group: Source) => kinds.includes(lightKind(group));
+    if (!groupsOf(this.document).some(isOf)) return null;
     const isMixed = layersInOrder(this.document).some(({ layer }) => layer.visible && layer.kind === 'picture' && (layer.type === 'light' || layer.params.isRelit === true));
-    const { summands, plus } = this.mixed(isMixed ? this.document.light.mix : []);
-    const isOf = ({ factors }: Summand) => factors.some(({ from }) => from.kind === 'source' && wanted.has(from.sourceId));
-    const [some, all] = [summands.filter(isOf), summands].map((each) => {
+    const mix = isMixed ? this.document.light.mix : [];
+    const [some, all] = [this.mixed(mix, isOf), this.mixed(mix)].map((sum) => {
       const run = this.graph.begin(null);
-      this.#push(run, { kind: 'sum', summands: each, plus }, 'normal');
+      this.#push(run, sum, 'normal');
       return this.graph.cut(run);
     });
     return { some, all };
