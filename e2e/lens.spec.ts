@@ -1,6 +1,6 @@
 /** The stage Lens: glow, tilt blur and grain over the demo, switched together, in an order that is usual or not. */
 import { expect, type Page, test } from '@playwright/test';
-import { bench, cardNames, colorAt, openDemo, saved, settled, toStage, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
 
 const LAMP_BESIDE = [0.285, 0.48] as const;
 const WALL = [0.62, 0.62] as const;
@@ -44,7 +44,7 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await page.getByRole('button', { name: 'Correct all below …' }).click();
   await page.getByRole('option', { name: 'Tilt blur' }).first().click();
   await settled(page);
-  await expect(list(page).getByRole('status')).toContainText('“Grain” comes before “Tilt blur”');
+  await expect(list(page).getByRole('status').first()).toContainText('“Grain” comes before “Tilt blur”');
   await type(page, 'Width', '1.5');
   await settled(page);
   await list(page).getByRole('checkbox', { name: 'Grain on' }).click();
@@ -53,4 +53,38 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await page.reload();
   await settled(page);
   expect(await cardNames(page)).toEqual(expect.arrayContaining(['Evening glow', 'Grain', 'Tilt blur']));
+});
+
+test('what is clicked is sharp, a second click says where that ends; the sky has no distance; what is sharp is shown', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Lens');
+  /** Beside a lamp before the facade. */
+  const AROUND = [0.3875, 0.575] as const;
+  await add(page, 'Focus');
+  await expect(bench(page)).toContainText('Click in the picture what is to be sharp.');
+  const sharp = await colorAt(page, ...AROUND);
+  const click = async (fx: number, fy: number) => {
+    const { x, y } = await picturePoint(page, fx, fy);
+    await page.getByTestId('picture').click({ position: { x, y } });
+  };
+  await bench(page).getByRole('button', { name: 'Click what is sharp' }).click();
+  await click(0.4, 0.04);
+  await expect(page.getByText('That is sky')).toBeVisible();
+  // The ground near the camera, then a little farther away.
+  await click(0.5, 0.97);
+  const metres = async (label: string) => Number(await bench(page).getByRole('spinbutton', { name: label, exact: true }).or(bench(page).getByRole('textbox', { name: label, exact: true })).first().inputValue());
+  await expect.poll(() => metres('Sharp at')).toBeGreaterThan(2);
+  await bench(page).getByRole('button', { name: 'Click where that ends' }).click();
+  await click(0.5, 0.9);
+  await expect.poll(() => metres('And as far as')).toBeGreaterThan(await metres('Sharp at'));
+  await expect(bench(page)).toContainText('Sharp from');
+  // Elements over the tone line keep their details.
+  await expect(list(page).getByRole('status')).toContainText('“Occlusion”');
+  await type(page, 'Focal length', '85');
+  await type(page, 'f-number', '1.4');
+  await settled(page);
+  const sky = await colorAt(page, ...SKY);
+  expect(apart(await colorAt(page, ...AROUND), sharp)).toBeGreaterThan(12);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Shows' }), 'What is sharp');
+  await expect.poll(async () => sum(await colorAt(page, ...SKY))).toBeLessThan(sum(sky) * 0.8);
 });

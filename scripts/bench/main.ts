@@ -13,6 +13,7 @@ import { benchCorrections, benchSteps } from './corrections.ts';
 import { benchAir } from './air.ts';
 import { benchDeliver, benchList } from './deliver.ts';
 import { benchFigures } from './figures.ts';
+import { benchFocus } from './focus.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
@@ -183,7 +184,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--figures', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--figures', '--focus', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -204,13 +205,14 @@ try {
     engine.pool.terminate();
     await benchSteps('light');
   }
-  if (only === undefined || only === '--air' || only === '--figures') {
+  if (only === undefined || only === '--air' || only === '--figures' || only === '--focus') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
     const kernels = await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist))));
     const plain = await oneElement(engine, kernels, folder, WIDTH, HEIGHT);
-    if (only !== '--figures') await benchAir(engine, plain, WIDTH, HEIGHT);
+    if (only === undefined || only === '--focus') await benchFocus(engine, plain, kernels, folder, WIDTH, HEIGHT);
+    if (only === undefined || only === '--air') await benchAir(engine, plain, WIDTH, HEIGHT);
     // At half the size: figures are far from their goal, and one run would take minutes.
-    if (only !== '--air') await benchFigures(engine, await oneElement(engine, kernels, folder, WIDTH / 2, HEIGHT / 2), WIDTH / 2, HEIGHT / 2);
+    if (only === undefined || only === '--figures') await benchFigures(engine, await oneElement(engine, kernels, folder, WIDTH / 2, HEIGHT / 2), WIDTH / 2, HEIGHT / 2);
     engine.pool.terminate();
   }
   if (only === undefined || only === '--deliver') {

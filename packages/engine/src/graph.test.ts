@@ -36,9 +36,11 @@ describe('any document looks the same', () => {
   /** What a random document seldom has: everything that spreads light, from places that are far away. */
   const spreading = (): TazzelDocument => {
     const [beauty, , ids] = base.sources;
-    const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['noise-reduction', { strengthPercent: 50 }], ['grain', { amountStops: 0.4 }]];
+    const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['noise-reduction', { strengthPercent: 50 }], ['focus', { focusMetres: 3, fNumber: 0.5, catsEyePercent: 50, roundnessPercent: 30 }], ['grain', { amountStops: 0.4 }]];
     const lit = after(
       base,
+      // Some of its numbers are metres.
+      { type: 'set-source', sourceId: base.sources[1].id, patch: { role: 'depth', encoding: 'data', scale: 12 } },
       { type: 'set-camera', from: 'hand', params: { heightMetres: 1.6 } },
       { type: 'set-sun', from: 'hand', params: { place: 'angles', azimuthDegrees: 12, altitudeDegrees: 9 } },
       { type: 'add-layer', layer: 'air', zone: 'scene', params: { source: beauty.id, alpha: ids.id, glowPercent: 120, shaftsPercent: 80, visibilityMetres: 5 } },
@@ -80,7 +82,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['despeckle', 'figures', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
+    expect([...kinds].sort()).toEqual(['despeckle', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));

@@ -17,6 +17,7 @@ export * from "./pack";
 export * from "./reduce";
 export * from "./raster";
 export * from "./fill";
+export * from "./focus";
 export * from "./air";
 export * from "./sky";
 export * from "./warp";

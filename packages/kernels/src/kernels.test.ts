@@ -1,4 +1,4 @@
-import { type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
+import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -270,6 +270,38 @@ describe('loops of air equal their definitions', () => {
         return [...out];
       });
       expectClose(actual, expected, 1e-6);
+    }
+  });
+  it('parts, circles, slices and openings of a depth of field (seed 13)', () => {
+    const random = seeded(13);
+    for (const [width, height] of [[13, 7], [4, 2], [1, 5], [66, 9]]) {
+      const inside = (width + 2) * (height + 2);
+      const area = width * height;
+      const depth = Float32Array.from({ length: inside }, () => (random() < 0.4 ? 3 : random() < 0.3 ? 40 : random() < 0.1 ? -1 : 3 + random() * 37));
+      const colors = Float32Array.from({ length: 4 * inside }, (_, i) => (i >= 3 * inside ? Math.min(1, random() + 0.5) : random() < 0.05 ? [Number.NaN, 1e9, -2][i % 3] : random() * 4));
+      const sides = new Float32Array(3 * inside);
+      // Depth again on each side: near, far and a share of edges.
+      reference.sides(sides, Float32Array.from({ length: (width + 4) * (height + 4) }, (_, i) => depth[i % inside]), width + 2, height + 2);
+      const lens = { nearMetres: 5, farMetres: 8, nearPx: 9, farPx: 6, mostPx: 7 };
+      const reach = 2;
+      const [wide, high] = [width - 2 * reach, height - 2 * reach];
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const parts = new Float32Array(8 * area);
+        backend.parted(parts, colors, sides, width, height);
+        const share = Float32Array.from({ length: area }, (_, i) => (i % 3) / 2);
+        const circles = new Float32Array(2 * area);
+        const extremes = backend.circles(circles, depth.subarray(0, area), depth.subarray(inside - area), lens);
+        const slice = new Float32Array(5 * area);
+        const isThere = backend.slice(slice, parts, circles, share, { from: -2, fromWidth: 0.5, to: Number.POSITIVE_INFINITY, toWidth: 1 });
+        const sum = slice.map((value) => value * 0.3);
+        backend.behind(sum, slice);
+        const drawn = new Float32Array(wide > 0 && high > 0 ? 5 * wide * high : 0);
+        if (drawn.length > 0) backend.disc(drawn, slice, wide, high, reach, { x: 1, y: 0, width: wide - 1, height: high }, apertureTaps({ blades: 5, roundness: 0.3, rotationRadians: 0.2, catsEye: 0.5 }, 2.4, true, [0.6, 0.4]));
+        return { extremes, isThere, planes: [parts, circles, slice, sum, drawn].map((plane) => [...plane]) };
+      });
+      expect(actual.isThere).toBe(expected.isThere);
+      expectClose([...actual.extremes], [...expected.extremes], 1e-5);
+      for (const [n, plane] of expected.planes.entries()) expectClose(actual.planes[n], plane, 2e-5, `${n}`);
     }
   });
 });

@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -282,6 +282,62 @@ export class Kernels extends Codecs implements Backend {
     const [source, aside] = this.areas(this.bytesAside(from), this.bytesAside(out));
     const [to, done] = this.target(out, aside);
     this.exports.sides(to, this.lent(from, source), width, height);
+    done();
+  }
+
+  parted(out: Float32Array, planes: Float32Array, sides: Float32Array, width: number, height: number): void {
+    const [source, of, aside] = this.areas(this.bytesAside(planes), this.bytesAside(sides), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.focus_parted(to, this.lent(planes, source), this.lent(sides, of), width, height);
+    done();
+  }
+
+  circles(out: Float32Array, near: Float32Array, far: Float32Array, { nearMetres, farMetres, nearPx, farPx, mostPx }: FocusLens): readonly [least: number, most: number] {
+    const count = near.length;
+    const [one, other, aside] = this.areas(this.bytesAside(near), this.bytesAside(far), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    const lens = this.floats(this.#params, 7);
+    lens.set([nearMetres, farMetres, nearPx, farPx, mostPx]);
+    this.exports.focus_circles(to, this.lent(near, one), count, this.#params);
+    const [least, most] = [lens[5], lens[6]];
+    this.exports.focus_circles(to + count * 4, this.lent(far, other), count, this.#params);
+    done();
+    return [Math.min(least, lens[5]), Math.max(most, lens[6])];
+  }
+
+  slice(out: Float32Array, planes: Float32Array, circles: Float32Array, share: Float32Array, { from, fromWidth, to: end, toWidth }: SliceRange): boolean {
+    const [source, of, part, aside] = this.areas(this.bytesAside(planes), this.bytesAside(circles), this.bytesAside(share), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.floats(this.#params, 4).set([from, 1 / fromWidth, end, 1 / toWidth]);
+    const isThere = this.exports.focus_slice(to, this.lent(planes, source), this.lent(circles, of), this.lent(share, part), share.length, this.#params) !== 0;
+    done();
+    return isThere;
+  }
+
+  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: Region, { full, dx, dy, weights }: Taps): void {
+    const across = width + 2 * reach;
+    const [list, source, aside] = this.areas(weights.length * 8, this.bytesAside(from), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    // What lies around the rectangle stays.
+    if (to === aside) this.floats(aside, out.length).set(out);
+    const of = this.lent(from, source);
+    const [offsets, shares] = [new Int32Array(this.memory.buffer, list, weights.length * 2), this.floats(list, weights.length * 2)];
+    for (let n = 0; n < weights.length; n++) {
+      offsets[2 * n] = (dy[n] * across + dx[n]) * 4;
+      shares[2 * n + 1] = weights[n];
+    }
+    const [area, inside] = [width * height, across * (height + 2 * reach)];
+    for (let plane = 0; plane < out.length / area; plane++) {
+      this.exports.focus_disc(to + (plane * area + part.y * width + part.x) * 4, of + (plane * inside + (part.y + reach) * across + part.x + reach) * 4, part.width, part.height, width, across, list, full, weights.length);
+    }
+    done();
+  }
+
+  behind(sum: Float32Array, slice: Float32Array): void {
+    const [source, aside] = this.areas(this.bytesAside(slice), this.bytesAside(sum));
+    const [to, done] = this.target(sum, aside);
+    if (to === aside) this.floats(aside, sum.length).set(sum);
+    this.exports.focus_behind(to, this.lent(slice, source), sum.length / 5);
     done();
   }
 

@@ -59,6 +59,7 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
       ) : (
         fields
       )}
+      {correction.facts && <p className="pb-1 text-[12px] text-faint">{correction.facts(values)}</p>}
       {Figures && correctionId === null && <Figures use={use} layerId={layerId} />}
       <CorrectionFiles type={use.type} params={values} name={correction.label} onChange={(params) => change(params)} />
       <SetByPicture correction={correction} use={use} layerId={layerId} zone={zone} correctionId={correctionId} />

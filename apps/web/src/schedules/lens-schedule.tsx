@@ -24,6 +24,20 @@ export function unusualOrder(rows: readonly LensRow[]): string | null {
   return after ? `“${rows[grain].layer.name}” comes before “${after.layer.name}”, which then works on grain as well. A camera has it the other way round: drag the card of the grain behind it.` : null;
 }
 
+/** What softens the picture by its place. */
+const SOFTENING: ReadonlySet<string> = new Set(['focus', 'tilt-blur']);
+
+/** Elements that lie over a blur keep the details that it took: said where some do. */
+export function staysSharp(document: TazzelDocument): string | null {
+  const layers = layersInOrder(document).map(({ layer }) => layer);
+  const blur = layers.findLastIndex((layer) => isOfLens(layer) && layer.visible && layer.opacity > 0 && SOFTENING.has(layer.correction.type));
+  if (blur < 0) return null;
+  const sharp = layers.slice(blur + 1).filter((layer) => layer.kind === 'picture' && layer.type === 'element' && layer.visible && layer.opacity > 0);
+  if (sharp.length === 0) return null;
+  const names = sharp.map(({ name }) => `“${name}”`).join(', ');
+  return `${names} ${sharp.length === 1 ? 'lies' : 'lie'} over “${layers[blur].name}” and ${sharp.length === 1 ? 'keeps its' : 'keep their'} details sharp. Drag the card of the blur above, or ${sharp.length === 1 ? 'that one' : 'those'} below it.`;
+}
+
 /** Lens and film as a list: switched one by one, or all together to judge them. */
 export function LensSchedule() {
   const document = useDocument();
@@ -64,17 +78,18 @@ export function LensSchedule() {
           {isAnyOn ? <Eye size={14} aria-hidden /> : <EyeOff size={14} aria-hidden />}
         </IconButton>
       }
-      empty="Nothing yet: glow, tilt blur, vignette, grain."
-      below={<Unusual rows={rows} />}
+      empty="Nothing yet: focus, glow, tilt blur, vignette, grain."
+      below={<Unusual sentences={[unusualOrder(rows), staysSharp(document)]} />}
     />
   );
 }
 
-function Unusual({ rows }: { rows: readonly LensRow[] }) {
-  const sentence = unusualOrder(rows);
-  return sentence ? (
-    <p role="status" className="border-t border-hair p-2 text-[12px] text-warn">
-      {sentence}
-    </p>
-  ) : null;
+function Unusual({ sentences }: { sentences: readonly (string | null)[] }) {
+  return sentences.map((sentence) =>
+    sentence ? (
+      <p key={sentence} role="status" className="border-t border-hair p-2 text-[12px] text-warn">
+        {sentence}
+      </p>
+    ) : null,
+  );
 }

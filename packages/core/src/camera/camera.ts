@@ -53,5 +53,14 @@ export const scaleOfExposure = (ev100: number): number => 1 / (1.2 * 2 ** ev100)
 /** Diameter of the blur of a point at `distance`, in millimetres on the sensor; all lengths in millimetres. @source Ray, Applied Photographic Optics */
 export const blurDiameter = (focal: number, fNumber: number, focus: number, distance: number): number => ((focal / fNumber) * Math.abs(distance - focus) * focal) / (distance * (focus - focal));
 
+/** Focused here, infinity is just sharp; all lengths alike, `circle` is the largest blur disc that counts as sharp. @source Ray, Applied Photographic Optics */
+export const hyperfocal = (focal: number, fNumber: number, circle: number): number => (focal * focal) / (fNumber * circle) + focal;
+
+/** From where to where it is sharp, focused at `focus`. @source as above */
+export function sharpBetween(focal: number, fNumber: number, focus: number, circle: number): readonly [near: number, far: number] {
+  const h = hyperfocal(focal, fNumber, circle);
+  return [(focus * (h - focal)) / (h + focus - 2 * focal), focus >= h ? Number.POSITIVE_INFINITY : (focus * (h - focal)) / (h - focus)];
+}
+
 /** Angle of view across a length on the sensor, in degrees. @source 2·atan(d / 2f) */
 export const angleOfView = (sensorMillimetres: number, focalMillimetres: number): number => (2 * Math.atan(sensorMillimetres / 2 / focalMillimetres) * 180) / Math.PI;

@@ -5,6 +5,8 @@ import type { Zone } from '../color/zones.ts';
 import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
+import type { Aperture } from '../raster/aperture.ts';
+import type { FocusLens } from '../raster/focus.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { ColourMatch } from '../raster/match.ts';
 import type { Spread } from '../raster/measure.ts';
@@ -16,6 +18,14 @@ export type Domain = 'light' | 'display' | 'as-found';
 /** What corrections are for, in the order in which menus show them. */
 export const CORRECTION_GROUPS = ['Light and tone', 'Colour', 'Surface', 'Detail', 'Lens'] as const;
 export type CorrectionGroup = (typeof CORRECTION_GROUPS)[number];
+
+/** Takes parameters from a place of the picture; null sets nothing. */
+export interface PlacePick<P extends ParamTable> {
+  readonly label: string;
+  /** What is read there: the mean of the values that come in around it, in the correction's own domain; or how many metres away it is along the lens's axis, three times. */
+  readonly of?: 'metres';
+  readonly take: (found: Triple, params: ParamValues<P>) => KeptValues | null;
+}
 
 interface CorrectionBase<P extends ParamTable> {
   /** Kebab-case, never reused for something else. */
@@ -34,14 +44,16 @@ interface CorrectionBase<P extends ParamTable> {
   readonly begin?: (camera: Camera | null) => KeptValues;
   /** Parameters that are at hand on every surface, before the correction is added. */
   readonly atHand?: readonly (keyof P & string)[];
-  /** What a click in the picture sets: from the mean of the values that come in around there, in the correction's own domain. Null sets nothing. */
-  readonly picks?: readonly { readonly label: string; readonly take: (entering: Triple, params: ParamValues<P>) => KeptValues | null }[];
+  /** What a click in the picture sets. */
+  readonly picks?: readonly PlacePick<P>[];
   /** Places on the scale of picture values that are marked over how the entering ones are spread, 0…1. */
   readonly marks?: (params: ParamValues<P>) => readonly number[];
   /** What makes it agree with another sample of pixels. */
   readonly match?: (found: ColourMatch) => KeptValues;
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */
   readonly automatic?: (entering: Spread, params: ParamValues<P>) => KeptValues | null;
+  /** What can be said of its numbers, in a sentence. */
+  readonly facts?: (params: ParamValues<P>) => string;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
   readonly actsAtOnce?: boolean;
   readonly isNoOp: (params: ParamValues<P>) => boolean;
@@ -76,7 +88,7 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling;
+export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
@@ -144,6 +156,18 @@ export interface Despeckling {
   readonly times: number;
   readonly floor: number;
   readonly shows: boolean;
+}
+
+/** Blurred by how far away things are: what a lens draws of them. Radii are in pixels of the full picture. */
+export interface DepthOfField {
+  readonly kind: 'focus';
+  readonly lens: FocusLens;
+  readonly aperture: Aperture;
+  /** What light is multiplied with. */
+  readonly gain: number;
+  /** Shows what is sharp: circles up to this radius. */
+  readonly shows: boolean;
+  readonly sharpPx: number;
 }
 
 /** Reads across pixels: the picture that it works on is made first. */

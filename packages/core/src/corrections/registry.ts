@@ -12,6 +12,7 @@ import { curves } from './curves.ts';
 import type { Correction } from './define.ts';
 import { exposure } from './exposure.ts';
 import { fireflies } from './fireflies.ts';
+import { focus } from './focus.ts';
 import { gaussianBlur } from './gaussian-blur.ts';
 import { glow } from './glow.ts';
 import { grain } from './grain.ts';
@@ -33,7 +34,7 @@ import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, fireflies, gaussianBlur, glow, tiltBlur, vignette, grain];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, vignette, grain];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -1,6 +1,7 @@
 /** Figures in a document: how they come to stand somewhere, and how one becomes a crowd. */
 import { cameraOf } from '../camera/camera.ts';
-import { distancePerDepth, groundAt, projected, rayThrough, viewOfCamera } from '../camera/view.ts';
+import { depthThere } from './depth.ts';
+import { groundAt, projected, rayThrough, viewOfCamera } from '../camera/view.ts';
 import { ALOFT_METRES, type ShelfFigure } from '../figures/shelf.ts';
 import { sourceOf } from '../masks/read.ts';
 import type { PictureLayer, Source, TazzelDocument } from '../model/model.ts';
@@ -32,7 +33,7 @@ export const groundElement = (document: TazzelDocument): Source | null => source
 export function heightAt(document: TazzelDocument, [x, y]: Place, metres: number | null, role: string): number | null {
   if (!document.camera || metres === null || !(metres > 0) || metres > 60_000) return null;
   const view = viewOfCamera(cameraOf(document.camera), document.size);
-  const depth = role === 'distance' ? metres / distancePerDepth(view, x, y) : metres;
+  const depth = depthThere(document, [x, y], metres, role);
   const height = view.eye[1] + rayThrough(view, x, y)[1] * depth;
   // Ground is level but for the grain of the element.
   return Math.abs(height) < 0.03 ? 0 : Math.round(height * 1000) / 1000;

@@ -6,6 +6,7 @@ import type { PlannedTone } from '../tone/apply.ts';
 import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
 import { digest } from '../digest.ts';
 import { projected } from '../camera/view.ts';
+import { focusPictures } from './focus-graph.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
@@ -66,7 +67,7 @@ const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 const [FOOT_SIZE, MOST_SIZES] = [512, 7];
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle', 'parts']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -146,6 +147,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       }
       case 'membrane':
         return membrane(planned, input);
+      case 'focus':
+        return focusPictures(planned, input, pictureOf(planned.sides.node), { level, size: plan.size, add, named, reduced, coarserDomain, of: (picture) => drafts[picture] });
       case 'warp':
         return warped(planned, input);
     }

@@ -5,6 +5,8 @@
  * Most of a build-up is one run of steps, pixel by pixel. Where something reads across pixels the run is cut: what lies below becomes a
  * picture of its own, which the operation reads, and the next run goes on from there.
  */
+import { cameraOf } from '../camera/camera.ts';
+import { viewOfCamera } from '../camera/view.ts';
 import { plannedTone } from '../tone/apply.ts';
 import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
@@ -14,7 +16,7 @@ import { newMask, newTerm } from '../document/mask-edits.ts';
 import type { Beginning, Computed, Covering, Standee } from '../layers/define.ts';
 import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
-import { findMask, findSource } from '../model/query.ts';
+import { depthSource, findMask, findSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
@@ -208,6 +210,17 @@ class Planner {
     const wanted = spec.spread(prepared.params, this.document.size);
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
     if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded' || wanted.kind === 'despeckle') return this.#graph.add({ ...wanted, input });
+    if (wanted.kind === 'focus') {
+      const source = depthSource(this.document);
+      if (!source || this.options.missing?.has(source.id)) {
+        this.#problems.add(`${spec.label}: the document has no depth in metres, and without it nothing is blurred. Add the depth element of the render and say how it is scaled, or soften along a line with Tilt blur.`);
+        return input;
+      }
+      this.#sources.add(source.id);
+      const { camera, size } = this.document;
+      const view = source.role === 'distance' && camera ? viewOfCamera(cameraOf(camera), size) : null;
+      return this.#graph.add({ ...wanted, input, sides: { node: this.#sides(source) }, axis: view && { x: view.axisX, y: view.axisY, focalPx: view.focalPx } });
+    }
     const { guideWidths, ...smoothing } = wanted;
     const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
     const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));

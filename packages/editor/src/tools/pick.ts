@@ -1,4 +1,4 @@
-import { chromatic, clampUnit, completeParams, computesInLight, correctionById, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
+import { chromatic, clampUnit, completeParams, computesInLight, correctionById, depthSource, depthThere, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
 import { openCorrection, openLight, openTerm } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
@@ -6,6 +6,8 @@ type Pixel = { readonly x: number; readonly y: number };
 
 /** What sets a whole correction is no single grain of noise: pixels to each side of the one that is clicked. */
 const AROUND = 2;
+/** Farther away is nothing that one could focus at. */
+const FARTHEST_METRES = 10_000;
 
 const triple = (values: ArrayLike<number>): Triple => [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]) as unknown as Triple;
 
@@ -23,17 +25,32 @@ async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnT
   return taken && { type: 'set-params' as const, maskId, termId: term.id, params: taken };
 }
 
+function refused({ session }: ToolHost, why: string): null {
+  session.actions.refuse(why);
+  return null;
+}
+
 /** What the open correction takes of the values that come in at a pixel, in the numbers in which it computes. */
 async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNullable<ReturnType<typeof openCorrection>>, { x, y }: Pixel) {
   const { document, openPick } = host.session.getState();
   const spec = correctionById(use.type);
   const taker = spec.picks?.[openPick];
   if (!taker) return null;
+  const values = completeParams(spec, use.params);
+  const sets = (taken: KeptValues | null) => taken && { type: 'set-params' as const, ...address, params: taken satisfies KeptValues };
+  if (taker.of === 'metres') {
+    const source = depthSource(document);
+    const there = source && (await host.valuesAt(source, x, y));
+    if (!source || !there) return refused(host, 'The document has no depth in metres there. Add the depth element of the render, or write the distance by hand.');
+    const metres = depthThere(document, [x + 0.5, y + 0.5], there[0], source.role);
+    // What lies infinitely far away has no distance to be set.
+    if (!(metres > 0 && metres < FARTHEST_METRES)) return refused(host, 'That is sky, which is infinitely far away. Click something that stands somewhere.');
+    return sets(taker.take([metres, metres, metres], values));
+  }
   const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), x, y, AROUND);
   const picture = triple(codes).map((code) => code / 255);
   const entering = computesInLight(spec, zone) ? (zone === 'scene' ? triple(light) : picture.map(srgbDecode)) : picture;
-  const taken = taker.take(entering as unknown as Triple, completeParams(spec, use.params));
-  return taken && { type: 'set-params' as const, ...address, params: taken satisfies KeptValues };
+  return sets(taker.take(entering as unknown as Triple, values));
 }
 
 /** The colour of a place in the picture, for a lamp that is to shine in it. */

@@ -11,7 +11,7 @@ function span(start: number, length: number, by: number): [first: number, count:
   return [first, at(start + length - 1) + 3 - first];
 }
 
-function coarse({ x, y, width, height }: Region, by: number): Region {
+export function coarse({ x, y, width, height }: Region, by: number): Region {
   const [[left, across], [top, down]] = [span(x, width, by), span(y, height, by)];
   return { x: left, y: top, width: across, height: down };
 }

@@ -4,10 +4,10 @@ import { alphaPlane, planeOf, settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { ReduceWork } from './work.ts';
 
-const finer = ({ x, y, width, height }: Region): Region => ({ x: 2 * x - 1, y: 2 * y - 1, width: 2 * width + 2, height: 2 * height + 2 });
+export const finer = ({ x, y, width, height }: Region): Region => ({ x: 2 * x - 1, y: 2 * y - 1, width: 2 * width + 2, height: 2 * height + 2 });
 
 /** Rows that are made at once, so that what they read stays in the cache until it is reduced. */
-const ROWS = 12;
+export const ROWS = 12;
 
 export const reduce: PictureKind<ReduceWork> = {
   inputs: ({ input }) => [input],

@@ -4,6 +4,7 @@ import type { PictureKind } from './define.ts';
 import { despeckle } from './despeckle.ts';
 import { enlarge } from './enlarge.ts';
 import { figures } from './figures.ts';
+import { extremes, focus, parts, slices } from './focus.ts';
 import { graded } from './graded.ts';
 import { fit, local, moments } from './local.ts';
 import { mixture } from './mixture.ts';
@@ -17,6 +18,6 @@ import { warp } from './warp.ts';
 import type { Work } from './work.ts';
 
 /** Every kind of picture. A new one is a file, its test, its data in work.ts and a line here. */
-const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, despeckle };
+const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, despeckle, parts, extremes, slices, focus };
 
 export const kindOf = <W extends Work>(work: W): PictureKind<W> => kinds[work.kind] as unknown as PictureKind<W>;

@@ -1,5 +1,8 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
+import type { Aperture } from '../../raster/aperture.ts';
 import type { FilterId } from '../../raster/filters.ts';
+import type { FocusLens } from '../../raster/focus.ts';
+import type { FocusBand, FocusSlice } from '../focus-slices.ts';
 import type { Card } from '../../figures/card.ts';
 import type { FiguresLook, FiguresPart } from '../../figures/planned.ts';
 import type { Region, Size } from '../../raster/region.ts';
@@ -150,4 +153,53 @@ export interface FiguresWork extends FiguresLook {
   readonly light: { readonly picture: number | null; readonly filter: number | null; readonly sun: number | null; readonly all: number | null; readonly scale: number };
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork;
+/** A lens at a level: what of it draws circles, how large a pixel is in those of the full picture, and where its axis is if depths are distances along rays. */
+export interface Lens extends FocusLens {
+  readonly scale: number;
+  readonly axis: { readonly x: number; readonly y: number; readonly focalPx: number } | null;
+  /** How much longer than a depth a distance along a ray is, at most. */
+  readonly longest: number;
+}
+/** What is near and what is far in each pixel: four planes each. */
+export interface PartsWork {
+  readonly kind: 'parts';
+  readonly input: number;
+  readonly sides: number;
+}
+/** The nearest and the farthest in each block of so many halvings: two planes. */
+export interface ExtremesWork {
+  readonly kind: 'extremes';
+  readonly sides: number;
+  readonly by: number;
+}
+/** Slices of a picture of parts, five planes each (see raster/focus.ts), at half or a quarter of its size. */
+export interface SlicesWork {
+  readonly kind: 'slices';
+  readonly input: number;
+  readonly sides: number;
+  readonly by: 1 | 2;
+  readonly lens: Lens;
+  readonly slices: readonly FocusSlice[];
+}
+/** A picture of parts, slice by slice, blurred by an opening and laid on one another from the front; then what fills places that were never seen. All in pixels of the picture. */
+export interface FocusWork {
+  readonly kind: 'focus';
+  readonly input: number;
+  readonly sides: number;
+  readonly lens: Lens;
+  readonly aperture: Aperture;
+  readonly middle: readonly [x: number, y: number];
+  readonly halfDiagonal: number;
+  readonly bands: readonly FocusBand[];
+  /** What is nearest and farthest in blocks of so many halvings. */
+  readonly extremes: number;
+  readonly by: number;
+  /** Slices of what is behind, smoothed, at so many halvings. */
+  readonly fills: readonly { readonly picture: number; readonly coarser: number }[];
+  readonly gain: number;
+  /** Shows what is sharp: circles up to `sharpPx`. */
+  readonly shows: boolean;
+  readonly sharpPx: number;
+}
+
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;

@@ -1,0 +1,327 @@
+/** Depth of field: what is near and far in pixels on edges, slices of a picture by their circles of confusion, and all of them blurred and on one another. See raster/focus.ts. */
+import { type Aperture, apertureTaps, type Taps } from '../../raster/aperture.ts';
+import { SLICE_PLANES } from '../../raster/focus.ts';
+import { LARGEST_LIGHT } from '../../raster/read.ts';
+import { grown, type Region } from '../../raster/region.ts';
+import type { Backend } from '../backend.ts';
+import { type FocusBand, type FocusSlice, radiusReduced } from '../focus-slices.ts';
+import { settleAlpha } from '../pixels.ts';
+import type { PictureKind, Tools } from './define.ts';
+import { coarse } from './enlarge.ts';
+import { finer, ROWS } from './reduce.ts';
+import type { ExtremesWork, FocusWork, Lens, PartsWork, SlicesWork } from './work.ts';
+
+/** Along the lens's axis, where what was read are distances along rays. */
+function depths(metres: Float32Array, region: Region, { axis, scale }: Lens, count: number): Float32Array {
+  if (!axis) return metres;
+  const area = region.width * region.height;
+  const [perX, perY] = [scale / axis.focalPx, scale / axis.focalPx];
+  for (let y = 0, i = 0; y < region.height; y++) {
+    for (let x = 0; x < region.width; x++, i++) {
+      const long = Math.hypot(1, (region.x + x + 0.5 - axis.x / scale) * perX, (region.y + y + 0.5 - axis.y / scale) * perY);
+      for (let plane = 0; plane < count; plane++) metres[plane * area + i] /= long;
+    }
+  }
+  return metres;
+}
+
+/** Circles of near and far in a region, and which share of a pixel is the far one. */
+function circlesIn(lens: Lens, sides: number, region: Region, { backend, read }: Tools) {
+  const area = region.width * region.height;
+  const metres = lens.axis ? depths(Float32Array.from(read(sides, region).planes.subarray(0, 3 * area)), region, lens, 2) : read(sides, region).planes;
+  const circles = backend.arena.take(2 * area);
+  const [least, most] = backend.circles(circles, metres.subarray(0, area), metres.subarray(area, 2 * area), lens);
+  return { circles, share: metres.subarray(2 * area, 3 * area), least, most };
+}
+
+/** The nearest and the farthest that there is in each block of a picture of near and far: two planes. Holes are infinitely far. */
+export const extremes: PictureKind<ExtremesWork> = {
+  inputs: ({ sides }) => [sides],
+  needs: ({ sides, by }, region) => [{ picture: sides, region: blocks(region, by) }],
+  make: ({ sides, by }, region, planes, { backend, read }) => {
+    const area = region.width * region.height;
+    const out = backend.arena.take(planes * area);
+    out.fill(LARGEST_LIGHT, 0, area);
+    out.fill(0, area, 2 * area);
+    const { mark } = backend.arena;
+    const side = 2 ** by;
+    for (let row = 0; row < region.height; row++) {
+      const around = blocks({ ...region, y: region.y + row, height: 1 }, by);
+      const metres = read(sides, around).planes;
+      const inside = around.width * around.height;
+      for (let y = 0, i = 0; y < side; y++) {
+        for (let x = 0; x < around.width; x++, i++) {
+          const at = row * region.width + (x >> by);
+          const [near, far] = [metres[i], metres[inside + i]];
+          if (near > 0 && near < out[at]) out[at] = near;
+          const end = far > 0 ? far : LARGEST_LIGHT;
+          if (end > out[area + at]) out[area + at] = end;
+        }
+      }
+      backend.arena.release(mark);
+    }
+    return { region, planes: out, opaque: true };
+  },
+};
+const blocks = ({ x, y, width, height }: Region, by: number): Region => ({ x: x * 2 ** by, y: y * 2 ** by, width: width * 2 ** by, height: height * 2 ** by });
+
+/** The blocks that hold a region. */
+function inBlocks(region: Region, by: number): Region {
+  const side = 2 ** by;
+  const [left, top] = [Math.floor(region.x / side), Math.floor(region.y / side)];
+  return { x: left, y: top, width: Math.ceil((region.x + region.width) / side) - left, height: Math.ceil((region.y + region.height) / side) - top };
+}
+
+/** The least and the most of all circles in a region. */
+function circlesAround({ lens, extremes: of, by }: FocusWork, region: Region, { read, backend }: Tools): readonly [least: number, most: number] {
+  const small = inBlocks(region, by);
+  const { planes } = read(of, small);
+  const area = small.width * small.height;
+  // Distances along a ray are longer than depths: nothing is nearer than what is farthest aside.
+  const [near, far] = [planes.slice(0, area), planes.slice(area, 2 * area)];
+  if (lens.axis) near.set(near.map((metres) => metres / lens.longest));
+  const [least, most] = backend.circles(backend.arena.take(2 * area), near, far, lens);
+  return [least, most];
+}
+
+/** What is near and what is far in each pixel, as pictures of their own: eight planes. */
+export const parts: PictureKind<PartsWork> = {
+  inputs: ({ input, sides }) => [input, sides],
+  needs: ({ input, sides }, region) => [input, sides].map((picture) => ({ picture, region: grown(region, 1) })),
+  make: ({ input, sides }, region, planes, { backend, read }) => {
+    const around = grown(region, 1);
+    const inside = around.width * around.height;
+    const out = backend.arena.take(planes * region.width * region.height);
+    const pixels = read(input, around);
+    backend.parted(out, pixels.planes.subarray(0, 4 * inside), read(sides, around).planes.subarray(0, 3 * inside), region.width, region.height);
+    return { region, planes: out, opaque: pixels.opaque };
+  },
+};
+
+/** Near and far: four planes each. */
+const PART_PLANES = 8;
+
+const touches = ({ range: { from, fromWidth, to, toWidth } }: FocusSlice, least: number, most: number) => most > from - fromWidth / 2 && least < to + toWidth / 2;
+
+const ANYWHERE = [0, 0] as const;
+const known = new Map<string, Taps>();
+function tapsFor(aperture: Aperture, radius: number, field: readonly [number, number]): Taps {
+  const key = JSON.stringify([aperture, radius, aperture.catsEye === 0 ? ANYWHERE : field]);
+  let taps = known.get(key);
+  if (!taps) {
+    if (known.size > MOST_TAPS) known.clear();
+    taps = radius === 0 ? { reach: 0, full: 1, dx: Int32Array.of(0), dy: Int32Array.of(0), weights: Float32Array.of(1) } : apertureTaps(aperture, Math.abs(radius), radius < 0, field);
+    known.set(key, taps);
+  }
+  return taps;
+}
+const MOST_TAPS = 2048;
+
+/** Pixels over which the opening is the same where the barrel cuts it off. */
+const BLOCK = 32;
+
+/** What an opening makes of a slice at a reduced size, which reaches beyond the region by `reach`. Radii are in its pixels. */
+function blurred(backend: Backend, out: Float32Array, from: Float32Array, region: Region, reach: number, radius: number, { aperture, middle, halfDiagonal }: FocusWork, coarser: number): void {
+  const { x: left, y: top, width, height } = region;
+  if (aperture.catsEye === 0 || radius === 0) {
+    backend.disc(out, from, width, height, reach, { x: 0, y: 0, width, height }, tapsFor(aperture, radius, ANYWHERE));
+    return;
+  }
+  const scale = 2 ** coarser;
+  for (let v = Math.floor(top / BLOCK); v * BLOCK < top + height; v++) {
+    for (let u = Math.floor(left / BLOCK); u * BLOCK < left + width; u++) {
+      const [x, y] = [Math.max(left, u * BLOCK), Math.max(top, v * BLOCK)];
+      const part = { x: x - left, y: y - top, width: Math.min(left + width, (u + 1) * BLOCK) - x, height: Math.min(top + height, (v + 1) * BLOCK) - y };
+      const field = [((u + 0.5) * BLOCK * scale - middle[0]) / halfDiagonal, ((v + 0.5) * BLOCK * scale - middle[1]) / halfDiagonal] as const;
+      backend.disc(out, from, width, height, reach, part, tapsFor(aperture, radius, field));
+    }
+  }
+}
+
+/** Planes of a slice that need to be made: where a picture is opaque its alpha is the weight. */
+const planesOf = (opaque: boolean) => (opaque ? SLICE_PLANES - 1 : SLICE_PLANES);
+
+interface Sliced {
+  /** Five planes each. */
+  readonly planes: Float32Array;
+  readonly opaque: boolean;
+  /** Which of them have something. */
+  readonly there: readonly boolean[];
+}
+
+/** Slices of a region at so many halvings (up to two); what nothing belongs to is 0. Strip by strip, so that what is reduced is still in the cache. */
+function sliced({ input, sides, lens }: Pick<SlicesWork, 'input' | 'sides' | 'lens'>, wanted: readonly FocusSlice[], region: Region, by: 0 | 1 | 2, tools: Tools): Sliced {
+  const { backend, read } = tools;
+  const { arena } = backend;
+  const { width } = region;
+  const area = width * region.height;
+  const planes = arena.take(SLICE_PLANES * wanted.length * area);
+  const there = wanted.map(() => false);
+  const { mark } = arena;
+  const rows = by === 0 ? region.height : ROWS;
+  let opaque = true;
+  for (let top = 0; top < region.height; top += rows) {
+    const strip = { x: region.x, y: region.y + top, width, height: Math.min(rows, region.height - top) };
+    const between = by === 2 ? finer(strip) : strip;
+    const around = by === 0 ? strip : finer(between);
+    const size = around.width * around.height;
+    const { circles, share, least, most } = circlesIn(lens, sides, around, tools);
+    const pixels = wanted.some((slice) => touches(slice, least, most)) ? read(input, around) : null;
+    opaque = opaque && (pixels === null || pixels.opaque);
+    const own = by === 0 ? null : arena.take(SLICE_PLANES * size);
+    const middle = by === 2 ? arena.take(between.width * between.height) : null;
+    for (const [n, slice] of wanted.entries()) {
+      const first = n * SLICE_PLANES;
+      const isThere = pixels !== null && touches(slice, least, most) && backend.slice(own ?? planes.subarray(first * area, (first + SLICE_PLANES) * area), pixels.planes.subarray(0, PART_PLANES * size), circles, share, slice.range);
+      there[n] ||= isThere;
+      if (own === null && isThere) continue;
+      for (let plane = 0; plane < SLICE_PLANES; plane++) {
+        const at = (first + plane) * area + top * width;
+        const to = planes.subarray(at, at + strip.height * width);
+        if (!isThere) to.fill(0);
+        else if (own) {
+          const from = own.subarray(plane * size, (plane + 1) * size);
+          if (middle) backend.halve(middle, from, between.width, between.height);
+          backend.halve(to, middle ?? from, width, strip.height);
+        }
+      }
+    }
+    arena.release(mark);
+  }
+  return { planes, opaque, there };
+}
+
+/** Slices of a picture at half or a quarter of its size. */
+export const slices: PictureKind<SlicesWork> = {
+  inputs: ({ input, sides }) => [input, sides],
+  needs: ({ input, sides, by }, region) => [input, sides].map((picture) => ({ picture, region: finerBy(region, by) })),
+  make: (work, region, _planes, tools) => ({ region, planes: sliced(work, work.slices, region, work.by, tools).planes, opaque: false }),
+};
+
+const finerBy = (region: Region, by: number): Region => (by === 0 ? region : finerBy(finer(region), by - 1));
+const reachOf = (radius: number) => Math.max(0, Math.ceil(Math.abs(radius) - 0.5));
+
+/** The part of a band's reduced picture that its slices are blurred from. */
+function reached({ coarser, slices: own }: FocusBand, region: Region): { readonly small: Region; readonly around: Region; readonly reach: number } {
+  const reach = Math.max(...own.map(({ radius }) => reachOf(radiusReduced(radius, coarser))));
+  const small = coarser === 0 ? region : coarse(region, coarser);
+  return { small, around: grown(small, reach), reach };
+}
+
+/** Everything that a region may be made of. */
+function read(work: FocusWork, region: Region): Region {
+  const all = work.bands.map((band) => finerBy(reached(band, region).around, band.coarser));
+  const [left, top] = [Math.min(...all.map(({ x }) => x)), Math.min(...all.map(({ y }) => y))];
+  return { x: left, y: top, width: Math.max(...all.map(({ x, width }) => x + width)) - left, height: Math.max(...all.map(({ y, height }) => y + height)) - top };
+}
+
+/** Planes of a picture at half the size, so many times. */
+function halved(planes: Float32Array, count: number, region: Region, times: number, backend: Backend): Float32Array {
+  if (times === 0) return planes;
+  const from = finer(region);
+  const source = halved(planes, count, from, times - 1, backend);
+  const [area, inside] = [region.width * region.height, from.width * from.height];
+  const out = backend.arena.take(count * area);
+  for (let plane = 0; plane < count; plane++) backend.halve(out.subarray(plane * area, (plane + 1) * area), source.subarray(plane * inside, (plane + 1) * inside), region.width, region.height);
+  return out;
+}
+
+/** What is far goes on behind what hides it: it takes what is left, as far as enough of it is seen. */
+function continued(sum: Float32Array, front: Float32Array, area: number): void {
+  for (let i = 0; i < area; i++) {
+    const [covers, before] = [sum[3 * area + i], front[3 * area + i]];
+    const seen = covers - before;
+    if (covers >= 1 || !(seen > 0)) continue;
+    const more = (Math.min(1, seen / ENOUGH) * (1 - covers)) / seen;
+    for (let plane = 0; plane < SLICE_PLANES; plane++) sum[plane * area + i] += more * (sum[plane * area + i] - front[plane * area + i]);
+  }
+}
+const ENOUGH = 0.25;
+
+function isCovered(covered: Float32Array): boolean {
+  for (let i = 0; i < covered.length; i++) if (covered[i] !== 1) return false;
+  return true;
+}
+
+/** What is sharp is striped, where that is shown: so many pixels of the full picture wide. Everything else is dimmed. */
+const STRIPE_PX = 12;
+const DIMMED = 0.25;
+
+export const focus: PictureKind<FocusWork> = {
+  inputs: ({ input, sides, extremes: of, fills }) => [input, sides, of, ...fills.map(({ picture }) => picture)],
+  needs: (work, region) => {
+    const around = read(work, region);
+    return [{ picture: work.input, region: around }, { picture: work.sides, region: around }, { picture: work.extremes, region: inBlocks(around, work.by) }, ...work.fills.map(({ picture, coarser }) => ({ picture, region: coarse(region, coarser) }))];
+  },
+  make: (work, region, _planes, tools) => {
+    const { backend } = tools;
+    const { arena } = backend;
+    const area = region.width * region.height;
+    const out = arena.take(4 * area);
+    const sum = arena.take(SLICE_PLANES * area).fill(0);
+    const made = arena.take(SLICE_PLANES * area);
+    /** What is not behind the sharp plane. */
+    const front = arena.take(SLICE_PLANES * area);
+    let isBehind = false;
+    const covered = sum.subarray(3 * area, 4 * area);
+    const { mark } = arena;
+    const [least, most] = circlesAround(work, read(work, region), tools);
+    arena.release(mark);
+    for (const band of work.bands) {
+      const wanted = band.slices.filter((slice) => touches(slice, least, most));
+      if (wanted.length === 0) continue;
+      const { coarser } = band;
+      const { small, around, reach } = reached(band, region);
+      const by = Math.min(2, coarser) as 0 | 1 | 2;
+      const found = sliced(work, wanted, finerBy(around, coarser - by), by, tools);
+      const count = planesOf(found.opaque);
+      const [inside, size] = [around.width * around.height, small.width * small.height];
+      const first = found.planes.length / wanted.length;
+      const drawn = coarser === 0 ? made : arena.take(SLICE_PLANES * size);
+      for (const [n, { radius }] of wanted.entries()) {
+        if (!found.there[n]) continue;
+        if (radius > 0 && !isBehind) {
+          front.set(sum);
+          isBehind = true;
+        }
+        const begun = arena.mark;
+        const own = halved(found.planes.subarray(n * first, (n + 1) * first), count, around, coarser - by, backend);
+        blurred(backend, drawn.subarray(0, count * size), own.subarray(0, count * inside), small, reach, radiusReduced(radius, coarser), work, coarser);
+        if (coarser > 0) backend.enlarge(made.subarray(0, count * area), drawn.subarray(0, count * size), small, region, coarser);
+        if (found.opaque) made.copyWithin(4 * area, 3 * area, 4 * area);
+        backend.behind(sum, made);
+        arena.release(begun);
+      }
+      arena.release(mark);
+    }
+    if (isBehind && !isCovered(covered)) continued(sum, front, area);
+    for (const { picture, coarser } of work.fills) {
+      if (isCovered(covered)) break;
+      const from = tools.read(picture, coarse(region, coarser));
+      backend.enlarge(made, from.planes.subarray(0, SLICE_PLANES * from.region.width * from.region.height), from.region, region, coarser);
+      backend.behind(sum, made);
+      arena.release(mark);
+    }
+    if (isCovered(covered) && work.gain === 1) for (const [to, from] of [[0, 0], [1, 1], [2, 2], [3, 4]]) out.set(sum.subarray(from * area, (from + 1) * area), to * area);
+    else {
+      for (let i = 0; i < area; i++) {
+        const part = covered[i] > 0 ? 1 / covered[i] : 0;
+        for (let c = 0; c < 3; c++) out[c * area + i] = sum[c * area + i] * part * work.gain;
+        out[3 * area + i] = Math.min(1, sum[4 * area + i] * part);
+      }
+    }
+    if (work.shows) {
+      const { circles } = circlesIn(work.lens, work.sides, region, tools);
+      for (let y = 0, i = 0; y < region.height; y++) {
+        for (let x = 0; x < region.width; x++, i++) {
+          const isSharp = Math.abs(circles[i]) <= work.sharpPx;
+          const isStripe = Math.floor(((region.x + x + region.y + y) * work.lens.scale) / STRIPE_PX) % 2 === 0;
+          for (let c = 0; c < 3; c++) out[c * area + i] = !isSharp ? out[c * area + i] * DIMMED : isStripe ? out[c * area + i] : 0.5 * (out[c * area + i] + out[3 * area + i] * STRIPE[c]);
+        }
+      }
+    }
+    return { region, planes: out, opaque: settleAlpha(out, area, 4) };
+  },
+};
+/** In light: the colour of what is selected elsewhere. */
+const STRIPE = [0.05, 0.5, 0.25];
