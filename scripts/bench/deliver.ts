@@ -5,7 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { applyEdit, type Delivery, type Edit, parseDocument, resamplingFilters, resizeRows } from '@tazzel/core';
 import { deliverList, type Engine } from '@tazzel/engine';
 import { nodePlatform } from '@tazzel/engine/node';
-import { pictureFormatById } from '@tazzel/formats';
+import { flatFormatById } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { demoSet } from '../../tests/elements.ts';
@@ -38,7 +38,7 @@ export async function benchDeliver(kernels: Kernels, width: number, height: numb
     const [a, b] = times.map(median);
     report(name, { ours: a, theirs: b, ratio: a / b }, goal);
   };
-  const write = (id: string, values: Record<string, string>) => async () => pictureFormatById(id)?.write(finished, values, nodePlatform, kernels);
+  const write = (id: string, values: Record<string, string>) => async () => flatFormatById(id)?.write(finished, values, nodePlatform, kernels);
   await rows(`(y) TIFF, 16 bit, deflate, of ${width} × ${height} : libvips`, write('tiff', { bits: '16' }), () => theirs().tiff({ compression: 'deflate', predictor: 'horizontal' }).toBuffer(), 1.5);
   await rows('… PNG, 16 bit', write('png', { bits: '16' }), () => theirs().png({ compressionLevel: 4 }).toBuffer());
   const to = { width: Math.round(width * 0.6), height: Math.round(height * 0.6) };

@@ -56,6 +56,7 @@ export { camera, CAMERA_ORIGINS, type Camera, type CameraOrigin, cameraOf, angle
 export { type CameraFacts, cameraFromFacts, type Matrix4, matricesOf } from './camera/matrices.ts';
 export { cameraFromLines, type DrawnLines, type Edge, withHorizon } from './camera/vanishing.ts';
 export { depthThere } from './document/depth.ts';
+export { layerStack, type LayerStack, STACK_OPERATORS, type StackItem } from './document/layer-stack.ts';
 export { type CameraView, distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
 export { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
 export { shelfDocument, shelfSky, skyPlace } from './document/skies.ts';

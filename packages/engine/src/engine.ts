@@ -3,6 +3,7 @@
  * arranges; all computing is done by the workers.
  */
 import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
+import { deliverStack } from './deliver-stack.ts';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
@@ -454,6 +455,7 @@ export class Engine {
     const { document, upto, signal, onProgress, format: id = 'png', values = {}, resize } = request;
     const format = pictureFormatById(id);
     if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
+    if (format.kind === 'layered') return deliverStack(request, format, values, (wanted, onShare) => this.deliver({ ...wanted, format: 'png', values, signal, onProgress: onShare }), onProgress);
     const { kind, dither } = format.pixels(values);
     const to = resize && sizeOfWidth(document.size, resize.width);
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);

@@ -1,7 +1,7 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { addCoverage, beginCoverage, colourMatch, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
-import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, inspectFile, pictureFormatById, type Platform, readExrFile, readProject } from '@tazzel/formats';
+import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, inspectFile, flatFormatById, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
 import { graphId } from './drawer.ts';
@@ -180,8 +180,8 @@ class WorkerState {
       return null;
     },
     'write-picture': ({ format, values, picture }) => {
-      const writer = pictureFormatById(format);
-      if (!writer) throw new Error(`There is no format ${format}.`);
+      const writer = flatFormatById(format);
+      if (!writer) throw new Error(`There is no format ${format} for one picture.`);
       return writer.write(picture, values, this.platform, this.kernels);
     },
     'rebuild-sums': ({ step, ...request }) => rebuildSums(request, step, this.kernels),

@@ -76,7 +76,7 @@ export function DeliverBench() {
       download(fileName, parts as Uint8Array<ArrayBuffer>[], format.mimeType);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
       toast(`${fileName}, ${(bytes / 2 ** 20).toFixed(1)} MB, is in your downloads.`);
-      showNotes('Delivered with gaps', problems);
+      showNotes('Delivered, with remarks', problems);
     } catch (error) {
       if (!(error instanceof Cancelled)) showNotes('The picture was not written', [(error as Error).message]);
     }
@@ -103,7 +103,7 @@ export function DeliverBench() {
       <Section title="Picture">
         <RadioGroup.Root aria-label="Format" value={format.id} onValueChange={(id) => choose({ format: id })} className="mb-1 grid grid-cols-2 gap-px border bg-rule">
           {pictureFormats.map(({ id, label }) => (
-            <RadioGroup.Item key={id} value={id} className="bg-panel px-2 py-1.5 text-left font-medium whitespace-nowrap hover:bg-sheet data-[state=checked]:bg-sheet data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]">
+            <RadioGroup.Item key={id} value={id} className="bg-panel px-2 py-1.5 text-left font-medium whitespace-nowrap hover:bg-sheet data-[state=checked]:bg-sheet last:odd:col-span-2 data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]">
               {label}
             </RadioGroup.Item>
           ))}

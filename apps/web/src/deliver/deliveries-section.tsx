@@ -107,5 +107,5 @@ function described(document: Parameters<typeof sizeOfDelivery>[0], delivery: Del
 function tell(files: readonly DeliveredFile[], where: string): void {
   const written = files.filter(({ bytes }) => bytes > 0);
   if (written.length > 0) toast(`${written.length} of ${files.length} files, ${(written.reduce((sum, { bytes }) => sum + bytes, 0) / 2 ** 20).toFixed(1)} MB, are in ${where}.`);
-  showNotes(written.length === files.length ? 'Delivered with gaps' : `${files.length - written.length} of ${files.length} files were not delivered`, files.flatMap(({ name, problems }) => problems.map((problem) => `${name}: ${problem}`)));
+  showNotes(written.length === files.length ? 'Delivered, with remarks' : `${files.length - written.length} of ${files.length} files were not delivered`, files.flatMap(({ name, problems }) => problems.map((problem) => `${name}: ${problem}`)));
 }

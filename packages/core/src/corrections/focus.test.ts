@@ -91,15 +91,16 @@ const [MIDDLE_X, MIDDLE_Y] = [160, 48];
 type At = (x: number, y: number) => number;
 
 /** A picture of grey light with a depth, in focus somewhere. A circle at infinity has a radius of 8 pixels for a lens focused at 4 m at f/1. */
-function focused(light: At, metres: At, params: KeptValues, patch: { depth?: boolean } = {}) {
+function focused(light: At, metres: At, params: KeptValues, patch: { depth?: boolean; distances?: boolean } = {}) {
   const plane = (at: At) => ({ type: 'f32' as const, ...SIZE, data: Float32Array.from({ length: AREA }, (_, i) => at(i % SIZE.width, Math.floor(i / SIZE.width))) });
   const [colors, depths] = [plane(light), plane(metres)];
-  const sources = [source(1, { ...SIZE, role: 'beauty', alphaChannel: null, alpha: 'none' }), ...(patch.depth === false ? [] : [source(2, { ...SIZE, role: 'depth', encoding: 'data', alphaChannel: null, alpha: 'none' })])];
+  const sources = [source(1, { ...SIZE, role: 'beauty', alphaChannel: null, alpha: 'none' }), ...(patch.depth === false ? [] : [source(2, { ...SIZE, role: patch.distances ? 'distance' : 'depth', encoding: 'data', alphaChannel: null, alpha: 'none' })])];
   const document = after(
     emptyDocument('doc', 'Focus', SIZE),
     { type: 'add-sources', sources },
     { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
     { type: 'add-correction-layer', correction: 'focus', zone: 'scene' },
+    ...(patch.distances ? [{ type: 'set-camera', from: 'hand', params: { focalMillimetres: 28, sensorMillimetres: 36, tiltDegrees: 0 } } as const] : []),
     { type: 'set-params', layerId: 'layer-2', params: { focusMetres: 4, fNumber: 1, sensorMillimetres: 36, ...params } },
   );
   const plan = planDocument(document);
@@ -155,6 +156,13 @@ describe('focus', () => {
     expect(row(-1)).toBeCloseTo(0.2, 5);
     expect(row(0)).toBeCloseTo(0.5, 2);
     expect(row(1)).toBeCloseTo(0.8, 2);
+  });
+  it('knows distances along rays from depths, where the camera is known', () => {
+    const noise: At = (x, y) => ((x * 7919 + y * 104729) % 997) / 100;
+    const focalPx = (28 / 36) * SIZE.width;
+    // A wall across, 4 m away along the axis.
+    const { light } = far(noise, (x, y) => 4 * Math.hypot(1, (x + 0.5 - MIDDLE_X) / focalPx, (y + 0.5 - MIDDLE_Y) / focalPx), {}, { distances: true });
+    expect([...light]).toEqual(Array.from({ length: AREA }, (_, i) => Math.fround(noise(i % SIZE.width, Math.floor(i / SIZE.width)))));
   });
   it('follows the f-number with the exposure where that is wanted', () => {
     const { light } = far(() => 0.5, () => 1e5, { exposure: 'follows', renderedAt: 2 });

@@ -422,6 +422,8 @@ class Planner {
       // Light is filtered as light.
       if (zone === 'scene') convert('light');
       goOnFrom(this.#warp(this.#graph.cut(asRun(origin.domainRegion)), placement, origin.domainRegion ?? { x: 0, y: 0, ...this.document.size }));
+      // Filters with negative lobes go beyond black and white at edges.
+      bounded = false;
     }
     for (const link of layer.chain) {
       const found = link.visible ? this.#prepared(link, link.opacity) : null;

@@ -15,7 +15,19 @@ export interface FinishedPicture extends Size {
   readonly isOpaque: boolean;
 }
 
-interface Declaration<P extends ParamTable> {
+/** A layer of a file of layers, finished: a PNG as large as the whole, or a group. */
+export type WrittenItem = { readonly name: string; /** Of the W3C's Compositing and Blending, as `svg:multiply`. */ readonly operator: string; readonly opacity: number; readonly visible: boolean } & (
+  | { readonly kind: 'picture'; readonly png: readonly Uint8Array[] }
+  | { readonly kind: 'group'; readonly isolated: boolean; readonly items: readonly WrittenItem[] }
+);
+/** Layers from the lowest on, and PNGs of all of them together: as large, and at most 256 pixels wide and high. */
+export interface WrittenStack extends Size {
+  readonly items: readonly WrittenItem[];
+  readonly merged: readonly Uint8Array[];
+  readonly thumbnail: readonly Uint8Array[];
+}
+
+interface Declared<P extends ParamTable> {
   /** Kebab-case; settings and command lines keep it. */
   readonly id: string;
   readonly label: string;
@@ -24,23 +36,49 @@ interface Declaration<P extends ParamTable> {
   readonly endings: readonly [string, ...string[]];
   readonly mimeType: string;
   readonly params: P;
+}
+
+interface Declaration<P extends ParamTable> extends Declared<P> {
   /** Which pixels it is given. */
   readonly pixels: (values: ParamValues<P>) => { readonly kind: PixelKind; readonly dither?: boolean };
   /** The file in parts. @throws FormatError `too-large` */
   readonly write: (picture: FinishedPicture, values: ParamValues<P>, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
 }
 
-export interface PictureFormat extends Omit<Declaration<ParamTable>, 'pixels' | 'write'> {
+interface LayeredDeclaration<P extends ParamTable> extends Declared<P> {
+  /** The file in parts. Its values are those of the PNGs, too. */
+  readonly assemble: (stack: WrittenStack, values: ParamValues<P>) => Uint8Array[];
+}
+
+/** One picture in a file. */
+export interface FlatFormat extends Declared<ParamTable> {
+  readonly kind: 'flat';
   readonly pixels: (values: KeptValues) => { readonly kind: PixelKind; readonly dither: boolean };
   readonly write: (picture: FinishedPicture, values: KeptValues, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
 }
 
+/** Layers in a file, each a PNG. */
+export interface LayeredFormat extends Declared<ParamTable> {
+  readonly kind: 'layered';
+  readonly assemble: (stack: WrittenStack, values: KeptValues) => Uint8Array[];
+}
+
+export type PictureFormat = FlatFormat | LayeredFormat;
+
 /** Values that are missing are the defaults. */
-export function definePictureFormat<const P extends ParamTable>(format: Declaration<P>): PictureFormat {
-  const complete = (values: KeptValues) => completeParams(format, values) as unknown as ParamValues<P>;
+const completer = <P extends ParamTable>(format: Declared<P>) => (values: KeptValues) => completeParams(format, values) as unknown as ParamValues<P>;
+
+export function definePictureFormat<const P extends ParamTable>(format: Declaration<P>): FlatFormat {
+  const complete = completer(format);
   return {
     ...format,
+    kind: 'flat',
     pixels: (values) => ({ dither: false, ...format.pixels(complete(values)) }),
     write: (picture, values, platform, kernels) => format.write(picture, complete(values), platform, kernels),
   };
+}
+
+export function defineLayeredFormat<const P extends ParamTable>(format: LayeredDeclaration<P>): LayeredFormat {
+  const complete = completer(format);
+  return { ...format, kind: 'layered', assemble: (stack, values) => format.assemble(stack, complete(values)) };
 }
