@@ -3,9 +3,10 @@ import { mkdtempSync, readFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium, expect, type Page, test } from '@playwright/test';
+import { strToU8, zipSync } from 'fflate';
 import sharp from 'sharp';
 import { browserOptions } from './browser.ts';
-import { bench, cardNames, cards, demoFile, drop, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
+import { bench, cardNames, cards, colorAt, demoFile, drop, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
 import { SHIPPED } from './shipped.ts';
 import { demoSet } from '../tests/elements.ts';
 
@@ -183,4 +184,23 @@ test('unknown documents, pages and stages', async ({ page }) => {
   await page.goto('/');
   await page.goto(address);
   await expect(page).toHaveURL(/build-up/);
+});
+
+test('a file of layers opens as a document: names, modes, opacities, a group; what is missing in it is said', async ({ page }) => {
+  const plane = async (r: number, g: number, b: number) => [new Uint8Array(await sharp({ create: { width: 80, height: 60, channels: 3, background: { r, g, b } } }).png().toBuffer()), { level: 0 }] as const;
+  const stack = '<image version="0.0.6" w="80" h="60"><stack><layer name="Gone" src="gone.png"/><stack name="Veils" opacity="0.5"><layer name="Red veil" src="red.png"/></stack><layer name="Shade" src="grey.png" composite-op="svg:multiply"/><layer name="Ground" src="white.png"/></stack></image>';
+  const file = zipSync({ mimetype: [strToU8('image/openraster'), { level: 0 }], 'stack.xml': strToU8(stack), 'red.png': [...(await plane(255, 0, 0))], 'grey.png': [...(await plane(128, 128, 128))], 'white.png': [...(await plane(255, 255, 255))] });
+  await page.goto('/');
+  await page.getByLabel('Picture files').setInputFiles({ name: 'Facade.ora', mimeType: 'image/openraster', buffer: Buffer.from(file) });
+  await page.waitForURL(/\/document\/.*\/build-up/);
+  await settled(page);
+  expect(await cardNames(page)).toEqual(['Ground', 'Shade', 'Veils']);
+  await expect(page.getByText('“Gone”: its picture gone.png is missing')).toBeVisible();
+  // Half red over mid grey.
+  const color = await colorAt(page, 0.5, 0.5);
+  for (const [c, wanted] of [192, 64, 64].entries()) expect(Math.abs(color[c] - wanted)).toBeLessThanOrEqual(2);
+  // What is no such file is refused with a reason.
+  await page.goto('/');
+  await page.getByLabel('Picture files').setInputFiles({ name: 'broken.ora', mimeType: 'image/openraster', buffer: Buffer.from('no zip at all') });
+  await expect(page.getByText('no readable stack.xml')).toBeVisible();
 });

@@ -7,7 +7,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync }
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, asFigure, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, skyPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, asPicture, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, skyPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { attributesOf, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -240,7 +240,7 @@ async function writeDocuments(): Promise<void> {
       const ref = { name: `${id}.png`, size: statSync(path).size, handle: path };
       const hash = await engine.hash(ref);
       engine.files.set(hash, ref);
-      const [source] = sourcesFromReport(await engine.inspect(ref), hash, nextId).map(asFigure);
+      const [source] = sourcesFromReport(await engine.inspect(ref), hash, nextId).map(asPicture);
       sources.push({ ...source, name: FIGURE_SHELF.find((each) => each.id === id)?.label ?? id });
     }
     return sources;

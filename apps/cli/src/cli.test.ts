@@ -85,6 +85,23 @@ describe('measure', () => {
   });
 });
 
+describe('files of layers', () => {
+  it('are written by their ending, and read as a new document that looks the same', async () => {
+    const [layers, again] = [join(folder, 'layers.ora'), join(folder, 'layers.tazzel')];
+    const made = await run('flatten', project, '--out', layers, '--scale', '0.25', '--bits', '16', '--no-dither', '--json');
+    expect(made.status).toBe(0);
+    const read = await run('new', layers, '--out', again, '--json');
+    expect(read.status).toBe(0);
+    expect(JSON.parse(read.stdout).layers.length).toBeGreaterThan(0);
+    const pictures = ['one.png', 'two.png'].map((name) => join(folder, `layers-${name}`));
+    expect((await run('flatten', project, '--out', pictures[0], '--scale', '0.25', '--no-dither')).status).toBe(0);
+    expect((await run('flatten', again, '--out', pictures[1], '--no-dither')).status).toBe(0);
+    const [a, b] = await Promise.all(pictures.map((path) => sharp(path).raw().toBuffer()));
+    expect(a.reduce((most, value, i) => Math.max(most, Math.abs(value - b[i])), 0)).toBeLessThanOrEqual(1);
+    expect((await run('new', join(folder, 'layers-one.png').replace('.png', '.ora'), '--out', join(folder, 'none.tazzel'))).status).not.toBe(0);
+  });
+});
+
 describe('flatten', () => {
   it('writes the picture: without corrections it is the beauty, encoded', async () => {
     const out = join(folder, 'picture.png');

@@ -1,6 +1,6 @@
 /** The ways to a document: from files, from a project file, from the demo. */
-import { addElements, applyEdit, emptyDocument, FIGURE_SHELF, readDocument } from '@tazzel/core';
-import { fileStem, neededFiles, PROJECT_EXTENSION } from '@tazzel/formats';
+import { addElements, applyEdit, documentOfStack, emptyDocument, FIGURE_SHELF, readDocument } from '@tazzel/core';
+import { byteSource, fileStem, neededFiles, OPENRASTER_ENDING, PROJECT_EXTENSION, readOpenRaster } from '@tazzel/formats';
 import { getEngine } from './engine.ts';
 import { importProject } from './files.ts';
 import { takeIn } from './intake.ts';
@@ -13,6 +13,7 @@ import { whileFilesArrive } from './storage/locks.ts';
 export const DEMO_ID = 'demo';
 
 const isProject = (file: File) => file.name.toLowerCase().endsWith(`.${PROJECT_EXTENSION}`);
+const isStack = (file: File) => file.name.toLowerCase().endsWith(`.${OPENRASTER_ENDING}`);
 const number = (count: number, what: string) => `${count} ${what}${count === 1 ? '' : 's'}`;
 
 /** Opens dropped or chosen files, read by `take`. Returns the id of the document to go to, or null if nothing could be read. */
@@ -22,7 +23,35 @@ export async function openFiles(files: readonly File[], take: typeof takeIn = ta
     const others = files.filter((file) => !isProject(file));
     return openProject(projects[0], [...projects.slice(1), ...others].map((file) => `${file.name} was not opened: one project file is opened at a time. Drop pictures into an open document.`));
   }
-  return newDocument(files, take);
+  const stack = files.find(isStack);
+  return stack ? openStack(stack, files.filter((file) => file !== stack), take) : newDocument(files, take);
+}
+
+/** A file of layers as a new document: each of its pictures becomes an element, each layer a layer. */
+async function openStack(file: File, others: readonly File[], take: typeof takeIn): Promise<string | null> {
+  try {
+    const engine = await getEngine();
+    engine.keepOnly(new Set());
+    return await whileFilesArrive(async () => {
+      const { id, problems } = await withProgress('Opening the layers', async (report, signal) => {
+        report(null, file.name);
+        const { width, height, items, files, problems: lost } = await readOpenRaster(byteSource(file.name, new Uint8Array(await file.arrayBuffer())));
+        const pictures = files.map(({ name, bytes }) => new File([bytes as Uint8Array<ArrayBuffer>], name));
+        const { sources, problems: found } = await take(engine, { ...emptyDocument('', '', { width, height }) }, pictures, ({ share, name }) => report(share, name), signal);
+        const made = documentOfStack(crypto.randomUUID(), fileStem(file.name), { width, height }, items, sources);
+        // What elements of a render would be told does not matter of finished pictures.
+        const refused = found.filter((sentence) => pictures.some(({ name }) => sentence.startsWith(name) && !sources.some((source) => source.file.name === name)));
+        if (made.document.buildUp.picture.length === 0) throw new Error(`None of the layers of ${file.name} could be read. ${refused.join(' ')}`);
+        await createDocument(made.document);
+        return { id: made.document.id, problems: [...lost, ...refused, ...made.problems, ...others.map(({ name }) => `${name} was not opened: a file of layers is opened by itself. Drop pictures into the open document.`)] };
+      });
+      showNotes('About these layers', problems);
+      return id;
+    });
+  } catch (error) {
+    if ((error as Error).name !== 'Cancelled') showReport('The layers could not be opened', [storageError(error, file.name).message]);
+    return null;
+  }
 }
 
 async function openProject(file: File, notes: readonly string[]): Promise<string | null> {

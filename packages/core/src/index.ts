@@ -28,7 +28,7 @@ export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
 export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
 export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';
-export { asFigure, type Crowd, crowdAround, type FigureInHand, figuresLayerOf, figuresPlace, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
+export { asPicture, type Crowd, crowdAround, type FigureInHand, figuresLayerOf, figuresPlace, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
 export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
 export { FIGURE_METRES, type FiguresParam, MOST_FIGURES, type PlacedFigure } from './params/placed-figures.ts';
 export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';
@@ -56,6 +56,7 @@ export { camera, CAMERA_ORIGINS, type Camera, type CameraOrigin, cameraOf, angle
 export { type CameraFacts, cameraFromFacts, type Matrix4, matricesOf } from './camera/matrices.ts';
 export { cameraFromLines, type DrawnLines, type Edge, withHorizon } from './camera/vanishing.ts';
 export { depthThere } from './document/depth.ts';
+export { documentOfStack, type GivenItem } from './document/from-stack.ts';
 export { layerStack, type LayerStack, STACK_OPERATORS, type StackItem } from './document/layer-stack.ts';
 export { type CameraView, distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
 export { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';

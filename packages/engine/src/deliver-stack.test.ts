@@ -1,7 +1,8 @@
 /** Files of layers, read by other programs' rules: Python's zip and XML readers, libvips (through sharp) and a small compositor of the W3C's formulas that shares no code with ours. */
-import { writeFileSync } from 'node:fs';
+import { readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type Edit, newTerm, type TazzelDocument } from '@tazzel/core';
+import { documentOfStack, type Edit, freshIds, layersInOrder, newTerm, type Source, type TazzelDocument } from '@tazzel/core';
+import { byteSource, readOpenRaster, sourcesFromReport } from '@tazzel/formats';
 import sharp from 'sharp';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { builtEngine } from '../../../tests/built.ts';
@@ -182,3 +183,38 @@ it('a picture of light alone is one layer; a layer under the tone line ends it',
   const first = await delivered(lit, 'upto', { level: 2, upto: lit.buildUp.scene[0].id });
   expect(first.stack.items).toHaveLength(1);
 }, 60_000);
+
+it('read again it is a document of the same layers, with the same pixels', async () => {
+  const { path } = await delivered(layered(), 'again');
+  const found = await readOpenRaster(byteSource('again.ora', new Uint8Array(readFileSync(path))));
+  expect(found.problems).toEqual([]);
+  const sources: Source[] = [];
+  const nextId = freshIds(null, 'source');
+  for (const { name, bytes } of found.files) {
+    const at = join(folder, name);
+    writeFileSync(at, bytes);
+    const file = { name, size: statSync(at).size, handle: at };
+    const hash = await engine.hash(file);
+    engine.files.set(hash, file);
+    sources.push(...(await engine.examine(sourcesFromReport(await engine.inspect(file), hash, nextId))));
+  }
+  const { document, problems } = documentOfStack('again', 'Again', found, found.items, sources);
+  expect(problems).toEqual([]);
+  expect(layersInOrder(document).map(({ layer, groupIds }) => [layer.name, layer.kind, layer.opacity, layer.visible, groupIds.length])).toEqual(
+    [['Light', 'picture', 1, true, 0], ...layersInOrder(layered()).flatMap(({ layer, groupIds, zone }) => (zone === 'picture' ? [[layer.name, layer.kind, layer.opacity, layer.visible, groupIds.length] as const] : []))],
+  );
+  const flat = async (of: TazzelDocument) => new Uint16Array((await engine.flatten({ document: of, kind: 'rgba16' })).pixels);
+  const [ours, theirs] = [await flat(document), await flat(layered())];
+  // Each of seven pictures is rounded to 16 bits.
+  expect(ours.reduce((most, value, i) => Math.max(most, Math.abs(value - theirs[i])), 0)).toBeLessThanOrEqual(20);
+}, 60_000);
+
+it('a mode that is not known, groups that lie too deep, files that were not read: said, and the rest comes in', async () => {
+  const picture = { kind: 'picture' as const, name: 'P', operator: 'svg:dst-in', opacity: 1, visible: true, fileName: 'a.png', x: 3, y: 4 };
+  const deep = (depth: number): Parameters<typeof documentOfStack>[3] => [{ kind: 'group', name: `G${depth}`, operator: 'svg:src-over', opacity: 1, visible: true, isolated: true, items: depth < 6 ? deep(depth + 1) : [picture] }];
+  const [, overlay] = base.sources;
+  const { document, problems } = documentOfStack('x', 'X', { width: 10, height: 10 }, [...deep(1), { ...picture, fileName: 'gone.png' }], [{ ...overlay, file: { ...overlay.file, name: 'a.png' } }]);
+  expect(problems).toEqual(['“G5”: groups lie at most 4 deep. Its layers were taken out of it.', '“G6”: groups lie at most 4 deep. Its layers were taken out of it.', '“P”: its mode svg:dst-in is not known here. It covers what is below.']);
+  expect(layersInOrder(document).map(({ layer }) => layer.name)).toEqual(['G1', 'G2', 'G3', 'G4', 'P']);
+  expect(document.sources).toMatchObject([{ x: 3, y: 4, role: 'picture' }]);
+});

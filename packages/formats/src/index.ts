@@ -14,6 +14,7 @@ export { decodePicture, type PicturePixels, type WantedPixels } from './pictures
 export { decodePng } from './png/decode.ts';
 export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
 export type { FinishedPicture, LayeredFormat, PictureFormat, PixelKind, WrittenItem } from './written/define.ts';
+export { OPENRASTER_ENDING, type ReadOpenRaster, readOpenRaster } from './openraster.ts';
 export { flatFormatById, pictureFormatById, pictureFormatOf, pictureFormats } from './written/registry.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export { JSON_LIMITS, JsonError, parseJson } from './json.ts';

@@ -1,4 +1,4 @@
-import { applyEdit, asFigure, figuresValues, findSource, freshIds, groundElement, heightAt, isFigures, layersInOrder, ownFigure, type PlacedFigure, standingAt, type TazzelDocument } from '@tazzel/core';
+import { applyEdit, asPicture, figuresValues, findSource, freshIds, groundElement, heightAt, isFigures, layersInOrder, ownFigure, type PlacedFigure, standingAt, type TazzelDocument } from '@tazzel/core';
 import { outlineOf, type Engine } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { type Command, type Invocation, text, UsageError } from '../command.ts';
@@ -44,7 +44,7 @@ async function withFigure(engine: Engine, document: TazzelDocument, path: string
   const ref = await fileRef(path);
   const hash = await engine.hash(ref);
   engine.files.set(hash, ref);
-  const [source] = sourcesFromReport(await engine.inspect(ref), hash, freshIds(document, 'source')).map(asFigure);
+  const [source] = sourcesFromReport(await engine.inspect(ref), hash, freshIds(document, 'source')).map(asPicture);
   const outline = await outlineOf(engine, source);
   if (!outline) throw new Error(`${path}: all of it is transparent.`);
   if (source.alphaChannel === null) invocation.problem(`${path} has no alpha: all of it stands there. Cut it out first, or give the layer a mask.`);

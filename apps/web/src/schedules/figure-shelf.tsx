@@ -1,4 +1,4 @@
-import { asFigure, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, ownFigure, shelfFigure, type Source, type TazzelDocument } from '@tazzel/core';
+import { asPicture, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, ownFigure, shelfFigure, type Source, type TazzelDocument } from '@tazzel/core';
 import { type Engine, outlineOf } from '@tazzel/engine';
 import { type HeldFigure, standUp } from '@tazzel/editor';
 import { useState } from 'react';
@@ -19,7 +19,7 @@ const isCutOut = ({ role, alpha, encoding }: Source) => role === 'picture' && (a
 async function readCutOuts(engine: Engine, document: TazzelDocument, files: readonly File[]): Promise<readonly Source[]> {
   const { sources, problems } = await takeIn(engine, document, files, () => {});
   if (sources.length === 0) throw new Error(problems[0] ?? 'The file holds no picture.');
-  return sources.map(asFigure);
+  return sources.map(asPicture);
 }
 
 /** People and things to stand up: those of the shelf, and the cut-outs of the document. A click takes one into the hand, the next one stands it on the ground; so does dragging it there. */

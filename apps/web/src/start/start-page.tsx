@@ -90,7 +90,7 @@ export function StartPage() {
             Render a scene …
           </Button>
           <span className="ml-auto text-faint">or drop files and folders anywhere here</span>
-          <input ref={input} type="file" multiple hidden accept={PICTURE_FILES} aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
+          <input ref={input} type="file" multiple hidden accept={`${PICTURE_FILES},.ora`} aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
           <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take(chosen(event.currentTarget))} />
         </section>
 

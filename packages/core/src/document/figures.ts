@@ -14,8 +14,8 @@ import type { Place } from '../params/places.ts';
 /** A figure that is about to be stood up: all but its place. */
 export type FigureInHand = Pick<PlacedFigure, 'sourceId' | 'heightMetres' | 'foot' | 'top'> & { readonly aloftMetres: number };
 
-/** What was read of a picture file, as a figure: never an element of the render, however few colours it has. */
-export const asFigure = (source: Source): Source => ({ ...source, role: 'picture', guess: null, findings: [], inSum: 'out', encoding: source.file.format === 'exr' || source.file.format === 'hdr' ? 'linear' : 'display' });
+/** What was read of a picture file, as a picture: never an element of the render, whatever it is called and however few colours it has. */
+export const asPicture = (source: Source): Source => ({ ...source, role: 'picture', guess: null, findings: [], inSum: 'out', encoding: source.file.format === 'exr' || source.file.format === 'hdr' ? 'linear' : 'display' });
 
 export const shelfFigure = ({ heightMetres, foot, aloft }: ShelfFigure, sourceId: string): FigureInHand => ({ sourceId, heightMetres, foot, top: 0, aloftMetres: aloft ? ALOFT_METRES : 0 });
 

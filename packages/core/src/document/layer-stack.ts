@@ -2,12 +2,11 @@
  * A document as a stack of finished pictures with the blend modes of the W3C, for files of other programs: what these cannot say is put together into pictures
  * that look the same, and named. Light under the tone line is one picture: no such file knows it.
  */
-import { layerSpec } from '../layers/registry.ts';
+import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { idsIn, masksNamedBy } from '../masks/circles.ts';
 import type { GroupLayer, Layer, PictureLayer, TazzelDocument } from '../model/model.ts';
 import { findMask } from '../model/query.ts';
 import type { BlendModeId } from '../blend/modes.ts';
-import { isLayerType } from '../layers/registry.ts';
 
 /** Operators of the W3C's Compositing and Blending that files of layers name. */
 export const STACK_OPERATORS: Readonly<Partial<Record<BlendModeId, string>>> = {

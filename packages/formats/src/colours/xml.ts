@@ -28,11 +28,35 @@ const ENTITIES: Readonly<Record<string, string>> = { lt: '<', gt: '>', amp: '&',
 
 export const attributeOf = (element: XmlElement | undefined, name: string): string | undefined => {
   const found = element?.[`@${name}`];
-  return typeof found === 'string' ? found.replace(/&(lt|gt|amp|quot|apos);/g, (_, entity: string) => ENTITIES[entity]) : undefined;
+  return typeof found === 'string' ? withoutEntities(found) : undefined;
 };
+const withoutEntities = (text: string): string => text.replace(/&(lt|gt|amp|quot|apos);/g, (_, entity: string) => ENTITIES[entity]);
 export const textOf = (element: XmlElement | undefined): string => (typeof element?.['#text'] === 'string' ? element['#text'] : '');
 /** Numbers of a text; what is none becomes NaN. */
 export const numbersOf = (element: XmlElement | undefined): number[] => {
   const text = textOf(element).trim();
   return text === '' ? [] : text.split(/[\s,]+/).map(Number);
 };
+
+/** An element with its children in their order. */
+export interface OrderedElement {
+  readonly name: string;
+  readonly attributes: Readonly<Record<string, string>>;
+  readonly children: readonly OrderedElement[];
+}
+const inOrder = new XMLParser({ preserveOrder: true, ignoreAttributes: false, attributeNamePrefix: '', parseTagValue: false, parseAttributeValue: false, processEntities: false });
+
+/** The same with elements in their order, without text. @throws FormatError */
+export function orderedXml(text: string, fileName: string): readonly OrderedElement[] {
+  if (text.length > MOST_LETTERS) throw new FormatError('too-large', fileName, 'it holds more text than is read');
+  const valid = XMLValidator.validate(text);
+  if (valid !== true) throw new FormatError('corrupt', fileName, `line ${valid.err.line}: ${valid.err.msg}`);
+  type Raw = Readonly<Record<string, unknown>> & { readonly ':@'?: Readonly<Record<string, string>> };
+  const elements = (list: readonly Raw[]): OrderedElement[] =>
+    list.flatMap((raw) => {
+      const name = Object.keys(raw).find((key) => key !== ':@' && key !== '#text' && !key.startsWith('?'));
+      if (name === undefined) return [];
+      return [{ name, attributes: Object.fromEntries(Object.entries(raw[':@'] ?? {}).map(([key, value]) => [key, withoutEntities(value)])), children: elements(raw[name] as readonly Raw[]) }];
+    });
+  return elements(inOrder.parse(text) as readonly Raw[]);
+}
