@@ -49,6 +49,14 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await settled(page);
   await list(page).getByRole('checkbox', { name: 'Grain on' }).click();
   await expect(list(page).getByRole('status')).toHaveCount(0);
+  // As another lens would have drawn it: the lamp moves outwards, and back.
+  const lamp = await colorAt(page, ...LAMP_BESIDE);
+  await add(page, 'Distortion');
+  await type(page, 'Bent by', '-20');
+  await expect(bench(page)).toContainText('Masks stay where they were drawn');
+  await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeGreaterThan(20);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeLessThan(3);
   await saved(page);
   await page.reload();
   await settled(page);

@@ -16,6 +16,7 @@ export * from "./join";
 export * from "./pack";
 export * from "./reduce";
 export * from "./raster";
+export * from "./bend";
 export * from "./fill";
 export * from "./focus";
 export * from "./air";

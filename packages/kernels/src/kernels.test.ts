@@ -272,6 +272,19 @@ describe('loops of air equal their definitions', () => {
       expectClose(actual, expected, 1e-6);
     }
   });
+  it('samples at any place (seed 14)', () => {
+    const random = seeded(14);
+    const [across, down] = [19, 11];
+    const from = Float32Array.from({ length: across * down }, () => (random() < 0.03 ? [Number.NaN, 1e9, -1e9][Math.floor(random() * 3)] : random() * 4));
+    const [u, v] = [Float32Array.from({ length: 101 }, (_, i) => (i < 3 ? 5.5 : 2 + random() * (across - 4))), Float32Array.from({ length: 101 }, (_, i) => (i < 3 ? 4.5 : 2 + random() * (down - 4)))];
+    const [expected, actual] = [reference, kernels].map((backend) => {
+      const out = new Float32Array(101);
+      backend.sample(out, from, across, u, v);
+      return [...out];
+    });
+    expectClose(actual, expected, 1e-5);
+    expect(actual[0]).toBe(Number.isNaN(from[4 * across + 5]) ? 0 : Math.min(65504, Math.max(-65504, from[4 * across + 5])));
+  });
   it('parts, circles, slices and openings of a depth of field (seed 13)', () => {
     const random = seeded(13);
     for (const [width, height] of [[13, 7], [4, 2], [1, 5], [66, 9]]) {

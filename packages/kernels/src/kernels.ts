@@ -285,6 +285,13 @@ export class Kernels extends Codecs implements Backend {
     done();
   }
 
+  sample(out: Float32Array, from: Float32Array, across: number, u: Float32Array, v: Float32Array): void {
+    const [source, one, other, aside] = this.areas(this.bytesAside(from), this.bytesAside(u), this.bytesAside(v), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.bend_sample(to, this.lent(from, source), across, this.lent(u, one), this.lent(v, other), out.length);
+    done();
+  }
+
   parted(out: Float32Array, planes: Float32Array, sides: Float32Array, width: number, height: number): void {
     const [source, of, aside] = this.areas(this.bytesAside(planes), this.bytesAside(sides), this.bytesAside(out));
     const [to, done] = this.target(out, aside);

@@ -1,4 +1,4 @@
-import { correctionById, type CorrectionLayer, isCorrectionId, type Layer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
+import { completeParams, correctionById, type CorrectionLayer, isCorrectionId, type Layer, layersInOrder, type TazzelDocument, type Zone } from '@tazzel/core';
 import { Eye, EyeOff } from 'lucide-react';
 import { IconButton } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -24,19 +24,22 @@ export function unusualOrder(rows: readonly LensRow[]): string | null {
   return after ? `“${rows[grain].layer.name}” comes before “${after.layer.name}”, which then works on grain as well. A camera has it the other way round: drag the card of the grain behind it.` : null;
 }
 
-/** What softens the picture by its place. */
-const SOFTENING: ReadonlySet<string> = new Set(['focus', 'tilt-blur']);
-
-/** Elements that lie over a blur keep the details that it took: said where some do. */
-export function staysSharp(document: TazzelDocument): string | null {
+/** Elements that lie over a blur keep the details that it took, and stay in place over what bends the picture: said where some do. */
+export function staysBehind(document: TazzelDocument): string | null {
   const layers = layersInOrder(document).map(({ layer }) => layer);
-  const blur = layers.findLastIndex((layer) => isOfLens(layer) && layer.visible && layer.opacity > 0 && SOFTENING.has(layer.correction.type));
-  if (blur < 0) return null;
-  const sharp = layers.slice(blur + 1).filter((layer) => layer.kind === 'picture' && layer.type === 'element' && layer.visible && layer.opacity > 0);
-  if (sharp.length === 0) return null;
-  const names = sharp.map(({ name }) => `“${name}”`).join(', ');
-  return `${names} ${sharp.length === 1 ? 'lies' : 'lie'} over “${layers[blur].name}” and ${sharp.length === 1 ? 'keeps its' : 'keep their'} details sharp. Drag the card of the blur above, or ${sharp.length === 1 ? 'that one' : 'those'} below it.`;
+  const changes = (layer: Layer) => (isOfLens(layer) && layer.visible && layer.opacity > 0 && !isIdle(layer) ? correctionById(layer.correction.type).detail : undefined);
+  const last = layers.findLastIndex((layer) => changes(layer) !== undefined);
+  if (last < 0) return null;
+  const over = layers.slice(last + 1).filter((layer) => layer.kind === 'picture' && layer.type === 'element' && layer.visible && layer.opacity > 0);
+  if (over.length === 0) return null;
+  const names = over.map(({ name }) => `“${name}”`).join(', ');
+  const [lies, keeps, those] = over.length === 1 ? ['lies', 'keeps its', 'that one'] : ['lie', 'keep their', 'those'];
+  return `${names} ${lies} over “${layers[last].name}” and ${changes(layers[last]) === 'softens' ? `${keeps} details sharp` : `${over.length === 1 ? 'is' : 'are'} not moved with the rest`}. Drag the card of “${layers[last].name}” above, or ${those} below it.`;
 }
+const isIdle = ({ correction }: CorrectionLayer) => {
+  const spec = correctionById(correction.type);
+  return spec.isNoOp(completeParams(spec, correction.params));
+};
 
 /** Lens and film as a list: switched one by one, or all together to judge them. */
 export function LensSchedule() {
@@ -79,7 +82,7 @@ export function LensSchedule() {
         </IconButton>
       }
       empty="Nothing yet: focus, glow, tilt blur, vignette, grain."
-      below={<Unusual sentences={[unusualOrder(rows), staysSharp(document)]} />}
+      below={<Unusual sentences={[unusualOrder(rows), staysBehind(document)]} />}
     />
   );
 }

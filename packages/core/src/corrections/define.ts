@@ -6,6 +6,7 @@ import type { RoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Aperture } from '../raster/aperture.ts';
+import type { Bend } from '../raster/bend.ts';
 import type { FocusLens } from '../raster/focus.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { ColourMatch } from '../raster/match.ts';
@@ -52,6 +53,8 @@ interface CorrectionBase<P extends ParamTable> {
   readonly match?: (found: ColourMatch) => KeptValues;
   /** What is set by itself, from how the values that come in are spread, in its own domain. Null sets nothing. */
   readonly automatic?: (entering: Spread, params: ParamValues<P>) => KeptValues | null;
+  /** What it does to details: elements that lie over it would keep theirs, sharp or in their place. */
+  readonly detail?: 'softens' | 'moves';
   /** What can be said of its numbers, in a sentence. */
   readonly facts?: (params: ParamValues<P>) => string;
   /** A switch rather than a dial: it works as soon as it is added. All others do nothing until a parameter is changed. */
@@ -88,7 +91,7 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField;
+export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField | Bending;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
@@ -156,6 +159,12 @@ export interface Despeckling {
   readonly times: number;
   readonly floor: number;
   readonly shows: boolean;
+}
+
+/** Drawn as by another lens. */
+export interface Bending {
+  readonly kind: 'bend';
+  readonly bend: Bend;
 }
 
 /** Blurred by how far away things are: what a lens draws of them. Radii are in pixels of the full picture. */

@@ -53,6 +53,7 @@ export const focus = defineCorrection({
   domain: 'light',
   zones: ['scene', 'picture'],
   prefers: 'scene',
+  detail: 'softens',
   reads: [{ roles: ['depth', 'distance'], label: 'depth' }],
   begin: (camera: Camera | null): KeptValues => (camera ? { fNumber: camera.fNumber, focalMillimetres: camera.focalMillimetres, sensorMillimetres: camera.sensorMillimetres, renderedAt: camera.fNumber } : {}),
   picks: [

@@ -7,9 +7,11 @@ import { cdl } from './cdl.ts';
 import { cameraExposure } from './camera-exposure.ts';
 import { channelMix } from './channel-mix.ts';
 import { colourBalance } from './colour-balance.ts';
+import { colourFringes } from './colour-fringes.ts';
 import { contrast } from './contrast.ts';
 import { curves } from './curves.ts';
 import type { Correction } from './define.ts';
+import { distortion } from './distortion.ts';
 import { exposure } from './exposure.ts';
 import { fireflies } from './fireflies.ts';
 import { focus } from './focus.ts';
@@ -29,12 +31,13 @@ import { shadowsHighlights } from './shadows-highlights.ts';
 import { sharpen } from './sharpen.ts';
 import { tiltBlur } from './tilt-blur.ts';
 import { toneColours } from './tone-colours.ts';
+import { upright } from './upright.ts';
 import { vibrance } from './vibrance.ts';
 import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, vignette, grain];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, vignette, upright, distortion, colourFringes, grain];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -18,6 +18,7 @@ export const tiltBlur = defineCorrection({
   },
   domain: 'as-found',
   zones: ['scene', 'picture'],
+  detail: 'softens',
   isNoOp: ({ sigmaPercent }) => sigmaPercent === 0,
   spread: ({ sigmaPercent, centre, angleDegrees, sharpPercent, fadePercent }, { width, height }) => {
     const angle = (angleDegrees * Math.PI) / 180;

@@ -67,7 +67,7 @@ const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 const [FOOT_SIZE, MOST_SIZES] = [512, 7];
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle', 'parts']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle', 'bend', 'parts']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -147,6 +147,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       }
       case 'membrane':
         return membrane(planned, input);
+      case 'bend':
+        return add(named(planned.key), level, 4, { kind: 'bend', input, bend: planned.bend, scale: 2 ** level }, drafts[input].domain);
       case 'focus':
         return focusPictures(planned, input, pictureOf(planned.sides.node), { level, size: plan.size, add, named, reduced, coarserDomain, of: (picture) => drafts[picture] });
       case 'warp':

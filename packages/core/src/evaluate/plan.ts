@@ -209,7 +209,7 @@ class Planner {
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
     const wanted = spec.spread(prepared.params, this.document.size);
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
-    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded' || wanted.kind === 'despeckle') return this.#graph.add({ ...wanted, input });
+    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded' || wanted.kind === 'despeckle' || wanted.kind === 'bend') return this.#graph.add({ ...wanted, input });
     if (wanted.kind === 'focus') {
       const source = depthSource(this.document);
       if (!source || this.options.missing?.has(source.id)) {

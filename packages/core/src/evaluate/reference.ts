@@ -7,6 +7,7 @@ import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
 import { referenceLocal } from '../raster/local.ts';
 import { sampleReader } from '../raster/read.ts';
+import { referenceBend } from '../raster/bend.ts';
 import { referenceFocus } from '../raster/focus.ts';
 import { referenceSides } from '../raster/sides.ts';
 import { referenceSmooth } from '../raster/smooth.ts';
@@ -94,6 +95,7 @@ export function referenceBackend(spanLength = 1024): Backend {
     },
     ...referenceRaster,
     ...referenceLocal,
+    ...referenceBend,
     ...referenceFocus,
     ...referenceSides,
     ...referenceSmooth,

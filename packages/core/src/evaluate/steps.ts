@@ -7,7 +7,7 @@ import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
-import type { DepthOfField, Despeckling, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
+import type { Bending, DepthOfField, Despeckling, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
 import type { Triple } from '../vector.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
@@ -217,6 +217,9 @@ export interface WarpNode {
 }
 
 /** The pictures of a plan. None leads back to itself. */
+/** As another lens would have drawn it. */
+export type BendNode = Bending & { readonly key: string; readonly input: number };
+
 /** A depth of field by near and far of another node. Pixels are those of the full picture. */
 export interface FocusNode extends DepthOfField {
   readonly kind: 'focus';
@@ -227,7 +230,7 @@ export interface FocusNode extends DepthOfField {
   readonly axis: { readonly x: number; readonly y: number; readonly focalPx: number } | null;
 }
 
-export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | DespeckleNode | FocusNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -1,5 +1,6 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
 import type { Aperture } from '../../raster/aperture.ts';
+import type { Bend } from '../../raster/bend.ts';
 import type { FilterId } from '../../raster/filters.ts';
 import type { FocusLens } from '../../raster/focus.ts';
 import type { FocusBand, FocusSlice } from '../focus-slices.ts';
@@ -160,6 +161,13 @@ export interface Lens extends FocusLens {
   /** How much longer than a depth a distance along a ray is, at most. */
   readonly longest: number;
 }
+/** A picture as another lens would have drawn it; `scale` is how many pixels of the full picture one is wide. */
+export interface BendWork {
+  readonly kind: 'bend';
+  readonly input: number;
+  readonly bend: Bend;
+  readonly scale: number;
+}
 /** What is near and what is far in each pixel: four planes each. */
 export interface PartsWork {
   readonly kind: 'parts';
@@ -202,4 +210,4 @@ export interface FocusWork {
   readonly sharpPx: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
