@@ -2,6 +2,7 @@
  * Files of layers, read: where each of their pictures lies, and how they are put together. Pictures are files of their own from here on.
  * @source OpenRaster specification 0.0.6 (freedesktop.org)
  */
+import type { GivenItem } from '@tazzel/core';
 import { orderedXml, type OrderedElement } from './colours/xml.ts';
 import type { ByteSource } from './bytes.ts';
 import { FormatError } from './errors.ts';
@@ -10,32 +11,11 @@ import { safeName } from './sources.ts';
 
 export const OPENRASTER_ENDING = 'ora';
 
-interface ReadEntry {
-  readonly name: string;
-  /** As `svg:multiply`. */
-  readonly operator: string;
-  readonly opacity: number;
-  readonly visible: boolean;
-}
-export interface ReadLayer extends ReadEntry {
-  readonly kind: 'picture';
-  /** One of `files`. */
-  readonly fileName: string;
-  readonly x: number;
-  readonly y: number;
-}
-export interface ReadGroup extends ReadEntry {
-  readonly kind: 'group';
-  readonly isolated: boolean;
-  /** From the lowest on. */
-  readonly items: readonly ReadItem[];
-}
-export type ReadItem = ReadLayer | ReadGroup;
-
 export interface ReadOpenRaster {
   readonly width: number;
   readonly height: number;
-  readonly items: readonly ReadItem[];
+  /** From the lowest on. */
+  readonly items: readonly GivenItem[];
   /** Each with a name of its own. */
   readonly files: readonly { readonly name: string; readonly bytes: Uint8Array }[];
   /** What is missing or could not be read, in sentences. */
@@ -72,8 +52,8 @@ export async function readOpenRaster(source: ByteSource): Promise<ReadOpenRaster
     byPath.set(path, fileName);
     return fileName;
   };
-  const read = async (elements: readonly OrderedElement[], depth: number): Promise<ReadItem[]> => {
-    const items: ReadItem[] = [];
+  const read = async (elements: readonly OrderedElement[], depth: number): Promise<GivenItem[]> => {
+    const items: GivenItem[] = [];
     // The topmost comes first.
     for (const { name: tag, attributes, children } of elements.toReversed()) {
       if (tag !== 'layer' && tag !== 'stack') continue;

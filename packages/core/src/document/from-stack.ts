@@ -10,11 +10,18 @@ import { STACK_OPERATORS } from './layer-stack.ts';
 
 interface GivenEntry {
   readonly name: string;
+  /** As `svg:multiply`. */
   readonly operator: string;
   readonly opacity: number;
   readonly visible: boolean;
 }
-export type GivenItem = GivenEntry & ({ readonly kind: 'picture'; readonly fileName: string; readonly x: number; readonly y: number } | { readonly kind: 'group'; readonly isolated: boolean; readonly items: readonly GivenItem[] });
+/** A layer that shows a picture file at a place, or a group of them. */
+export type GivenItem = GivenEntry &
+  (
+    | { readonly kind: 'picture'; readonly fileName: string; readonly x: number; readonly y: number }
+    /** From the lowest on. */
+    | { readonly kind: 'group'; readonly isolated: boolean; readonly items: readonly GivenItem[] }
+  );
 
 const ELEMENT = 'element';
 const modes = new Map(Object.entries(STACK_OPERATORS).map(([mode, operator]) => [operator, mode as BlendModeId]));

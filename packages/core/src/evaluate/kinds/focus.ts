@@ -11,15 +11,15 @@ import { coarse } from './enlarge.ts';
 import { finer, ROWS } from './reduce.ts';
 import type { ExtremesWork, FocusWork, Lens, PartsWork, SlicesWork } from './work.ts';
 
-/** Along the lens's axis, where what was read are distances along rays. */
-function depths(metres: Float32Array, region: Region, { axis, scale }: Lens, count: number): Float32Array {
-  if (!axis) return metres;
+/** Distances along rays to depths along the lens's axis, in place. */
+function alongAxis(metres: Float32Array, region: Region, axis: NonNullable<Lens['axis']>, scale: number): Float32Array {
   const area = region.width * region.height;
   const [perX, perY] = [scale / axis.focalPx, scale / axis.focalPx];
   for (let y = 0, i = 0; y < region.height; y++) {
     for (let x = 0; x < region.width; x++, i++) {
       const long = Math.hypot(1, (region.x + x + 0.5 - axis.x / scale) * perX, (region.y + y + 0.5 - axis.y / scale) * perY);
-      for (let plane = 0; plane < count; plane++) metres[plane * area + i] /= long;
+      metres[i] /= long;
+      metres[area + i] /= long;
     }
   }
   return metres;
@@ -28,7 +28,8 @@ function depths(metres: Float32Array, region: Region, { axis, scale }: Lens, cou
 /** Circles of near and far in a region, and which share of a pixel is the far one. */
 function circlesIn(lens: Lens, sides: number, region: Region, { backend, read }: Tools) {
   const area = region.width * region.height;
-  const metres = lens.axis ? depths(Float32Array.from(read(sides, region).planes.subarray(0, 3 * area)), region, lens, 2) : read(sides, region).planes;
+  const there = read(sides, region).planes;
+  const metres = lens.axis ? alongAxis(there.slice(0, 3 * area), region, lens.axis, lens.scale) : there;
   const circles = backend.arena.take(2 * area);
   const [least, most] = backend.circles(circles, metres.subarray(0, area), metres.subarray(area, 2 * area), lens);
   return { circles, share: metres.subarray(2 * area, 3 * area), least, most };
@@ -117,8 +118,8 @@ function tapsFor(aperture: Aperture, radius: number, field: readonly [number, nu
 }
 const MOST_TAPS = 2048;
 
-/** Pixels over which the opening is the same where the barrel cuts it off. */
-const BLOCK = 32;
+/** Pixels over which the opening is the same where the barrel cuts it off; and so many openings there are from the middle to a corner. */
+const [BLOCK, FIELD_STEPS] = [32, 16];
 
 /** What an opening makes of a slice at a reduced size, which reaches beyond the region by `reach`. Radii are in its pixels. */
 function blurred(backend: Backend, out: Float32Array, from: Float32Array, region: Region, reach: number, radius: number, { aperture, middle, halfDiagonal }: FocusWork, coarser: number): void {
@@ -132,7 +133,8 @@ function blurred(backend: Backend, out: Float32Array, from: Float32Array, region
     for (let u = Math.floor(left / BLOCK); u * BLOCK < left + width; u++) {
       const [x, y] = [Math.max(left, u * BLOCK), Math.max(top, v * BLOCK)];
       const part = { x: x - left, y: y - top, width: Math.min(left + width, (u + 1) * BLOCK) - x, height: Math.min(top + height, (v + 1) * BLOCK) - y };
-      const field = [((u + 0.5) * BLOCK * scale - middle[0]) / halfDiagonal, ((v + 0.5) * BLOCK * scale - middle[1]) / halfDiagonal] as const;
+      const [fieldX, fieldY] = [((u + 0.5) * BLOCK * scale - middle[0]) / halfDiagonal, ((v + 0.5) * BLOCK * scale - middle[1]) / halfDiagonal];
+      const field = [Math.round(fieldX * FIELD_STEPS) / FIELD_STEPS, Math.round(fieldY * FIELD_STEPS) / FIELD_STEPS] as const;
       backend.disc(out, from, width, height, reach, part, tapsFor(aperture, radius, field));
     }
   }
