@@ -187,3 +187,40 @@ test('a newer render takes the place of the old one under masks and corrections'
   await page.keyboard.press('Control+z');
   await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }).toBe(sky[2]);
 });
+
+test('a folder is looked at: a render that is put into it is offered once it is whole', async ({ page }) => {
+  // A stand-in for a folder that the browser was allowed to read.
+  await page.addInitScript(() => {
+    const files: File[] = [];
+    Object.assign(globalThis, {
+      renders: files,
+      showDirectoryPicker: async () => ({
+        name: 'renders',
+        async *values() {
+          for (const file of files) yield { kind: 'file', name: file.name, getFile: async () => file };
+        },
+      }),
+    });
+  });
+  await openSet(page, [demoPart('denoised_beauty')]);
+  await page.getByRole('button', { name: 'Look at a folder …' }).click();
+  await expect(page.getByText('Looking at “renders”')).toBeVisible();
+  const bytes = readFileSync(demoPart('denoised_beauty')).toString('base64');
+  const put = (share: number) =>
+    page.evaluate(
+      ([data, part]) => {
+        const all = Uint8Array.from(atob(data as string), (char) => char.charCodeAt(0));
+        (globalThis as unknown as { renders: File[] }).renders.splice(0, 1, new File([all.subarray(0, Math.round(all.length * (part as number)))], 'courtyard.exr', { lastModified: 1000 * (part as number) }));
+      },
+      [bytes, share] as const,
+    );
+  await put(0.3);
+  await expect(page.getByText('courtyard.exr is not whole yet')).toBeVisible({ timeout: 15_000 });
+  await put(1);
+  const sheet = page.getByRole('dialog', { name: 'Replace by a newer render' });
+  await expect(sheet).toContainText('new pixels', { timeout: 30_000 });
+  await sheet.getByRole('button', { name: 'Replace', exact: true }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Look at a folder …' })).toBeVisible();
+});

@@ -85,6 +85,36 @@ describe('measure', () => {
   });
 });
 
+describe('watch', () => {
+  it('waits until a render is whole, puts it under the build-up, delivers, keeps the document', async () => {
+    const [renders, out, kept] = ['renders', 'delivered', 'kept.tazzel'].map((name) => join(folder, name));
+    mkdirSync(renders);
+    const render = readFileSync(demo('kiln-yard.exr'));
+    const watching = run('watch', renders, '--document', project, '--out', out, '--save', kept, '--every', '0.2', '--once', '--json');
+    await new Promise((resolve) => setTimeout(resolve, 600));
+    // Half of it first, and what is no picture at all.
+    writeFileSync(join(renders, 'kiln-yard.exr'), render.subarray(0, render.length / 2));
+    writeFileSync(join(renders, 'notes.partial'), 'x');
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    expect(existsSync(out)).toBe(false);
+    writeFileSync(join(renders, 'kiln-yard.exr'), render);
+    const { status, stdout } = await watching;
+    expect(status).toBe(0);
+    const { elements, files } = JSON.parse(stdout);
+    expect(elements).toEqual(['kiln-yard.exr']);
+    expect(files).toMatchObject([{ width: 600, height: 400, problems: [] }]);
+    // The same render again: the same picture as that of the document.
+    const pictures = [join(out, files[0].name), join(folder, 'kept.png')];
+    expect((await run('flatten', kept, '--out', pictures[1])).status).toBe(0);
+    expect(readFileSync(pictures[0]).equals(readFileSync(pictures[1]))).toBe(true);
+  }, 30_000);
+  it('what it is told wrong ends with 2', async () => {
+    expect((await run('watch', 'nowhere', '--document', project, '--out', 'x')).stderr).toContain('nowhere is no folder');
+    expect((await run('watch', folder, '--out', 'x')).status).toBe(2);
+    expect((await run('watch', folder, '--document', project, '--out', 'x', '--every', '0')).status).toBe(2);
+  });
+});
+
 describe('files of layers', () => {
   it('are written by their ending, and read as a new document that looks the same', async () => {
     const [layers, again] = [join(folder, 'layers.ora'), join(folder, 'layers.tazzel')];

@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { mkdir, open, readdir, readFile, rename, rm, stat } from 'node:fs/promises';
 import { basename, dirname, join, resolve } from 'node:path';
-import { freshIds, levelWithin, manifestFiles, readRulesFile, type RoleRule, type SceneFacts, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
-import type { Engine, FileRef } from '@tazzel/engine';
+import { dayOf, type Delivery, freshIds, levelWithin, manifestFiles, readRulesFile, type RoleRule, type SceneFacts, type Source, type TakenFile, type TazzelDocument } from '@tazzel/core';
+import { deliverList, type Engine, type FileRef } from '@tazzel/engine';
 import { openNodeFile, startNodeEngine } from '@tazzel/engine/node';
-import { type FileReport, sourcesFromReport, writeProject } from '@tazzel/formats';
+import { type FileReport, neededFiles, sourcesFromReport, writeProject } from '@tazzel/formats';
 import { type Invocation, text, UsageError } from './command.ts';
 
 export async function withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
@@ -40,8 +40,8 @@ export interface TakenFiles {
   readonly read: readonly TakenFile[];
   /** What the files say of camera and sun. */
   readonly facts: SceneFacts;
-  /** Bytes of the files that were read, by hash. */
-  readonly paths: ReadonlyMap<string, string>;
+  /** Why others could not be read. */
+  readonly failed: readonly Error[];
 }
 
 /** The artist's own rules for roles, if the command was given some. @throws Error with a sentence naming the file */
@@ -94,22 +94,22 @@ export async function takeFiles(engine: Engine, invocation: Invocation): Promise
     if (paths.has(resolve(path))) problem(`${basename(path)}: the same file was named twice.`);
     else if (!/\.json$/i.test(path) || !(await takeManifest(engine, path))) paths.set(resolve(path), path);
   }
-  const known = new Map<string, string>();
+  const failed: Error[] = [];
   const read: TakenFile[] = [];
   let facts: SceneFacts = {};
   for (const picture of await readPictures(engine, [...paths.values()], rules)) {
     if ('error' in picture) {
+      failed.push(picture.error);
       problem(picture.error.message);
       continue;
     }
-    const { path, hash, report, sources } = picture;
+    const { report, sources } = picture;
     for (const sentence of report.leftOut) problem(sentence);
     for (const sentence of report.remarks) say(sentence);
-    known.set(hash, path);
     facts = { camera: facts.camera ?? report.camera, sun: facts.sun ?? report.sun };
     read.push({ name: report.fileName, size: report.size, sources });
   }
-  return { read, facts, paths: known };
+  return { read, facts, failed };
 }
 
 const LARGEST_MANIFEST = 64 * 2 ** 20;
@@ -153,11 +153,26 @@ export async function writeParts(path: string, parts: readonly Uint8Array[]): Pr
   }
 }
 
-/** A document with all of its files as a project file. */
-export async function writeProjectFile(engine: Engine, document: TazzelDocument, out: string, invocation: Invocation): Promise<void> {
+/** A document with all of its files as a project file. Returns how large it became. */
+export async function writeProjectFile(engine: Engine, document: TazzelDocument, out: string): Promise<number> {
   const files = new Map<string, Uint8Array>();
-  for (const [hash, ref] of engine.files) files.set(hash, await openNodeFile(ref).read(0, ref.size));
+  for (const { hash } of neededFiles(document)) {
+    const ref = engine.files.get(hash);
+    if (ref) files.set(hash, await openNodeFile(ref).read(0, ref.size));
+  }
   const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(document.size, 512) });
-  const bytes = await writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
-  invocation.say(`${out}: ${(bytes / 2 ** 20).toFixed(1)} MB`);
+  return writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
 }
+
+/** Pictures of a list into a folder, said one by one. */
+export async function deliverInto(engine: Engine, folder: string, document: TazzelDocument, deliveries: readonly Delivery[], invocation: Invocation) {
+  await mkdir(folder, { recursive: true });
+  const files = await deliverList(engine, { document, deliveries, day: dayOf(new Date()), isTaken: (name) => existsSync(join(folder, name)), write: async (name, parts) => void (await writeParts(join(folder, name), parts)) });
+  for (const { name, size, bytes, problems } of files) {
+    for (const problem of problems) invocation.problem(`${name}: ${problem}`);
+    if (bytes > 0) invocation.say(`${join(folder, name)}: ${size.width} × ${size.height}, ${megabytes(bytes)}`);
+  }
+  return files.map(({ size, ...file }) => ({ ...file, ...size }));
+}
+
+export const megabytes = (bytes: number): string => `${(bytes / 2 ** 20).toFixed(1)} MB`;

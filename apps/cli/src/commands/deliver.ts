@@ -1,10 +1,6 @@
-import { existsSync } from 'node:fs';
-import { mkdir } from 'node:fs/promises';
-import { join } from 'node:path';
 import { dayOf, type Delivery, plannedPictures } from '@tazzel/core';
-import { deliverList } from '@tazzel/engine';
 import { type Command, text, UsageError } from '../command.ts';
-import { openProject, withEngine, writeParts } from '../files.ts';
+import { deliverInto, openProject, withEngine } from '../files.ts';
 
 export const deliver: Command = {
   name: 'deliver',
@@ -24,20 +20,12 @@ export const deliver: Command = {
       const format = text(invocation, 'format');
       const deliveries = document.deliveries.filter((delivery) => format === undefined || delivery.format === format);
       if (deliveries.length === 0) throw new Error(lackOf(document.deliveries, format));
-      const request = { document, deliveries, day: dayOf(new Date()) };
       if (isList) {
-        const planned = plannedPictures(document, deliveries, request.day);
+        const planned = plannedPictures(document, deliveries, dayOf(new Date()));
         for (const { name, size, delivery } of planned) invocation.say(`${name}: ${delivery.format}, ${size.width} × ${size.height}`);
         return invocation.result(planned.map(({ name, size, delivery, schemeId }) => ({ name, ...size, format: delivery.format, scheme: document.schemes.list.find(({ id }) => id === schemeId)?.name ?? null })));
       }
-      const folder = out as string;
-      await mkdir(folder, { recursive: true });
-      const files = await deliverList(engine, { ...request, isTaken: (name) => existsSync(join(folder, name)), write: async (name, parts) => void (await writeParts(join(folder, name), parts)) });
-      for (const { name, size, bytes, problems } of files) {
-        for (const problem of problems) invocation.problem(`${name}: ${problem}`);
-        if (bytes > 0) invocation.say(`${join(folder, name)}: ${size.width} × ${size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
-      }
-      invocation.result(files.map(({ size, ...file }) => ({ ...file, ...size })));
+      invocation.result(await deliverInto(engine, out as string, document, deliveries, invocation));
     });
   },
 };

@@ -2,7 +2,7 @@ import { applyEdit, asPicture, figuresValues, findSource, freshIds, groundElemen
 import { outlineOf, type Engine } from '@tazzel/engine';
 import { sourcesFromReport } from '@tazzel/formats';
 import { type Command, type Invocation, text, UsageError } from '../command.ts';
-import { fileRef, mustNotExist, openProject, withEngine, writeProjectFile } from '../files.ts';
+import { fileRef, megabytes, mustNotExist, openProject, withEngine, writeProjectFile } from '../files.ts';
 
 export const figures: Command = {
   name: 'figures',
@@ -26,7 +26,7 @@ export const figures: Command = {
       const opened = await openProject(engine, invocation.files[0], invocation.problem);
       const document = add === undefined ? opened : await withFigure(engine, opened, add, invocation);
       if (invocation.values.list === true || add === undefined) list(document, invocation);
-      if (out !== undefined) await writeProjectFile(engine, document, out, invocation);
+      if (out !== undefined) invocation.say(`${out}: ${megabytes(await writeProjectFile(engine, document, out))}`);
     });
   },
 };

@@ -3,7 +3,7 @@ import { applyEdit, CoreError, findScenario, groupName, groupsOf, kelvinToLinear
 import type { Engine } from '@tazzel/engine';
 import { parseSceneFile, readScene, sceneWithMix } from '@tazzel/renderer';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
-import { mustNotExist, openProject, withEngine, writeParts, writeProjectFile } from '../files.ts';
+import { megabytes, mustNotExist, openProject, withEngine, writeParts, writeProjectFile } from '../files.ts';
 
 export const light: Command = {
   name: 'light',
@@ -120,5 +120,5 @@ async function write(engine: Engine, document: TazzelDocument, out: string, invo
     invocation.say(`${out}: ${document.light.scenarios.length} scenarios`);
     return;
   }
-  await writeProjectFile(engine, document, out, invocation);
+  invocation.say(`${out}: ${megabytes(await writeProjectFile(engine, document, out))}`);
 }

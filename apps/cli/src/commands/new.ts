@@ -2,11 +2,11 @@ import { randomUUID } from 'node:crypto';
 import { mkdtemp, readFile, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
-import { addElements, applyEdit, documentOfStack, emptyDocument, layersInOrder, levelWithin, pictureSize, sizeProblems, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, documentOfStack, emptyDocument, layersInOrder, pictureSize, sizeProblems } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
-import { byteSource, fileStem, OPENRASTER_ENDING, PROJECT_EXTENSION, readOpenRaster, writeProject } from '@tazzel/formats';
+import { byteSource, fileStem, OPENRASTER_ENDING, PROJECT_EXTENSION, readOpenRaster } from '@tazzel/formats';
 import { type Command, type Invocation, roleOptions, text, UsageError } from '../command.ts';
-import { mustNotExist, takeFiles, withEngine, writeParts } from '../files.ts';
+import { megabytes, mustNotExist, takeFiles, withEngine, writeProjectFile } from '../files.ts';
 
 export const newDocument: Command = {
   name: 'new',
@@ -23,7 +23,7 @@ export const newDocument: Command = {
     mustNotExist(out, invocation.values.force === true);
     await withEngine(async (engine) => {
       if (invocation.files.length === 1 && invocation.files[0].toLowerCase().endsWith(`.${OPENRASTER_ENDING}`)) return ofLayers(engine, invocation, out);
-      const { read, facts, paths } = await takeFiles(engine, invocation);
+      const { read, facts } = await takeFiles(engine, invocation);
       const sources = read.flatMap((file) => file.sources);
       const size = pictureSize(read);
       if (!size) throw new Error('None of the files could be read, so no project file was written.');
@@ -32,20 +32,12 @@ export const newDocument: Command = {
       const { materials, problems } = await engine.findSchedule(sources);
       for (const sentence of problems) invocation.problem(sentence);
       if (materials.length > 0) document = applyEdit(document, { type: 'set-materials', sourceId: materials[0].sourceId, materials });
-      const bytes = await written(engine, document, paths, out);
-      invocation.say(`${out}: ${sources.length} elements, ${document.materials.length} materials, ${(bytes / 2 ** 20).toFixed(1)} MB`);
+      const bytes = await writeProjectFile(engine, document, out);
+      invocation.say(`${out}: ${sources.length} elements, ${document.materials.length} materials, ${megabytes(bytes)}`);
       invocation.result({ out, bytes, size, elements: sources.map(({ name, role, encoding }) => ({ name, role, encoding })), materials: document.materials.map(({ tag, name, kind, area }) => ({ tag, name, kind, area })) });
     });
   },
 };
-
-/** The project file with its files; how large it became. */
-async function written(engine: Engine, document: TazzelDocument, paths: ReadonlyMap<string, string>, out: string): Promise<number> {
-  const preview = await engine.deliver({ document, values: { dither: false }, level: levelWithin(document.size, 512) });
-  const files = new Map<string, Uint8Array>();
-  for (const [hash, path] of paths) files.set(hash, new Uint8Array(await readFile(path)));
-  return writeParts(out, [writeProject(document, files, Buffer.concat(preview.parts))]);
-}
 
 /** A file of layers: its pictures are unpacked beside, for as long as they are read. */
 async function ofLayers(engine: Engine, invocation: Invocation, out: string): Promise<void> {
@@ -54,12 +46,12 @@ async function ofLayers(engine: Engine, invocation: Invocation, out: string): Pr
   const folder = await mkdtemp(join(tmpdir(), 'tazzel-layers-'));
   try {
     for (const { name, bytes } of files) await writeFile(join(folder, name), bytes);
-    const { read, paths } = await takeFiles(engine, { ...invocation, files: files.map(({ name }) => join(folder, name)) });
+    const { read } = await takeFiles(engine, { ...invocation, files: files.map(({ name }) => join(folder, name)) });
     const made = documentOfStack(randomUUID(), fileStem(out), { width, height }, items, read.flatMap(({ sources }) => sources));
     for (const sentence of [...problems, ...made.problems]) invocation.problem(sentence);
     if (made.document.buildUp.picture.length === 0) throw new Error(`None of the layers of ${path} could be read, so no project file was written.`);
-    const bytes = await written(engine, made.document, paths, out);
-    invocation.say(`${out}: ${made.document.sources.length} layers, ${(bytes / 2 ** 20).toFixed(1)} MB`);
+    const bytes = await writeProjectFile(engine, made.document, out);
+    invocation.say(`${out}: ${made.document.sources.length} layers, ${megabytes(bytes)}`);
     invocation.result({ out, bytes, size: { width, height }, layers: layersInOrder(made.document).map(({ layer }) => layer.name) });
   } finally {
     await rm(folder, { recursive: true, force: true });
