@@ -26,6 +26,7 @@ import { levels } from './levels.ts';
 import { localContrast } from './local-contrast.ts';
 import { lutFile } from './lut-file.ts';
 import { noiseReduction } from './noise-reduction.ts';
+import { outputSharpening } from './output-sharpening.ts';
 import { repaint } from './repaint.ts';
 import { shadowsHighlights } from './shadows-highlights.ts';
 import { sharpen } from './sharpen.ts';
@@ -37,7 +38,7 @@ import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, vignette, upright, distortion, colourFringes, grain];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, outputSharpening, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, vignette, upright, distortion, colourFringes, grain];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

@@ -1,8 +1,6 @@
 import { number } from '../params/number.ts';
 import { defineCorrection } from './define.ts';
-
-/** No edge is kept in a base that is only a mean. */
-const NO_EDGES = 1e4;
+import { unsharp } from './unsharp.ts';
 
 /** Adds again what a blurred picture lacks. In stops of light, so that colours stay and dark and light sides of an edge gain alike. */
 export const sharpen = defineCorrection({
@@ -19,8 +17,7 @@ export const sharpen = defineCorrection({
   domain: 'light',
   zones: ['scene', 'picture'],
   isNoOp: ({ amountPercent }) => amountPercent === 0,
-  // A base is smoothed twice: variances add up.
-  spread: ({ amountPercent, radiusPx, thresholdStops }) => ({ kind: 'local', bases: [{ sigmaPx: radiusPx / Math.SQRT2, edgeStops: NO_EDGES }], weights: { amounts: [amountPercent / 100], thresholds: [thresholdStops], curve: null } }),
+  spread: ({ amountPercent, radiusPx, thresholdStops }) => unsharp(amountPercent / 100, radiusPx, thresholdStops),
   examples: [
     { amountPercent: 0, radiusPx: 1, thresholdStops: 0 },
     { amountPercent: 80, radiusPx: 1, thresholdStops: 0.02 },

@@ -166,11 +166,12 @@ const oldWide = lensGroup('old-wide', 'Old wide lens', 'A veil of scattered ligh
   ['tilt-blur', 'Soft top and bottom', { sigmaPercent: 0.12, sharpPercent: 28, fadePercent: 30 }],
   ['vignette', 'Corners', { cornerStops: -1, midpointPercent: 62, roundnessPercent: 100 }],
 ]);
+const halation = lensGroup('halation', 'Halation', 'Red edges around what is bright, as film has them where light comes back from its base. Even places stay as they are.', 'scene', [['glow', 'Halation', { amountPercent: 12, power: 3, sizePercent: 0.12, tint: [1, 0.22, 0.05] }]]);
 const filmFinish = lensGroup('film-finish', 'Film', 'A soft glow and grain over all of it, so that render and photographs are of one piece.', 'picture', [
   ['glow', 'Soft glow', { amountPercent: 6, power: 2.1, sizePercent: 0.3, tint: [1, 0.7, 0.55] }],
   ['grain', 'Grain', { amountStops: 0.13, sizePx: 1.4 }],
 ]);
 
-export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, eveningLens, oldWide, filmFinish];
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, eveningLens, oldWide, halation, filmFinish];
 
 export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;
