@@ -7,22 +7,40 @@ export interface ListedFile {
   readonly changed: number;
 }
 
+/** Looks after which a file that is not whole counts as broken, if nothing in the folder has changed since. */
+const PATIENCE = 15;
+
 const stateOf = ({ bytes, changed }: ListedFile) => `${bytes} ${changed}`;
 
 export class FolderWatch {
   #last = new Map<string, string>();
   #done = new Map<string, string>();
+  /** Looks without a change since somebody had to wait; null if nobody has. */
+  #waited: number | null = null;
 
   /** Files that are new or changed, if none has changed since the last look; else none. What is being written to waits for the next look. */
   look(files: readonly ListedFile[]): readonly string[] {
     const now = new Map(files.map((file) => [file.path, stateOf(file)]));
     const isStill = now.size === this.#last.size && [...now].every(([path, state]) => this.#last.get(path) === state);
     this.#last = now;
-    return isStill ? files.flatMap(({ path }) => (this.#done.get(path) === now.get(path) ? [] : [path])) : [];
+    if (!isStill) {
+      this.#waited = null;
+      return [];
+    }
+    if (this.#waited !== null && ++this.#waited < PATIENCE) return [];
+    return files.flatMap(({ path }) => (this.#done.get(path) === now.get(path) ? [] : [path]));
   }
 
   /** Those of the last look are done with until they change. */
   done(): void {
     this.#done = new Map(this.#last);
+    this.#waited = null;
+  }
+
+  /** One of those of the last look is not whole. All of them come again when something changes. Says whether it is worth waiting: not for ever. */
+  wait(): boolean {
+    if (this.#waited !== null) return false;
+    this.#waited = 0;
+    return true;
   }
 }

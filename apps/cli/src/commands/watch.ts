@@ -39,9 +39,9 @@ export const watch: Command = {
       for (;;) {
         const fresh = seen.look(await listed(folder));
         if (fresh.length > 0) {
-          const next = await refreshed(engine, document, { ...invocation, files: fresh });
-          seen.done();
-          if (next) {
+          const next = await refreshed(engine, document, { ...invocation, files: fresh }, () => seen.wait());
+          if (next !== 'waits') seen.done();
+          if (next && next !== 'waits') {
             document = next;
             if (save) invocation.say(`${save}: ${megabytes(await writeProjectFile(engine, document, save))}`);
             const files = await deliverInto(engine, out, document, document.deliveries.length > 0 ? document.deliveries : [FINISH], invocation);
@@ -64,14 +64,14 @@ async function listed(folder: string): Promise<ListedFile[]> {
   return files;
 }
 
-/** The document with a newer render; null if the files are not whole yet, or fit nothing. */
-async function refreshed(engine: Engine, document: TazzelDocument, invocation: Invocation): Promise<TazzelDocument | null> {
+/** The document with a newer render; null if the files fit nothing. `mayWait` says whether one that is not whole is waited for. */
+async function refreshed(engine: Engine, document: TazzelDocument, invocation: Invocation, mayWait: () => boolean): Promise<TazzelDocument | 'waits' | null> {
   const problems: string[] = [];
   const { read, facts, failed } = await takeFiles(engine, { ...invocation, problem: (sentence) => void problems.push(sentence) });
   const half = failed.find((error) => error instanceof FormatError && (error.code === 'truncated' || error.code === 'corrupt'));
-  if (half) {
-    invocation.say(`${half.message} It is looked at again when it changes.`);
-    return null;
+  if (half && mayWait()) {
+    invocation.say(`${half.message} It is looked at again when something changes.`);
+    return 'waits';
   }
   for (const sentence of problems) invocation.problem(sentence);
   const sources = read.flatMap((file) => file.sources);

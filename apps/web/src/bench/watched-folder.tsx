@@ -56,11 +56,11 @@ export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly 
       const fresh = new Set(seen.look(files.map((file) => ({ path: file.name, bytes: file.size, changed: file.lastModified }))));
       const whole = files.filter((file) => fresh.has(file.name));
       if (whole.length === 0) return;
-      seen.done();
       for (const file of whole) {
         const half = await engine.inspect({ name: file.name, size: file.size, handle: file }).then(() => null, (error: Error) => error);
-        if (half instanceof FormatError && (half.code === 'truncated' || half.code === 'corrupt')) return setWaits(`${file.name} is not whole yet. It is looked at again when it changes.`);
+        if (half instanceof FormatError && (half.code === 'truncated' || half.code === 'corrupt') && seen.wait()) return setWaits(`${file.name} is not whole yet. It is looked at again when something changes.`);
       }
+      seen.done();
       setWaits('');
       await handOver.current(whole);
     };

@@ -139,5 +139,11 @@ describe('in a picture', () => {
       expect(bad.subarray(0, area).filter((value) => Math.abs(value - 0.5) > 0.01).length).toBeLessThan(80);
     }
   });
+  it('a camera that is turned farther than it sees, and a lens as strong as can be, give a picture and take no more memory than one', () => {
+    for (const [id, params] of [['upright', { verticalDegrees: 40, horizontalDegrees: -40, rollDegrees: 40, focalMillimetres: 4, sensorMillimetres: 300, edges: 'show' }], ['distortion', { firstPercent: 40, secondPercent: 40, way: 'remove', edges: 'show' }]] as const) {
+      const { planes } = drawn(id, params, (x) => x / 90);
+      for (const value of planes) expect(Number.isFinite(value)).toBe(true);
+    }
+  });
   it('unbent places are read exactly', () => expect(place({ homography: UNBENT, middle: [45, 30], unitPx: 50, radial: [0, 0], isInverse: true, channels: [1, 1, 1], zoom: 1 }, [12.5, 7.5])).toEqual([12.5, 7.5]));
 });

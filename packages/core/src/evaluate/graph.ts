@@ -148,7 +148,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       case 'membrane':
         return membrane(planned, input);
       case 'bend':
-        return add(named(planned.key), level, 4, { kind: 'bend', input, bend: planned.bend, scale: 2 ** level }, drafts[input].domain);
+        return add(named(planned.key), level, 4, { kind: 'bend', input, bend: planned.bend, scale: 2 ** level, size: drafts[input].domain }, drafts[input].domain);
       case 'focus':
         return focusPictures(planned, input, pictureOf(planned.sides.node), { level, size: plan.size, add, named, reduced, coarserDomain, of: (picture) => drafts[picture] });
       case 'warp':

@@ -46,10 +46,13 @@ export function unfolded([k1, k2]: readonly [number, number]): readonly [number,
   return [k1 * part, k2 * part];
 }
 
+const LEAST_DEPTH = 0.02;
+
 /** Where a place of the new picture lies in the old one, for a channel; into `out`. */
 export function bentInto({ homography: h, middle: [cx, cy], unitPx, radial, isInverse, channels, zoom }: Bend, x: number, y: number, channel: number, out: Float64Array): void {
   const [px, py] = [cx + (x - cx) * zoom, cy + (y - cy) * zoom];
-  const w = h[6] * px + h[7] * py + h[8];
+  // What would lie behind the camera lies very far outside.
+  const w = Math.max(LEAST_DEPTH, h[6] * px + h[7] * py + h[8]);
   const [dx, dy] = [(h[0] * px + h[1] * py + h[2]) / w - cx, (h[3] * px + h[4] * py + h[5]) / w - cy];
   const r = Math.hypot(dx, dy) / unitPx;
   const isRadial = radial[0] !== 0 || radial[1] !== 0;

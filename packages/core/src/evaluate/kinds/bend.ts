@@ -9,19 +9,23 @@ import type { BendWork } from './work.ts';
 const MARGIN = 4;
 const STEP = 8;
 
+/** Where a place is looked for: beyond the picture its outermost pixels go on, so that nothing is looked for farther than a pixel outside. */
+const within = (value: number, start: number, length: number) => Math.min(start + length + 1, Math.max(start - 1, value));
+
 /** All that a region is made of: a map without folds has the extremes of a region on its border. */
-function reached({ bend, scale }: BendWork, region: Region): Region {
+function reached({ bend, scale, size }: BendWork, region: Region): Region {
   const at = new Float64Array(2);
   let [left, top, right, bottom] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
   const look = (x: number, y: number) => {
     for (let channel = 0; channel < 3; channel++) {
       bentInto(bend, x * scale, y * scale, channel, at);
-      [left, right] = [Math.min(left, at[0] / scale), Math.max(right, at[0] / scale)];
-      [top, bottom] = [Math.min(top, at[1] / scale), Math.max(bottom, at[1] / scale)];
+      const [u, v] = [within(at[0] / scale, size.x, size.width), within(at[1] / scale, size.y, size.height)];
+      [left, right, top, bottom] = [Math.min(left, u), Math.max(right, u), Math.min(top, v), Math.max(bottom, v)];
     }
   };
-  for (let n = 0; n <= region.width; n += Math.min(STEP, Math.max(1, region.width - n || 1))) for (const y of [region.y, region.y + region.height]) look(region.x + n, y);
-  for (let n = 0; n <= region.height; n += Math.min(STEP, Math.max(1, region.height - n || 1))) for (const x of [region.x, region.x + region.width]) look(x, region.y + n);
+  const steps = (length: number) => Array.from({ length: Math.ceil(length / STEP) + 1 }, (_, n) => Math.min(length, n * STEP));
+  for (const n of steps(region.width)) for (const y of [region.y, region.y + region.height]) look(region.x + n, y);
+  for (const n of steps(region.height)) for (const x of [region.x, region.x + region.width]) look(x, region.y + n);
   const [x, y] = [Math.floor(left) - MARGIN, Math.floor(top) - MARGIN];
   return { x, y, width: Math.ceil(right) + MARGIN - x, height: Math.ceil(bottom) + MARGIN - y };
 }
@@ -33,6 +37,7 @@ export const bend: PictureKind<BendWork> = {
   inputs: ({ input }) => [input],
   needs: (work, region) => [{ picture: work.input, region: reached(work, region) }],
   make: (work, region, planes, { backend, read }) => {
+    const { size } = work;
     const around = reached(work, region);
     const from = read(work.input, around);
     const area = region.width * region.height;
@@ -44,8 +49,9 @@ export const bend: PictureKind<BendWork> = {
       for (let y = 0, i = 0; y < region.height; y++) {
         for (let x = 0; x < region.width; x++, i++) {
           bentInto(work.bend, (region.x + x + 0.5) * work.scale, (region.y + y + 0.5) * work.scale, channel, at);
-          u[i] = at[0] / work.scale - around.x;
-          v[i] = at[1] / work.scale - around.y;
+          // Behind the camera a map is none any more: nothing is read outside of what is there.
+          u[i] = Math.min(around.width - 2, Math.max(2, within(at[0] / work.scale, size.x, size.width) - around.x));
+          v[i] = Math.min(around.height - 2, Math.max(2, within(at[1] / work.scale, size.y, size.height) - around.y));
         }
       }
     };

@@ -161,12 +161,13 @@ export interface Lens extends FocusLens {
   /** How much longer than a depth a distance along a ray is, at most. */
   readonly longest: number;
 }
-/** A picture as another lens would have drawn it; `scale` is how many pixels of the full picture one is wide. */
+/** A picture as another lens would have drawn it; `size` is the input's rectangle, `scale` how many pixels of the full picture one is wide. */
 export interface BendWork {
   readonly kind: 'bend';
   readonly input: number;
   readonly bend: Bend;
   readonly scale: number;
+  readonly size: Region;
 }
 /** What is near and what is far in each pixel: four planes each. */
 export interface PartsWork {
