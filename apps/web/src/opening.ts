@@ -37,7 +37,7 @@ async function openStack(file: File, others: readonly File[], take: typeof takeI
         report(null, file.name);
         const { width, height, items, files, problems: lost } = await readOpenRaster(byteSource(file.name, new Uint8Array(await file.arrayBuffer())));
         const pictures = files.map(({ name, bytes }) => new File([bytes as Uint8Array<ArrayBuffer>], name));
-        const { sources, problems: found } = await take(engine, { ...emptyDocument('', '', { width, height }) }, pictures, ({ share, name }) => report(share, name), signal);
+        const { sources, problems: found } = await take(engine, emptyDocument('', '', { width, height }), pictures, ({ share, name }) => report(share, name), signal);
         const made = documentOfStack(crypto.randomUUID(), fileStem(file.name), { width, height }, items, sources);
         // What elements of a render would be told does not matter of finished pictures.
         const refused = found.filter((sentence) => pictures.some(({ name }) => sentence.startsWith(name) && !sources.some((source) => source.file.name === name)));

@@ -1,11 +1,19 @@
 /** A folder that renders are put into, looked at again and again: what is new in it, once it is whole as far as can be seen from outside. */
 
+import { FormatError } from '@tazzel/formats';
+
 export interface ListedFile {
   readonly path: string;
   readonly bytes: number;
   /** When it was changed last, in milliseconds. */
   readonly changed: number;
 }
+
+/** Hidden files, and what is written beside and moved into place. */
+export const isPassedOver = (name: string): boolean => /^\.|\.(partial|part|tmp|crdownload)$/i.test(name);
+
+/** Why a file could not be read: it may still be written to. */
+export const isHalfWritten = (error: unknown): boolean => error instanceof FormatError && (error.code === 'truncated' || error.code === 'corrupt');
 
 /** Looks after which a file that is not whole counts as broken, if nothing in the folder has changed since. */
 const PATIENCE = 15;

@@ -5,5 +5,5 @@ export type { RebuildResult } from './rebuild-check.ts';
 export { PRIORITY, type TaskOptions, WorkerPool } from './pool.ts';
 export { type FileRef, OUTPUT_BYTES, type OutputKind, type WorkerPort } from './protocol.ts';
 export { sideBySide } from './side-by-side.ts';
-export { FolderWatch, type ListedFile } from './folder-watch.ts';
+export { FolderWatch, isHalfWritten, isPassedOver, type ListedFile } from './folder-watch.ts';
 export { outlineOf } from './outline.ts';

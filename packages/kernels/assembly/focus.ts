@@ -1,11 +1,6 @@
 // Depth of field: what raster/focus.ts of the core defines. Planes are written exactly.
 import { put } from "./local";
-
-// @ts-ignore: decorator
-@inline
-function bounded(x: v128): v128 {
-  return f32x4.pmax(f32x4.splat(-65504), f32x4.pmin(f32x4.splat(65504), v128.and(x, f32x4.eq(x, x))));
-}
+import { bounded } from "./raster";
 
 // @ts-ignore: decorator
 @inline

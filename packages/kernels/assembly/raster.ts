@@ -7,6 +7,13 @@ function finite(x: v128, least: v128, largest: v128): v128 {
   return f32x4.pmax(least, f32x4.pmin(largest, v128.and(x, f32x4.eq(x, x))));
 }
 
+/** The same with the limits of light. */
+// @ts-ignore: decorator
+@inline
+export function bounded(x: v128): v128 {
+  return finite(x, f32x4.splat(-65504), f32x4.splat(65504));
+}
+
 /** Copies samples so that all of them are numbers to compute with. */
 export function copy_finite(dst: usize, src: usize, n: i32): void {
   const largest = f32x4.splat(65504);

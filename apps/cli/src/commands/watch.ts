@@ -2,11 +2,10 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { applyEdit, type Delivery, pictureSize, planRefresh, type TazzelDocument, USUAL_NAME } from '@tazzel/core';
-import { type Engine, FolderWatch, type ListedFile } from '@tazzel/engine';
-import { FormatError, neededFiles } from '@tazzel/formats';
+import { type Engine, FolderWatch, isHalfWritten, isPassedOver, type ListedFile } from '@tazzel/engine';
+import { neededFiles } from '@tazzel/formats';
 import { type Command, type Invocation, roleOptions, text, UsageError } from '../command.ts';
 import { deliverInto, expandFolders, megabytes, openProject, takeFiles, withEngine, writeProjectFile } from '../files.ts';
-
 
 const SECONDS = 2;
 
@@ -39,9 +38,8 @@ export const watch: Command = {
       for (;;) {
         const fresh = seen.look(await listed(folder));
         if (fresh.length > 0) {
-          const next = await refreshed(engine, document, { ...invocation, files: fresh }, () => seen.wait());
-          if (next !== 'waits') seen.done();
-          if (next && next !== 'waits') {
+          const next = await refreshed(engine, document, { ...invocation, files: fresh }, seen);
+          if (next) {
             document = next;
             if (save) invocation.say(`${save}: ${megabytes(await writeProjectFile(engine, document, save))}`);
             const files = await deliverInto(engine, out, document, document.deliveries.length > 0 ? document.deliveries : [FINISH], invocation);
@@ -59,20 +57,21 @@ async function listed(folder: string): Promise<ListedFile[]> {
   const files: ListedFile[] = [];
   for (const path of await expandFolders([folder])) {
     const stats = await stat(path).catch(() => null);
-    if (stats && !/\.(partial|part|tmp|crdownload)$/i.test(path)) files.push({ path, bytes: stats.size, changed: stats.mtimeMs });
+    if (stats && !isPassedOver(basename(path))) files.push({ path, bytes: stats.size, changed: stats.mtimeMs });
   }
   return files;
 }
 
-/** The document with a newer render; null if the files fit nothing. `mayWait` says whether one that is not whole is waited for. */
-async function refreshed(engine: Engine, document: TazzelDocument, invocation: Invocation, mayWait: () => boolean): Promise<TazzelDocument | 'waits' | null> {
+/** The document with a newer render; null if one of the files is not whole and is waited for, or they fit nothing. */
+async function refreshed(engine: Engine, document: TazzelDocument, invocation: Invocation, seen: FolderWatch): Promise<TazzelDocument | null> {
   const problems: string[] = [];
   const { read, facts, failed } = await takeFiles(engine, { ...invocation, problem: (sentence) => void problems.push(sentence) });
-  const half = failed.find((error) => error instanceof FormatError && (error.code === 'truncated' || error.code === 'corrupt'));
-  if (half && mayWait()) {
+  const half = failed.find(isHalfWritten);
+  if (half && seen.wait()) {
     invocation.say(`${half.message} It is looked at again when something changes.`);
-    return 'waits';
+    return null;
   }
+  seen.done();
   for (const sentence of problems) invocation.problem(sentence);
   const sources = read.flatMap((file) => file.sources);
   const size = pictureSize(read);

@@ -1,5 +1,4 @@
-import { FolderWatch } from '@tazzel/engine';
-import { FormatError } from '@tazzel/formats';
+import { FolderWatch, isHalfWritten, isPassedOver } from '@tazzel/engine';
 import { useEffect, useRef, useState } from 'react';
 import { showNotes } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
@@ -14,13 +13,12 @@ const chooser = (): (() => Promise<Folder>) | null => (globalThis as unknown as 
 
 /** How often it looks. What has changed between two looks is still being written. */
 const EVERY_MS = 2000;
-const LEFT_OUT = /^\.|\.(partial|part|tmp|crdownload)$/i;
 
 /** Files of a folder at this moment; those that cannot be read now are looked at again the next time. */
 async function filesOf(folder: Folder): Promise<File[]> {
   const files: File[] = [];
   for await (const entry of folder.values()) {
-    const file = entry.kind === 'file' && !LEFT_OUT.test(entry.name) ? await entry.getFile?.().catch(() => null) : null;
+    const file = entry.kind === 'file' && !isPassedOver(entry.name) ? await entry.getFile?.().catch(() => null) : null;
     if (file) files.push(file);
   }
   return files;
@@ -58,7 +56,7 @@ export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly 
       if (whole.length === 0) return;
       for (const file of whole) {
         const half = await engine.inspect({ name: file.name, size: file.size, handle: file }).then(() => null, (error: Error) => error);
-        if (half instanceof FormatError && (half.code === 'truncated' || half.code === 'corrupt') && seen.wait()) return setWaits(`${file.name} is not whole yet. It is looked at again when something changes.`);
+        if (isHalfWritten(half) && seen.wait()) return setWaits(`${file.name} is not whole yet. It is looked at again when something changes.`);
       }
       seen.done();
       setWaits('');

@@ -50,8 +50,11 @@ export const exposureValue = (fNumber: number, shutterSeconds: number, iso: numb
 /** Picture value 1 is the luminance that saturates the sensor: 1.2 · 2^EV cd/m². @source ISO 12232 (saturation) */
 export const scaleOfExposure = (ev100: number): number => 1 / (1.2 * 2 ** ev100);
 
-/** Diameter of the blur of a point at `distance`, in millimetres on the sensor; all lengths in millimetres. @source Ray, Applied Photographic Optics */
-export const blurDiameter = (focal: number, fNumber: number, focus: number, distance: number): number => ((focal / fNumber) * Math.abs(distance - focus) * focal) / (distance * (focus - focal));
+/** Diameter of the blur of a point infinitely far away, on the sensor; all lengths alike. @source Ray, Applied Photographic Optics */
+export const blurOfInfinity = (focal: number, fNumber: number, focus: number): number => ((focal / fNumber) * focal) / (focus - focal);
+
+/** The same of a point at `distance`. */
+export const blurDiameter = (focal: number, fNumber: number, focus: number, distance: number): number => (blurOfInfinity(focal, fNumber, focus) * Math.abs(distance - focus)) / distance;
 
 /** Focused here, infinity is just sharp; all lengths alike, `circle` is the largest blur disc that counts as sharp. @source Ray, Applied Photographic Optics */
 export const hyperfocal = (focal: number, fNumber: number, circle: number): number => (focal * focal) / (fNumber * circle) + focal;

@@ -74,14 +74,14 @@ describe('distortion', () => {
   });
 });
 
-describe('upright', () => {
+describe('verticals', () => {
   /** A box of 6 × 9 × 4 m before a camera that looks up at it, and aside. */
   const corners = [-3, 3].flatMap((x) => [0, 9].flatMap((y) => [-12, -16].map((z) => [x, y, z] as const)));
   const seen = (patch: Partial<Camera>) => viewOfCamera({ ...(completeParams(camera, {}) as unknown as Camera), heightMetres: 1.6, ...patch }, SIZE);
   it.each([[{ tiltDegrees: 14 }], [{ tiltDegrees: -9, rollDegrees: 3 }], [{ tiltDegrees: 20, rollDegrees: -2, headingDegrees: 9, focalMillimetres: 24 }]])('uprights of a box are parallel and upright again: %o', (patch) => {
     const view = seen(patch);
-    const { begin } = correctionById('upright');
-    const bend = bendOf('upright', { ...begin?.({ ...(completeParams(camera, {}) as unknown as Camera), ...patch } as Camera), edges: 'show' });
+    const { begin } = correctionById('verticals');
+    const bend = bendOf('verticals', { ...begin?.({ ...(completeParams(camera, {}) as unknown as Camera), ...patch } as Camera), edges: 'show' });
     for (const [x, , z] of corners.filter(([, y]) => y === 0)) {
       const [low, high] = [0, 9].map((y) => {
         const at = projected(view, [x, y, z]);
@@ -96,7 +96,7 @@ describe('upright', () => {
   });
   it('level lines of a front that is seen at an angle run level', () => {
     const view = seen({ headingDegrees: 18 });
-    const bend = bendOf('upright', { horizontalDegrees: 18, edges: 'show' });
+    const bend = bendOf('verticals', { horizontalDegrees: 18, edges: 'show' });
     const heights = [-3, 0, 3].map((x) => {
       const at = projected(view, [x + 3, 6, -12]);
       return seenAt(bend, [at?.x ?? 0, at?.y ?? 0])[1];
@@ -104,7 +104,7 @@ describe('upright', () => {
     expect(Math.max(...heights) - Math.min(...heights)).toBeLessThan(0.02);
   });
   it('an upright camera needs nothing', () => {
-    const correction = correctionById('upright');
+    const correction = correctionById('verticals');
     expect(correction.isNoOp(completeParams(correction, correction.begin?.({ ...(completeParams(camera, {}) as unknown as Camera), tiltDegrees: 0, rollDegrees: 0 }) ?? {}))).toBe(true);
   });
 });
@@ -131,7 +131,7 @@ describe('in a picture', () => {
     expect(opaque).toBe(true);
   });
   it('what is even stays even, and bad numbers stay where they are', () => {
-    for (const [id, params] of [['distortion', { firstPercent: -8 }], ['upright', { verticalDegrees: 10, rollDegrees: 2 }], ['colour-fringes', { redPercent: 1 }]] as const) {
+    for (const [id, params] of [['distortion', { firstPercent: -8 }], ['verticals', { verticalDegrees: 10, rollDegrees: 2 }], ['colour-fringes', { redPercent: 1 }]] as const) {
       const { planes } = drawn(id, params, () => 0.5);
       for (let i = 0; i < area; i++) expect(Math.abs(planes[i] - 0.5)).toBeLessThan(1e-6);
       const bad = drawn(id, params, (x, y) => (x === 45 && y === 30 ? Number.NaN : x === 50 && y === 30 ? 1e12 : 0.5)).planes;
@@ -140,7 +140,7 @@ describe('in a picture', () => {
     }
   });
   it('a camera that is turned farther than it sees, and a lens as strong as can be, give a picture and take no more memory than one', () => {
-    for (const [id, params] of [['upright', { verticalDegrees: 40, horizontalDegrees: -40, rollDegrees: 40, focalMillimetres: 4, sensorMillimetres: 300, edges: 'show' }], ['distortion', { firstPercent: 40, secondPercent: 40, way: 'remove', edges: 'show' }]] as const) {
+    for (const [id, params] of [['verticals', { verticalDegrees: 40, horizontalDegrees: -40, rollDegrees: 40, focalMillimetres: 4, sensorMillimetres: 300, edges: 'show' }], ['distortion', { firstPercent: 40, secondPercent: 40, way: 'remove', edges: 'show' }]] as const) {
       const { planes } = drawn(id, params, (x) => x / 90);
       for (const value of planes) expect(Number.isFinite(value)).toBe(true);
     }

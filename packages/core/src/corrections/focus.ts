@@ -1,4 +1,4 @@
-import { type Camera, hyperfocal, sharpBetween } from '../camera/camera.ts';
+import { blurOfInfinity, type Camera, hyperfocal, sharpBetween } from '../camera/camera.ts';
 import { choice } from '../params/choice.ts';
 import { number } from '../params/number.ts';
 import type { KeptValues } from '../params/table.ts';
@@ -25,7 +25,7 @@ function sharpAt({ focusMetres, untilMetres, focalMillimetres }: LensNumbers): r
 }
 
 /** Radius of what is infinitely far away, in pixels, for a lens focused at some metres. */
-const farthestPx = ({ fNumber, focalMillimetres: f, sensorMillimetres }: LensNumbers, metres: number, width: number) => (((f / fNumber) * f) / (metres * 1000 - f) / 2 / sensorMillimetres) * width;
+const farthestPx = ({ fNumber, focalMillimetres: f, sensorMillimetres }: LensNumbers, metres: number, width: number) => (blurOfInfinity(f, fNumber, metres * 1000) / 2 / sensorMillimetres) * width;
 
 const metresText = (metres: number) => (Number.isFinite(metres) ? `${metres.toFixed(metres < 10 ? 2 : 1)} m` : 'infinity');
 

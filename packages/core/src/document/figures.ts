@@ -10,6 +10,7 @@ import { latticeNoise } from '../noise.ts';
 import { DEPTHS, isFigures } from '../layers/figures-values.ts';
 import { MOST_FIGURES, type PlacedFigure } from '../params/placed-figures.ts';
 import type { Place } from '../params/places.ts';
+import { SKY_METRES } from '../raster/sides.ts';
 
 /** A figure that is about to be stood up: all but its place. */
 export type FigureInHand = Pick<PlacedFigure, 'sourceId' | 'heightMetres' | 'foot' | 'top'> & { readonly aloftMetres: number };
@@ -31,7 +32,7 @@ export const groundElement = (document: TazzelDocument): Source | null => source
 
 /** How high the surface at a place of the picture is, by what an element of metres says there; null if that says nothing, or the camera is not known. */
 export function heightAt(document: TazzelDocument, [x, y]: Place, metres: number | null, role: string): number | null {
-  if (!document.camera || metres === null || !(metres > 0) || metres > 60_000) return null;
+  if (!document.camera || metres === null || !(metres > 0) || metres > SKY_METRES) return null;
   const view = viewOfCamera(cameraOf(document.camera), document.size);
   const depth = depthThere(document, [x, y], metres, role);
   const height = view.eye[1] + rayThrough(view, x, y)[1] * depth;

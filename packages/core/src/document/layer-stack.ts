@@ -5,7 +5,7 @@
 import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { idsIn, masksNamedBy } from '../masks/circles.ts';
 import type { GroupLayer, Layer, PictureLayer, TazzelDocument } from '../model/model.ts';
-import { findMask } from '../model/query.ts';
+import { findMask, masksOf } from '../model/query.ts';
 import type { BlendModeId } from '../blend/modes.ts';
 
 /** Operators of the W3C's Compositing and Blending that files of layers name. */
@@ -61,13 +61,14 @@ function readsPictures(document: TazzelDocument, maskId: string, seen = new Set<
   const mask = findMask(document, maskId);
   return idsIn(mask, 'layer').length > 0 || masksNamedBy(mask).some((id) => readsPictures(document, id, seen));
 }
-const isMaskedAlone = (document: TazzelDocument, { mask }: Layer) => !mask?.enabled || !readsPictures(document, mask.maskId);
+/** Whether no mask of a layer, or of its chain, depends on what other layers make. */
+const isMaskedAlone = (document: TazzelDocument, layer: Layer) => masksOf(layer).every(({ enabled, maskId }) => !enabled || !readsPictures(document, maskId));
 
 /** Whether a picture layer means the same by itself. */
 const standsAlone = (document: TazzelDocument, layer: PictureLayer): boolean => {
   if (!isLayerType(layer.type)) return false;
   const { readsBelow, params } = layerSpec(layer.type);
-  return !readsBelow && !Object.values(params).some(({ kind }) => kind === 'layer') && [layer, ...layer.chain].every((each) => isMaskedAlone(document, { ...layer, mask: each.mask }));
+  return !readsBelow && !Object.values(params).some(({ kind }) => kind === 'layer') && isMaskedAlone(document, layer);
 };
 
 /** A group whose picture does not depend on what is below. */

@@ -3,10 +3,11 @@ import { rayInto } from '../camera/view.ts';
 import { castSpans, CONTACT_REACH, facingSun, meetingOf } from '../figures/card.ts';
 import { ballsOf, clearness, fresnel, hiddenByBall, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
 import type { Region } from '../raster/region.ts';
+import { SKY_METRES } from '../raster/sides.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
 import { planeOf } from './pixels.ts';
-import { LEAST_ALPHA, samplerOf, shaderOf, sidesIn, SKY_METRES, wideAt } from './standing.ts';
+import { LEAST_ALPHA, samplerOf, shaderOf, sidesIn, wideAt } from './standing.ts';
 
 /** Where near and far are no farther apart than this share, a pixel shows one surface. */
 const EDGE_SHARE = 0.2;

@@ -10,7 +10,7 @@ export interface FocusSlice {
   readonly range: SliceRange;
 }
 
-/** Slices that are blurred together, at a picture so many halvings smaller; their radii in its pixels, from the front. */
+/** Slices that are blurred together, at a picture so many halvings smaller; from the front. */
 export interface FocusBand {
   readonly coarser: number;
   readonly slices: readonly FocusSlice[];
@@ -21,7 +21,7 @@ const [LEAST_RADIUS, SLICE_SHARE, SLICE_PX] = [0.4, 0.84, 0.4];
 /** What is between two slices belongs to both, over this share of what lies between their circles. */
 const OVERLAP = 0.4;
 /** Larger circles are blurred in a reduced picture. */
-export const FINE_RADIUS = 7;
+const FINE_RADIUS = 7;
 
 /** From the largest circle to the smallest. */
 function radiiFrom(most: number): number[] {
@@ -30,7 +30,7 @@ function radiiFrom(most: number): number[] {
   return radii;
 }
 
-export const coarserFor = (radius: number): number => Math.max(0, Math.ceil(Math.log2(Math.abs(radius) / FINE_RADIUS)));
+const coarserFor = (radius: number): number => Math.max(0, Math.ceil(Math.log2(Math.abs(radius) / FINE_RADIUS)));
 
 /** A disc's variance along an axis is a quarter of its radius squared; reducing and enlarging add theirs (see gaussian-phases.ts). */
 export function radiusReduced(radius: number, coarser: number): number {

@@ -4,7 +4,7 @@ import type { Source, TazzelDocument } from '../model/model.ts';
 import { findSource } from '../model/query.ts';
 import type { Region } from '../raster/region.ts';
 import { digest } from '../digest.ts';
-import type { BendNode, DespeckleNode, FiguresNode, FocusNode, GaussianNode, GradedNode, LocalNode, MembraneNode, MixtureNode, Place, PlanNode, SidesNode, SmearNode, SmoothNode, SphereNode, Step, WarpNode } from './steps.ts';
+import type { Place, PlanNode, Step } from './steps.ts';
 
 /** A points node that is being planned. */
 export interface Run {
@@ -18,7 +18,8 @@ export interface Run {
 export const placeOf = ({ node, steps }: Run): Place => ({ node, steps: steps.length });
 export const isEmpty = ({ base, steps }: Run): boolean => base === null && steps.length === 0;
 
-type Unkeyed = Omit<GaussianNode, 'key'> | Omit<MixtureNode, 'key'> | Omit<GradedNode, 'key'> | Omit<LocalNode, 'key'> | Omit<SmoothNode, 'key'> | Omit<SidesNode, 'key'> | Omit<SphereNode, 'key'> | Omit<SmearNode, 'key'> | Omit<FiguresNode, 'key'> | Omit<MembraneNode, 'key'> | Omit<DespeckleNode, 'key'> | Omit<BendNode, 'key'> | Omit<FocusNode, 'key'> | Omit<WarpNode, 'key'>;
+type WithoutKey<N> = N extends { readonly key: string } ? Omit<N, 'key'> : never;
+type Unkeyed = WithoutKey<PlanNode>;
 
 export class PlanGraph {
   readonly nodes: PlanNode[] = [];

@@ -8,7 +8,7 @@
 import { cameraOf } from '../camera/camera.ts';
 import { viewOfCamera } from '../camera/view.ts';
 import { plannedTone } from '../tone/apply.ts';
-import type { Domain, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
+import type { Domain, Neighbourhood, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
@@ -72,7 +72,10 @@ interface Prepared {
   readonly params: KeptValues;
   readonly isNoOp: boolean;
   readonly tableKey: string;
+  /** Of a correction of points. */
   table: Float32Array | null;
+  /** Of one that reads across pixels. */
+  spread: Neighbourhood | null;
 }
 const preparedFor = remembered((_: CorrectionUse['params']) => new Map<string, Prepared>());
 
@@ -169,7 +172,7 @@ class Planner {
     let prepared = known.get(id);
     if (!prepared) {
       const params = completeParams(spec, use.params);
-      prepared = { params, isNoOp: spec.isNoOp(params), tableKey: `${id} ${JSON.stringify(params)}`, table: null };
+      prepared = { params, isNoOp: spec.isNoOp(params), tableKey: `${id} ${JSON.stringify(params)}`, table: null, spread: null };
       known.set(id, prepared);
     }
     return prepared.isNoOp ? null : { spec, prepared };
@@ -207,9 +210,9 @@ class Planner {
 
   /** The picture that a neighbourhood operation makes of another one. */
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
-    const wanted = spec.spread(prepared.params, this.document.size);
+    prepared.spread ??= spec.spread(prepared.params, this.document.size);
+    const wanted = prepared.spread;
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
-    if (wanted.kind === 'local' || wanted.kind === 'mixture' || wanted.kind === 'graded' || wanted.kind === 'despeckle' || wanted.kind === 'bend') return this.#graph.add({ ...wanted, input });
     if (wanted.kind === 'focus') {
       const source = depthSource(this.document);
       if (!source || this.options.missing?.has(source.id)) {
@@ -221,17 +224,20 @@ class Planner {
       const view = source.role === 'distance' && camera ? viewOfCamera(cameraOf(camera), size) : null;
       return this.#graph.add({ ...wanted, input, sides: { node: this.#sides(source) }, axis: view && { x: view.axisX, y: view.axisY, focalPx: view.focalPx } });
     }
-    const { guideWidths, ...smoothing } = wanted;
-    const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
-    const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));
-    return this.#graph.add({ ...smoothing, input, guides });
+    if (wanted.kind === 'smooth') {
+      const { guideWidths, ...smoothing } = wanted;
+      const reads = guideWidths.length > 0 ? (this.#reads(spec) ?? []) : [];
+      const guides = reads.flatMap((read, i) => (read ? [{ node: this.#element(read), width: guideWidths[i] }] : []));
+      return this.#graph.add({ ...smoothing, input, guides });
+    }
+    return this.#graph.add({ ...wanted, input });
   }
 
   /** A light group without its grain. */
   #denoised(node: number, strengthPercent: number): number {
     const spec = correctionById('noise-reduction');
     const params = completeParams(spec, { strengthPercent });
-    return spec.work === 'neighbourhood' && !spec.isNoOp(params) ? this.#spread(spec, { params, isNoOp: false, tableKey: '', table: null }, node, null) : node;
+    return spec.work === 'neighbourhood' && !spec.isNoOp(params) ? this.#spread(spec, { params, isNoOp: false, tableKey: '', table: null, spread: null }, node, null) : node;
   }
 
   /** An element as a picture of its own, as what it is. */

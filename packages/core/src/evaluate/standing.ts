@@ -4,13 +4,12 @@ import { luminanceOf } from '../color/luminance.ts';
 import type { Card } from '../figures/card.ts';
 import { LEAST_REFLECTANCE, sunOnFigure, USUAL_REFLECTANCE, USUAL_SUN } from '../figures/light.ts';
 import { type Region, TILE_SIZE } from '../raster/region.ts';
+import { SKY_METRES } from '../raster/sides.ts';
 import { dot, type Triple } from '../vector.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
 import { planeOf, type Pixels } from './pixels.ts';
 
-/** What is farther is sky: files hold infinities as the largest half. */
-export const SKY_METRES = 60_000;
 /** Alpha that counts as something. */
 export const LEAST_ALPHA = 1 / 512;
 /** Things as near as this to a figure's plane do not hide it, in metres and as a share of the distance: its feet stand on them. */

@@ -11,12 +11,14 @@ export interface Aperture {
 
 /** Neighbours by their distance, and shares that sum to 1. The first `full` of them have the same one. */
 export interface Taps {
-  readonly reach: number;
   readonly full: number;
   readonly dx: Int32Array;
   readonly dy: Int32Array;
   readonly weights: Float32Array;
 }
+
+/** How many pixels away the farthest neighbour lies. */
+export const reachOf = (radius: number): number => Math.max(0, Math.ceil(Math.abs(radius) - 0.5));
 
 /** Within the opening of radius 1; `field` is where the picture's place lies: 1 in the corners. */
 function isOpen({ blades, roundness, rotationRadians, catsEye }: Aperture, x: number, y: number, [fieldX, fieldY]: readonly [number, number]): boolean {
@@ -35,11 +37,11 @@ function isOpen({ blades, roundness, rotationRadians, catsEye }: Aperture, x: nu
 }
 
 /**
- * @param radius in pixels. Behind what is sharp a point is seen as the opening is, before it (`isNear`) upside down
+ * @param radius in pixels; 0 is the pixel itself. Behind what is sharp a point is seen as the opening is, before it (`isNear`) upside down
  * @source geometrical optics: the blurred picture of a point is the exit pupil, evenly lit; e.g. Ray, Applied Photographic Optics
  */
 export function apertureTaps(aperture: Aperture, radius: number, isNear: boolean, field: readonly [x: number, y: number]): Taps {
-  const reach = Math.max(0, Math.ceil(radius - 0.5));
+  const reach = reachOf(radius);
   const parts = radius < 3 ? 8 : 4;
   const turned = isNear ? -1 : 1;
   const found: { dx: number; dy: number; inside: number }[] = [];
@@ -55,5 +57,5 @@ export function apertureTaps(aperture: Aperture, radius: number, isNear: boolean
   const most = Math.max(...found.map(({ inside }) => inside));
   const sorted = [...found.filter(({ inside }) => inside === most), ...found.filter(({ inside }) => inside < most)];
   const total = found.reduce((sum, { inside }) => sum + inside, 0);
-  return { reach, full: sorted.filter(({ inside }) => inside === most).length, dx: Int32Array.from(sorted, ({ dx }) => dx), dy: Int32Array.from(sorted, ({ dy }) => dy), weights: Float32Array.from(sorted, ({ inside }) => inside / total) };
+  return { full: sorted.filter(({ inside }) => inside === most).length, dx: Int32Array.from(sorted, ({ dx }) => dx), dy: Int32Array.from(sorted, ({ dy }) => dy), weights: Float32Array.from(sorted, ({ inside }) => inside / total) };
 }

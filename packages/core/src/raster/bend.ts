@@ -4,6 +4,7 @@
  * @source D. C. Brown, “Close-Range Camera Calibration”, Photogrammetric Engineering 37(8), 1971 (radial terms); homography of a turned camera: Hartley and Zisserman, Multiple View Geometry, 8.4
  */
 import type { Triple } from '../vector.ts';
+import { cubic } from './filters.ts';
 import { boundedLight } from './read.ts';
 import type { Size } from './region.ts';
 
@@ -24,7 +25,7 @@ export interface Bend {
 
 export const UNBENT = [1, 0, 0, 0, 1, 0, 0, 0, 1] as const;
 
-/** @throws never; where a radial curve has no inverse, the nearest */
+/** Where a radial curve has no inverse, it is the nearest. */
 export function radiusThere(r: number, [k1, k2]: readonly [number, number], isInverse: boolean): number {
   if (!isInverse) return r * (1 + k1 * r * r + k2 * r ** 4);
   let u = r;
@@ -46,6 +47,7 @@ export function unfolded([k1, k2]: readonly [number, number]): readonly [number,
   return [k1 * part, k2 * part];
 }
 
+/** Of a place before the turned camera, as a share of that of the middle. */
 const LEAST_DEPTH = 0.02;
 
 /** Where a place of the new picture lies in the old one, for a channel; into `out`. */
@@ -83,8 +85,9 @@ export function zoomToFill(bend: Omit<Bend, 'zoom'>, { width, height }: Size): n
   return low;
 }
 
-/** Weights of four samples around a place that is `t` behind the second: Catmull–Rom, which keeps what is sharp. @source E. Catmull, R. Rom, 1974 */
-export const sharpWeights = (t: number): readonly [number, number, number, number] => [((-0.5 * t + 1) * t - 0.5) * t, (1.5 * t - 2.5) * t * t + 1, ((-1.5 * t + 2) * t + 0.5) * t, (0.5 * t - 0.5) * t * t];
+/** Weights by distance: Catmull–Rom, which keeps what is sharp. @source E. Catmull, R. Rom, 1974 */
+const catmullRom = cubic(0, 1 / 2);
+const weightsOf = (t: number) => [t + 1, t, 1 - t, 2 - t].map(catmullRom);
 
 /** The definition of the loop. The kernel is compared with it. */
 export interface BendLoop {
@@ -97,7 +100,7 @@ export const referenceBend: BendLoop = {
     for (let i = 0; i < out.length; i++) {
       const [x, y] = [Math.fround(u[i] - 0.5), Math.fround(v[i] - 0.5)];
       const [left, top] = [Math.floor(x), Math.floor(y)];
-      const [wx, wy] = [sharpWeights(x - left), sharpWeights(y - top)];
+      const [wx, wy] = [weightsOf(x - left), weightsOf(y - top)];
       let sum = 0;
       for (let b = 0; b < 4; b++) for (let a = 0; a < 4; a++) sum += wy[b] * wx[a] * boundedLight(from[(top - 1 + b) * across + left - 1 + a]);
       out[i] = sum;

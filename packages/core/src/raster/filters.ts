@@ -13,7 +13,7 @@ export interface ResamplingFilter {
 }
 
 /** The family of Mitchell and Netravali. @source D. Mitchell, A. Netravali, “Reconstruction Filters in Computer Graphics”, SIGGRAPH 1988 */
-const cubic = (b: number, c: number) => (x: number) => {
+export const cubic = (b: number, c: number) => (x: number) => {
   const t = Math.abs(x);
   if (t < 1) return ((12 - 9 * b - 6 * c) * t ** 3 + (-18 + 12 * b + 6 * c) * t ** 2 + (6 - 2 * b)) / 6;
   if (t < 2) return ((-b - 6 * c) * t ** 3 + (6 * b + 30 * c) * t ** 2 + (-12 * b - 48 * c) * t + (8 * b + 24 * c)) / 6;

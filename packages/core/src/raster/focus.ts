@@ -2,10 +2,12 @@
  * Depth of field after rendering. What is seen is taken apart by how large a point is drawn there (its circle of confusion) into slices from the nearest to the farthest;
  * each is blurred by its own opening, and they are laid on one another from the front. What a slice covers nothing of lets the next ones through, what lies behind something
  * near and was never seen is filled from around.
- * @source slices: M. Kraus, M. Strengert, “Depth-of-Field Rendering by Pyramidal Image Processing”, Computer Graphics Forum 26(3), 2007; circles: REFERENCES of the thin lens, Ray, Applied Photographic Optics
+ * @source slices: M. Kraus, M. Strengert, “Depth-of-Field Rendering by Pyramidal Image Processing”, Computer Graphics Forum 26(3), 2007; circles: thin lens, S. F. Ray, Applied Photographic Optics
  */
 import type { Taps } from './aperture.ts';
 import { boundedLight, LARGEST_LIGHT } from './read.ts';
+import type { Region } from './region.ts';
+import { SKY_METRES } from './sides.ts';
 
 /** How large points are drawn, as radii in pixels: none between two distances; behind them what is farther grows towards `farPx`, before them it grows without an end, but for `mostPx`. */
 export interface FocusLens {
@@ -17,12 +19,9 @@ export interface FocusLens {
   readonly mostPx: number;
 }
 
-/** Farther than this is infinitely far: sky. What is not beyond 0 is a hole in the depth, which shows sky, too. */
-const INFINITE_METRES = 60_000;
-
-/** Radius of the circle of a depth in metres: before what is sharp below 0. */
+/** Radius of the circle of a depth in metres: before what is sharp below 0. What is not beyond 0 is a hole in the depth, which shows sky, too. */
 export function circleOf({ nearMetres, farMetres, nearPx, farPx, mostPx }: FocusLens, metres: number): number {
-  const isSky = !(metres > 0 && metres < INFINITE_METRES);
+  const isSky = !(metres > 0 && metres < SKY_METRES);
   const behind = isSky ? farPx : farPx * (1 - farMetres / metres);
   const before = isSky ? 0 : nearPx * (1 - nearMetres / metres);
   return Math.max(-mostPx, Math.min(0, before)) + Math.min(mostPx, Math.max(0, behind));
@@ -43,7 +42,7 @@ export const sliceWeight = ({ from, fromWidth, to, toWidth }: SliceRange, circle
 export const SLICE_PLANES = 5;
 
 /** A pixel that is farther than this from what its shares would make, by what lies between near and far, is no mixture of them. */
-export const UNLIKE = 0.25;
+const UNLIKE = 0.25;
 
 /** The definitions of the loops. The kernels are compared with them. */
 export interface FocusLoops {
@@ -57,7 +56,7 @@ export interface FocusLoops {
   /** What of a picture belongs to a slice. `planes` are eight: what is near in each pixel, and what is far; `circles` are theirs, `share` is how much of a pixel is the far one. Says whether anything does. */
   slice(out: Float32Array, planes: Float32Array, circles: Float32Array, share: Float32Array, range: SliceRange): boolean;
   /** A rectangle of `out` (`width` wide) of one that reaches beyond by `reach` on each side. */
-  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: { readonly x: number; readonly y: number; readonly width: number; readonly height: number }, taps: Taps): void;
+  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: Region, taps: Taps): void;
   /** Lays a slice behind what is there: it takes what is left of each pixel, as far as it covers it. */
   behind(sum: Float32Array, slice: Float32Array): void;
 }

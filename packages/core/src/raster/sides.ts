@@ -7,6 +7,9 @@
 export const JUMP_SHARE = 0.05;
 export const JUMP_METRES = 0.1;
 
+/** What is farther in an element of metres is sky: files hold infinities as the largest half. */
+export const SKY_METRES = 60_000;
+
 export interface Sides {
   readonly near: number;
   readonly far: number;

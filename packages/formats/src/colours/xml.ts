@@ -10,11 +10,15 @@ const MOST_LETTERS = 64 * 2 ** 20;
 // Entities are not followed: a few lines of them can become gigabytes.
 const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '@', parseTagValue: false, parseAttributeValue: false, processEntities: false, alwaysCreateTextNode: true, removeNSPrefix: true, isArray: (_name, _path, _isLeaf, isAttribute) => !isAttribute });
 
-/** @throws FormatError */
-export function parseXml(text: string, fileName: string): XmlElement {
-  if (text.length > MOST_LETTERS) throw new FormatError('too-large', fileName, 'it holds more text than a file of colours does');
+function mustBeXml(text: string, fileName: string): void {
+  if (text.length > MOST_LETTERS) throw new FormatError('too-large', fileName, 'it holds more text than is read');
   const valid = XMLValidator.validate(text);
   if (valid !== true) throw new FormatError('corrupt', fileName, `line ${valid.err.line}: ${valid.err.msg}`);
+}
+
+/** @throws FormatError */
+export function parseXml(text: string, fileName: string): XmlElement {
+  mustBeXml(text, fileName);
   return parser.parse(text) as XmlElement;
 }
 
@@ -48,9 +52,7 @@ const inOrder = new XMLParser({ preserveOrder: true, ignoreAttributes: false, at
 
 /** The same with elements in their order, without text. @throws FormatError */
 export function orderedXml(text: string, fileName: string): readonly OrderedElement[] {
-  if (text.length > MOST_LETTERS) throw new FormatError('too-large', fileName, 'it holds more text than is read');
-  const valid = XMLValidator.validate(text);
-  if (valid !== true) throw new FormatError('corrupt', fileName, `line ${valid.err.line}: ${valid.err.msg}`);
+  mustBeXml(text, fileName);
   type Raw = Readonly<Record<string, unknown>> & { readonly ':@'?: Readonly<Record<string, string>> };
   const elements = (list: readonly Raw[]): OrderedElement[] =>
     list.flatMap((raw) => {

@@ -1,5 +1,5 @@
 /** Depth of field: what is near and far in pixels on edges, slices of a picture by their circles of confusion, and all of them blurred and on one another. See raster/focus.ts. */
-import { type Aperture, apertureTaps, type Taps } from '../../raster/aperture.ts';
+import { type Aperture, apertureTaps, reachOf, type Taps } from '../../raster/aperture.ts';
 import { SLICE_PLANES } from '../../raster/focus.ts';
 import { LARGEST_LIGHT } from '../../raster/read.ts';
 import { grown, type Region } from '../../raster/region.ts';
@@ -111,7 +111,7 @@ function tapsFor(aperture: Aperture, radius: number, field: readonly [number, nu
   let taps = known.get(key);
   if (!taps) {
     if (known.size > MOST_TAPS) known.clear();
-    taps = radius === 0 ? { reach: 0, full: 1, dx: Int32Array.of(0), dy: Int32Array.of(0), weights: Float32Array.of(1) } : apertureTaps(aperture, Math.abs(radius), radius < 0, field);
+    taps = apertureTaps(aperture, Math.abs(radius), radius < 0, field);
     known.set(key, taps);
   }
   return taps;
@@ -201,7 +201,6 @@ export const slices: PictureKind<SlicesWork> = {
 };
 
 const finerBy = (region: Region, by: number): Region => (by === 0 ? region : finerBy(finer(region), by - 1));
-const reachOf = (radius: number) => Math.max(0, Math.ceil(Math.abs(radius) - 0.5));
 
 /** The part of a band's reduced picture that its slices are blurred from. */
 function reached({ coarser, slices: own }: FocusBand, region: Region): { readonly small: Region; readonly around: Region; readonly reach: number } {
@@ -211,7 +210,7 @@ function reached({ coarser, slices: own }: FocusBand, region: Region): { readonl
 }
 
 /** Everything that a region may be made of. */
-function read(work: FocusWork, region: Region): Region {
+function wholeReach(work: FocusWork, region: Region): Region {
   const all = work.bands.map((band) => finerBy(reached(band, region).around, band.coarser));
   const [left, top] = [Math.min(...all.map(({ x }) => x)), Math.min(...all.map(({ y }) => y))];
   return { x: left, y: top, width: Math.max(...all.map(({ x, width }) => x + width)) - left, height: Math.max(...all.map(({ y, height }) => y + height)) - top };
@@ -252,7 +251,7 @@ const DIMMED = 0.25;
 export const focus: PictureKind<FocusWork> = {
   inputs: ({ input, sides, extremes: of, fills }) => [input, sides, of, ...fills.map(({ picture }) => picture)],
   needs: (work, region) => {
-    const around = read(work, region);
+    const around = wholeReach(work, region);
     return [{ picture: work.input, region: around }, { picture: work.sides, region: around }, { picture: work.extremes, region: inBlocks(around, work.by) }, ...work.fills.map(({ picture, coarser }) => ({ picture, region: coarse(region, coarser) }))];
   },
   make: (work, region, _planes, tools) => {
@@ -267,7 +266,7 @@ export const focus: PictureKind<FocusWork> = {
     let isBehind = false;
     const covered = sum.subarray(3 * area, 4 * area);
     const { mark } = arena;
-    const [least, most] = circlesAround(work, read(work, region), tools);
+    const [least, most] = circlesAround(work, wholeReach(work, region), tools);
     arena.release(mark);
     for (const band of work.bands) {
       const wanted = band.slices.filter((slice) => touches(slice, least, most));

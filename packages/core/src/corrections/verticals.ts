@@ -40,10 +40,10 @@ function turned({ verticalDegrees, horizontalDegrees, rollDegrees, focalMillimet
 }
 
 /** What a tilted camera makes converge made parallel again: as a shifted lens would have drawn it. */
-export const upright = defineCorrection({
+export const verticals = defineCorrection({
   work: 'neighbourhood',
-  id: 'upright',
-  label: 'Upright',
+  id: 'verticals',
+  label: 'Verticals',
   summary: 'Makes uprights parallel that a tilted camera lets converge, as a shifted lens would have drawn them; levels and rolls, too.',
   group: 'Lens',
   params: {
