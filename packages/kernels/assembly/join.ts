@@ -30,17 +30,17 @@ export function join_colour_light(r: usize, g: usize, b: usize, r0: usize, g0: u
 
 export function join_lightness_picture(r: usize, g: usize, b: usize, r0: usize, g0: usize, b0: usize, n: i32): void {
   const end = (<usize>n) << 2;
-  for (let at: usize = 0; at < end; at += 4) {
-    const wanted = luminosity(load<f32>(r + at), load<f32>(g + at), load<f32>(b + at));
-    storeWithLuminosity(r + at, g + at, b + at, load<f32>(r0 + at), load<f32>(g0 + at), load<f32>(b0 + at), wanted);
+  for (let at: usize = 0; at < end; at += 16) {
+    const wanted = luminosity(v128.load(r + at), v128.load(g + at), v128.load(b + at));
+    storeWithLuminosity(r + at, g + at, b + at, v128.load(r0 + at), v128.load(g0 + at), v128.load(b0 + at), wanted);
   }
 }
 
 export function join_colour_picture(r: usize, g: usize, b: usize, r0: usize, g0: usize, b0: usize, n: i32): void {
   const end = (<usize>n) << 2;
-  for (let at: usize = 0; at < end; at += 4) {
-    const wanted = luminosity(load<f32>(r0 + at), load<f32>(g0 + at), load<f32>(b0 + at));
-    storeWithLuminosity(r + at, g + at, b + at, load<f32>(r + at), load<f32>(g + at), load<f32>(b + at), wanted);
+  for (let at: usize = 0; at < end; at += 16) {
+    const wanted = luminosity(v128.load(r0 + at), v128.load(g0 + at), v128.load(b0 + at));
+    storeWithLuminosity(r + at, g + at, b + at, v128.load(r + at), v128.load(g + at), v128.load(b + at), wanted);
   }
 }
 

@@ -17,11 +17,11 @@ export function log2Of(x: v128): v128 {
   const root = f32x4.splat(1.4142135);
   const t = f32x4.div(f32x4.sub(mantissa, root), f32x4.add(mantissa, root));
   const t2 = f32x4.mul(t, t);
-  // 2 / ln 2 · (t + t³/3 + t⁵/5 + t⁷/7 + t⁹/9)
-  let series = f32x4.add(f32x4.splat(0.41219858), f32x4.mul(t2, f32x4.splat(0.3205989)));
-  series = f32x4.add(f32x4.splat(0.5770780), f32x4.mul(t2, series));
-  series = f32x4.add(f32x4.splat(0.9617967), f32x4.mul(t2, series));
-  series = f32x4.add(f32x4.splat(2.8853901), f32x4.mul(t2, series));
+  const t4 = f32x4.mul(t2, t2);
+  // 2 / ln 2 · (t + t³/3 + t⁵/5 + t⁷/7 + t⁹/9), in pairs, which do not wait for one another.
+  const low = f32x4.add(f32x4.splat(2.8853901), f32x4.mul(t2, f32x4.splat(0.9617967)));
+  const high = f32x4.add(f32x4.splat(0.5770780), f32x4.mul(t2, f32x4.splat(0.41219858)));
+  const series = f32x4.add(low, f32x4.mul(t4, f32x4.add(high, f32x4.mul(t4, f32x4.splat(0.3205989)))));
   return f32x4.add(f32x4.add(f32x4.convert_i32x4_s(exponent), f32x4.splat(0.5)), f32x4.mul(t, series));
 }
 
@@ -30,17 +30,16 @@ export function log2Of(x: v128): v128 {
 @inline
 export function exp2Of(x: v128): v128 {
   const inside = f32x4.pmin(f32x4.splat(126), f32x4.pmax(f32x4.splat(-126), x));
-  const whole = f32x4.nearest(inside);
-  const f = f32x4.sub(inside, whole);
-  let series = f32x4.add(f32x4.splat(0.00015403530), f32x4.mul(f, f32x4.splat(0.000015252734)));
-  series = f32x4.add(f32x4.splat(0.0013333558), f32x4.mul(f, series));
-  series = f32x4.add(f32x4.splat(0.0096181291), f32x4.mul(f, series));
-  series = f32x4.add(f32x4.splat(0.055504109), f32x4.mul(f, series));
-  series = f32x4.add(f32x4.splat(0.24022651), f32x4.mul(f, series));
-  series = f32x4.add(f32x4.splat(0.69314718), f32x4.mul(f, series));
-  series = f32x4.add(f32x4.splat(1), f32x4.mul(f, series));
-  const power = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
-  return f32x4.mul(series, power);
+  // 1.5 · 2^23 is so large that nothing but whole numbers fits beside it: the last bits of the sum are the exponent.
+  const shifted = f32x4.add(inside, f32x4.splat(12583039));
+  const f = f32x4.sub(inside, f32x4.sub(shifted, f32x4.splat(12583039)));
+  const f2 = f32x4.mul(f, f);
+  const first = f32x4.add(f32x4.splat(1), f32x4.mul(f, f32x4.splat(0.69314718)));
+  const second = f32x4.add(f32x4.splat(0.24022651), f32x4.mul(f, f32x4.splat(0.055504109)));
+  const third = f32x4.add(f32x4.splat(0.0096181291), f32x4.mul(f, f32x4.splat(0.0013333558)));
+  const fourth = f32x4.add(f32x4.splat(0.00015403530), f32x4.mul(f, f32x4.splat(0.000015252734)));
+  const series = f32x4.add(f32x4.add(first, f32x4.mul(f2, second)), f32x4.mul(f32x4.mul(f2, f2), f32x4.add(third, f32x4.mul(f2, fourth))));
+  return f32x4.mul(series, i32x4.shl(shifted, 23));
 }
 
 /** (v · factor + offset) to a power; what is not above the smallest normal number stays as it is. */

@@ -7,7 +7,7 @@ import { looked, tableOf } from './tables.ts';
 const STEPS = 1440;
 /** Greys belong to no family: colours weaker than this change their light only in part. */
 const FULL_CHROMA = 0.06;
-const TABLES = 38;
+const TABLE = 38;
 
 /** Where a direction lies around the circle, from 0 to 1: grows with its angle. The kernel needs no arc tangent for it. */
 const roundOf = (a: number, b: number) => {
@@ -24,8 +24,8 @@ function angleAt(place: number): number {
 
 /**
  * Hue, colourfulness and light for each family of hues of OKLab; between two families their numbers pass into each other. Lightness times the cube root of a factor is
- * light times that factor, whatever the colour. Prepared: four matrices, the chroma from which light changes fully, the number of steps, and around the circle of hues the
- * turn (cosine and sine, times the factor of chroma) and the factor of lightness.
+ * light times that factor, whatever the colour. Prepared: four matrices, the chroma from which light changes fully, the number of steps, and around the circle of hues fours: the
+ * turn (cosine and sine, times the factor of chroma), the factor of lightness, and nothing.
  */
 export const hueFamilies = defineCorrection({
   work: 'points',
@@ -44,14 +44,17 @@ export const hueFamilies = defineCorrection({
   isNoOp: ({ hueDegrees, saturationPercent, lightStops }) => [...hueDegrees, ...lightStops].every((v) => v === 0) && saturationPercent.every((v) => v === 100),
   prepare: ({ hueDegrees, saturationPercent, rangeDegrees, lightStops }) => {
     const at = (values: readonly number[], place: number) => familyWeights((angleAt(place) * 180) / Math.PI, rangeDegrees).reduce((sum, weight, i) => sum + weight * values[i], 0);
-    const turned = (trigonometric: (angle: number) => number) => tableOf(STEPS, (place) => (trigonometric((at(hueDegrees, place) * Math.PI) / 180) * at(saturationPercent, place)) / 100);
+    const around = tableOf(STEPS, (place) => {
+      const [turn, chroma] = [(at(hueDegrees, place) * Math.PI) / 180, at(saturationPercent, place) / 100];
+      return [Math.cos(turn) * chroma, Math.sin(turn) * chroma, 2 ** (at(lightStops, place) / 3), 0];
+    });
     const matrices = [RGB_TO_LMS, LMS_TO_LAB, LAB_TO_LMS, LMS_TO_RGB].flatMap((matrix) => matrix.flat());
-    return Float32Array.from([...matrices, FULL_CHROMA, STEPS, ...turned(Math.cos), ...turned(Math.sin), ...tableOf(STEPS, (place) => 2 ** (at(lightStops, place) / 3))]);
+    return Float32Array.from([...matrices, FULL_CHROMA, STEPS, ...around.flat()]);
   },
   pixel: (rgb, prepared) => {
     const [lightness, a, b] = linearToOklab(rgb);
     const place = roundOf(a, b);
-    const [cosine, sine, light] = [0, 1, 2].map((table) => looked(prepared, TABLES + table * (STEPS + 1), STEPS, place));
+    const [cosine, sine, light] = [0, 1, 2].map((number) => looked(prepared, TABLE + number, STEPS, place, 4));
     const gain = 1 + Math.min(1, Math.hypot(a, b) / FULL_CHROMA) * (light - 1);
     return oklabToLinear([lightness * gain, (cosine * a - sine * b) * gain, (sine * a + cosine * b) * gain]);
   },
