@@ -1,7 +1,7 @@
 /** Air and skies over a picture at full size against a tone curve on the same picture. */
 import { applyEdit, type KeptValues, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
-import { median, report, timed } from './measure.ts';
+import { flattened, median, report, timed } from './measure.ts';
 
 /** @param plain one element of light, which is taken for metres as well */
 export async function benchAir(engine: Engine, plain: TazzelDocument, width: number, height: number): Promise<void> {
@@ -14,7 +14,7 @@ export async function benchAir(engine: Engine, plain: TazzelDocument, width: num
   const [clear, clouded] = [behind({}), behind({ clouds: 'cumulus' })];
   const curved = applyEdit(base, { type: 'set-tone', tone: 'filmic' });
   let fresh = 0;
-  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'rgba8' }));
+  const deliver = (document: TazzelDocument) => timed(() => flattened(engine, { document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'rgba8' }));
   for (const document of [foggy, clouded]) await deliver(document);
   const documents = [base, curved, foggy, clear, clouded];
   const times: number[][] = documents.map(() => []);

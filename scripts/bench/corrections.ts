@@ -6,7 +6,7 @@ import type { Engine } from '@tazzel/engine';
 import type { Kernels } from '@tazzel/kernels';
 import { createApp } from '../../apps/server/src/app.ts';
 import { browserOptions } from '../../e2e/browser.ts';
-import { median, report, timed } from './measure.ts';
+import { flattened, median, report, timed } from './measure.ts';
 
 /** What the shared tests run that does something, as a typical use. */
 const usual = (correction: Correction): KeptValues => correction.examples.find((params) => !correction.isNoOp(params)) ?? correction.examples[0];
@@ -67,7 +67,7 @@ export async function benchCorrections(engine: Engine, plain: TazzelDocument, ke
   loops(kernels, width, height);
   let fresh = 0;
   const moved = (document: TazzelDocument) => applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } });
-  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: moved(document), kind: 'float' }));
+  const deliver = (document: TazzelDocument) => timed(() => flattened(engine, { document: moved(document), kind: 'float' }));
   const over = async (document: TazzelDocument, rounds = 3) => {
     const [whole, nothing]: number[][] = [[], []];
     for (let i = 0; i < rounds; i++) {
@@ -109,7 +109,7 @@ export async function benchCorrections(engine: Engine, plain: TazzelDocument, ke
   const side = { width: 512, height: 341 };
   const planes = Float32Array.from({ length: side.width * side.height * 4 }, (_, i) => (i >= side.width * side.height * 3 ? 1 : ((i * 2654435761) % 1000) / 1000));
   const counted = await timed(async () => void scopesOf(planes, side, 'picture'));
-  const frame = await timed(() => engine.flatten({ document: moved(plain), kind: 'rgba8', level: 2 }));
+  const frame = await timed(() => flattened(engine, { document: moved(plain), kind: 'rgba8', level: 2 }));
   console.log(`(s) scopes of ${side.width} × ${side.height}, in a worker of their own: ${counted.toFixed(0)} ms; a frame of one layer ${frame.toFixed(0)} ms. They are asked for after the frame and never hold it up.`);
 }
 

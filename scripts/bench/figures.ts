@@ -1,7 +1,7 @@
 /** Figures in a picture at full size against layers of its size. */
 import { applyEdit, type PlacedFigure, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
-import { median, report, timed } from './measure.ts';
+import { flattened, median, report, timed } from './measure.ts';
 
 /** As large as people: the picture that stands for them is wider than high. */
 const COUNT = 20;
@@ -16,7 +16,7 @@ export async function benchFigures(engine: Engine, plain: TazzelDocument, width:
   const figures = Array.from({ length: COUNT }, (_, i): PlacedFigure => ({ sourceId: visitor.id, at: [((i + 0.5) / COUNT) * width, height * (0.57 + (0.2 * ((i * 7) % COUNT)) / COUNT)], groundMetres: 0, heightMetres: 0.76, mirrored: i % 2 === 1, leanDegrees: 0, foot: [0.5, 1], top: 0 }));
   const documents = [base, element(element(base)), applyEdit(base, { type: 'add-figures', figures })];
   let fresh = 0;
-  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'rgba8' }));
+  const deliver = (document: TazzelDocument) => timed(() => flattened(engine, { document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'rgba8' }));
   for (const document of documents) await deliver(document);
   const times: number[][] = documents.map(() => []);
   for (let i = 0; i < 3; i++) for (const [n, document] of documents.entries()) times[n].push(await deliver(document));

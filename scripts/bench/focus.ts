@@ -7,7 +7,7 @@ import { nodePlatform } from '@tazzel/engine/node';
 import { encodeExr, sourcesFromReport } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
-import { median, report, timed } from './measure.ts';
+import { flattened, median, report, timed } from './measure.ts';
 import { layerPixels } from './scene.ts';
 
 /** A level ground under a camera at eye height, a front 20 m away, sky above it, and posts 4 m away. */
@@ -35,7 +35,7 @@ export async function benchFocus(engine: Engine, plain: TazzelDocument, kernels:
   const focused = (params: KeptValues) => applyEdit(added, { type: 'set-params', layerId: added.buildUp.scene.at(-1)?.id ?? '', params: { focusMetres: 6, focalMillimetres: 50, sensorMillimetres: 36, ...params } });
   const rgb = Buffer.from(layerPixels(width, height, 3).filter((_, i) => i % 4 !== 3).buffer);
   let fresh = 0;
-  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'float' }));
+  const deliver = (document: TazzelDocument) => timed(() => flattened(engine, { document: applyEdit(document, { type: 'set-layer', layerId: document.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'float' }));
   for (const [fNumber, sigmaPx, more] of [[5.6, 2, {}], [1.4, 6, {}], [1.4, 6, { catsEyePercent: 60, roundnessPercent: 30 }]] as const) {
     const document = focused({ fNumber, ...more });
     await deliver(document);

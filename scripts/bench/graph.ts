@@ -7,7 +7,7 @@ import { nodePlatform } from '@tazzel/engine/node';
 import { encodeExr, sourcesFromReport } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
-import { compare, median, report, timed } from './measure.ts';
+import { compare, flattened, median, report, timed } from './measure.ts';
 import { layerPixels } from './scene.ts';
 
 /** A correction of everything below, on top of the document. */
@@ -42,8 +42,8 @@ export async function benchGraph(engine: Engine, layered: TazzelDocument, kernel
   const rgb = Buffer.from(layerPixels(width, height, 3).filter((_, i) => i % 4 !== 3).buffer);
   // Every run has a width of its own, so that nothing that was kept is used again.
   let fresh = 0;
-  const blurred = (sigmaPx: number) => engine.flatten({ document: withTop(plain, 'gaussian-blur', { sigmaPx: sigmaPx + ++fresh * 1e-4 }), kind: 'float' });
-  const without = () => engine.flatten({ document: applyEdit(plain, { type: 'set-layer', layerId: plain.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'float' });
+  const blurred = (sigmaPx: number) => flattened(engine, { document: withTop(plain, 'gaussian-blur', { sigmaPx: sigmaPx + ++fresh * 1e-4 }), kind: 'float' });
+  const without = () => flattened(engine, { document: applyEdit(plain, { type: 'set-layer', layerId: plain.buildUp.scene[0].id, patch: { opacity: 1 - ++fresh * 1e-7 } }), kind: 'float' });
   for (const sigmaPx of [4, 16, 40, 200]) {
     // What the blur adds to a picture that is made anyway; libvips has its bytes at hand.
     const [whole, nothing, theirs]: number[][] = [[], [], []];
@@ -75,7 +75,7 @@ export async function benchGraph(engine: Engine, layered: TazzelDocument, kernel
   }
   report('(m) slider step below three blurs, at fit : full evaluation', { ours: median(steps), theirs: median(whole), ratio: median(steps) / median(whole) }, 1.1);
 
-  const deliver = (document: TazzelDocument) => timed(() => engine.flatten({ document, kind: 'rgba8' }));
+  const deliver = (document: TazzelDocument) => timed(() => flattened(engine, { document, kind: 'rgba8' }));
   const [together, apart]: number[][] = [[], []];
   const alone = (document: TazzelDocument) => deliver(document);
   for (let i = 0; i < 3; i++) {

@@ -6,7 +6,7 @@ import type { Engine } from '@tazzel/engine';
 import { nodePlatform } from '@tazzel/engine/node';
 import { encodeExr, sourcesFromReport } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
-import { median, report, timed } from './measure.ts';
+import { flattened, median, report, timed } from './measure.ts';
 import { layerPixels } from './scene.ts';
 
 const GROUPS = 10;
@@ -35,7 +35,7 @@ export async function benchLight(engine: Engine, kernels: Kernels, folder: strin
     document = applyEdit(document, { type: 'set-params', lightId: groupsOf(document)[3].id, params: { intensityStops: ++fresh * 0.01 } });
     return document;
   };
-  const mix = () => engine.flatten({ document: changed(), kind: 'float' });
+  const mix = () => flattened(engine, { document: changed(), kind: 'float' });
   // Reading: every sample of every group from memory once, as fast as memory gives it (a copy, by one thread).
   const copy = new Uint16Array(width * height);
   const read = async () => {
@@ -50,7 +50,7 @@ export async function benchLight(engine: Engine, kernels: Kernels, folder: strin
   const [whole, alone, reading]: number[][] = [[], [], []];
   for (let i = 0; i < 5; i++) {
     whole.push(await timed(mix));
-    alone.push(await timed(() => engine.flatten({ document: applyEdit(one, { type: 'set-params', lightId: groupsOf(one)[0].id, params: { intensityStops: ++fresh * 0.01 } }), kind: 'float' })));
+    alone.push(await timed(() => flattened(engine, { document: applyEdit(one, { type: 'set-params', lightId: groupsOf(one)[0].id, params: { intensityStops: ++fresh * 0.01 } }), kind: 'float' })));
     reading.push(await timed(read));
   }
   const [ours, theirs] = [median(whole) - median(alone), (median(reading) * others.length) / GROUPS];

@@ -17,7 +17,7 @@ import { benchFocus } from './focus.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
 import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
-import { compare, median, report, timed } from './measure.ts';
+import { compare, flattened, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
 import { benchDocument, LAYERS, layerPixels, MODES } from './scene.ts';
 
@@ -40,7 +40,7 @@ async function flattenAgainstLibvips(engine: Engine, document: TazzelDocument): 
   const names = { multiply: 'multiply', screen: 'screen', overlay: 'overlay', 'soft-light': 'soft-light', normal: 'over' } as const;
   const stack = layers.slice(1).map((input, i) => ({ input, raw, blend: names[MODES[i % MODES.length] as keyof typeof names] }));
   const result = await compare(
-    () => engine.flatten({ document, kind: 'rgba8' }),
+    () => flattened(engine, { document, kind: 'rgba8' }),
     () => sharp(layers[0], { raw }).composite(stack).raw().toBuffer(),
     3,
   );

@@ -1,3 +1,8 @@
+import type { Engine } from '@tazzel/engine';
+
+/** A whole picture, whose memory the next one gets: nothing collects shared memory by itself. */
+export const flattened = async (engine: Engine, request: Parameters<Engine['flatten']>[0]): Promise<void> => engine.giveBack((await engine.flatten(request)).pixels);
+
 /** Two things measured in turns in one run, so that a busy machine slows both. */
 export interface Comparison {
   readonly ours: number;

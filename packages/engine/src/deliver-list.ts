@@ -1,8 +1,9 @@
 /** A list of deliveries in one go: files are named, made and handed over one after the other; one that fails costs itself. */
 import { type Delivery, freeName, plannedPictures, type Size, type TazzelDocument, underScheme } from '@tazzel/core';
 import { type PictureFormat, pictureFormatById, safeName } from '@tazzel/formats';
-import type { DeliverRequest, Engine } from './engine.ts';
+import type { Engine } from './engine.ts';
 import { Cancelled } from './errors.ts';
+import { FlatPictures } from './outputs.ts';
 
 /** What became of a file. */
 export interface DeliveredFile {
@@ -41,9 +42,9 @@ export async function deliverList(engine: Pick<Engine, 'deliver'>, { document, d
     names.add(name);
     return { ...picture, format, name };
   });
-  const schemes = new Map<string | null, { readonly document: TazzelDocument; readonly shared: NonNullable<DeliverRequest['shared']> }>();
+  const schemes = new Map<string | null, { readonly document: TazzelDocument; readonly shared: FlatPictures }>();
   const shown = (schemeId: string | null) => {
-    const known = schemes.get(schemeId) ?? { document: underScheme(document, schemeId), shared: new Map() };
+    const known = schemes.get(schemeId) ?? { document: underScheme(document, schemeId), shared: new FlatPictures() };
     schemes.set(schemeId, known);
     // Their pixels are large: those of the scheme before are let go.
     for (const [id, { shared }] of schemes) if (id !== schemeId) shared.clear();
@@ -84,7 +85,9 @@ export async function deliverList(engine: Pick<Engine, 'deliver'>, { document, d
     files.push(make(i, files[i - 1] ?? Promise.resolve()));
     if (i >= LANES - 1) await files[i - LANES + 1];
   }
-  return Promise.all(files);
+  const made = await Promise.all(files);
+  for (const { shared } of schemes.values()) shared.clear();
+  return made;
 }
 
 const sentenceOf = (error: unknown): string => (error instanceof Error ? error.message : String(error));

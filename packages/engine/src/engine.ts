@@ -13,6 +13,7 @@ import { Drawer } from './drawer.ts';
 import { sideBySide } from './side-by-side.ts';
 import { JobStore } from './job-store.ts';
 import { blocksOf, bandsOf } from './regions.ts';
+import { type FlatPicture, FlatPictures, OutputMemory } from './outputs.ts';
 import { TileStore } from './tile-store.ts';
 import { DEFAULT_BUDGET, SourceStore } from './source-store.ts';
 import { type MadeMask, MaskStore } from './mask-store.ts';
@@ -83,11 +84,8 @@ export interface DeliverRequest {
   readonly signal?: AbortSignal;
   readonly onProgress?: (share: number) => void;
   /** Pixels of the same document that were delivered in another form a moment ago: what is the same is not computed again. */
-  readonly shared?: Map<string, ReturnType<Engine['flatten']>>;
+  readonly shared?: FlatPictures;
 }
-
-/** Pixels that are kept for the next form, at most: they are large. */
-const SHARED = 2;
 
 export interface PixelValues {
   /** Scene light under the tone line, straight. */
@@ -113,6 +111,7 @@ export class Engine {
   readonly #maskStore: MaskStore;
   readonly #examiner: SourceExaminer;
   readonly #tiles: TileStore;
+  readonly #outputs: OutputMemory;
   readonly #drawer: Drawer;
   readonly #measures = new Map<string, Promise<Measure>>();
 
@@ -122,6 +121,7 @@ export class Engine {
   ) {
     this.#store = new SourceStore(pool, this.files, this.#allocate, options.budgetBytes ?? DEFAULT_BUDGET, () => this.#jobs.forgetIdle());
     this.#tiles = new TileStore(this.#allocate, options.keptBytes);
+    this.#outputs = new OutputMemory(this.#allocate);
     this.#drawer = new Drawer(pool, this.#tiles);
     this.#maskStore = new MaskStore(pool, this.#store, (...request) => this.#pictureAfter(...request), this.#manifests);
     this.#jobs = new JobStore(pool, this.#store, this.#maskStore);
@@ -149,6 +149,7 @@ export class Engine {
     this.#store.evictIdle();
     this.#maskStore.forget();
     this.#tiles.forget();
+    this.#outputs.forget();
   }
 
   /** Bytes of decoded sources that are held now. */
@@ -253,7 +254,7 @@ export class Engine {
     const size = sizeAtLevel(job.plan.size, job.level);
     const atOnce = this.pool.size * OUTPUTS_PER_WORKER;
     const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, atOnce);
-    const output = this.#allocate(size.width * size.height * OUTPUT_BYTES[kind]);
+    const output = this.#outputs.take(size.width * size.height * OUTPUT_BYTES[kind]);
     let done = 0;
     let opaque = true;
     // A few at a time, so that kept tiles are used while they are there.
@@ -436,7 +437,7 @@ export class Engine {
   }
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
-  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & { kind: OutputKind; dither?: boolean }): Promise<{ size: Size; pixels: ArrayBufferLike; opaque: boolean; problems: readonly string[] }> {
+  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & { kind: OutputKind; dither?: boolean }): Promise<FlatPicture> {
     const { document, kind, signal, onProgress, upto, dither } = request;
     const level = request.level ?? 0;
     try {
@@ -460,22 +461,30 @@ export class Engine {
     const to = resize && sizeOfWidth(document.size, resize.width);
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
     const pixelsOf = { document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither: to ? false : dither, onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
-    const flat = await recent(request.shared ?? new Map(), [upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither].join(), SHARED, () => this.flatten(pixelsOf));
-    const { opaque, problems } = flat;
-    let { size, pixels } = flat;
-    // Large files take long, and nobody else has the memory that is written to.
-    const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };
-    if (to) {
-      const output = this.#allocate(to.width * to.height * OUTPUT_BYTES[kind]);
-      const request = { pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: size, to, filter: resize.filter, into: kind, dither, output } as const;
-      const bands = stripsOf(to, Math.ceil(to.height / this.pool.size));
-      await allDone(bands.map(({ y, height }) => this.pool.run('resize', { ...request, rows: { first: y, end: y + height } }, options)));
-      [size, pixels] = [to, output];
-      onProgress?.(0.85);
-    }
-    const parts = await this.pool.run('write-picture', { format: id, values, picture: { ...size, pixels, isOpaque: opaque } }, options);
-    onProgress?.(1);
-    return { parts, size, problems };
+    const giveBack = (block: ArrayBufferLike) => this.#outputs.giveBack(block);
+    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
+      const { opaque, problems } = flat;
+      // Large files take long, and nobody else has the memory that is written to.
+      const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };
+      const written = (size: Size, pixels: ArrayBufferLike) => this.pool.run('write-picture', { format: id, values, picture: { ...size, pixels, isOpaque: opaque } }, options);
+      let parts: Uint8Array[];
+      if (to) {
+        const output = this.#outputs.take(to.width * to.height * OUTPUT_BYTES[kind]);
+        const request = { pixels: flat.pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: flat.size, to, filter: resize.filter, into: kind, dither, output } as const;
+        const bands = stripsOf(to, Math.ceil(to.height / this.pool.size));
+        await allDone(bands.map(({ y, height }) => this.pool.run('resize', { ...request, rows: { first: y, end: y + height } }, options)));
+        onProgress?.(0.85);
+        parts = await written(to, output);
+        giveBack(output);
+      } else parts = await written(flat.size, flat.pixels);
+      onProgress?.(1);
+      return { parts, size: to ?? flat.size, problems };
+    });
+  }
+
+  /** Memory of a picture from `flatten` that nobody reads any more: the next one of its size is written to it. */
+  giveBack(pixels: ArrayBufferLike): void {
+    this.#outputs.giveBack(pixels);
   }
 
   /** Whether the elements add up to the beauty, and if not, which change would make them; null if there is nothing to add up. @throws Cancelled */
@@ -489,6 +498,7 @@ export class Engine {
     this.#jobs.clear();
     this.#maskStore.keepOnly(hashes);
     this.#tiles.forget();
+    this.#outputs.forget();
     this.#measures.clear();
     for (const hash of this.files.keys()) if (!hashes.has(hash)) this.files.delete(hash);
     this.#examiner.keepOnly(hashes);

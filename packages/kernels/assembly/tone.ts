@@ -8,7 +8,7 @@ export function luminanceOf(r: v128, g: v128, b: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.mul(r, f32x4.splat(0.2126)), f32x4.mul(g, f32x4.splat(0.7152))), f32x4.mul(b, f32x4.splat(0.0722)));
 }
 
-/** log2 of normal positive numbers: the exponent, and a series of the mantissa about √2 (to 3e-8). */
+/** log2 of normal positive numbers: the exponent, and an odd polynomial of the mantissa about √2, fitted to the least greatest error (3e-8). */
 // @ts-ignore: decorator
 @inline
 export function log2Of(x: v128): v128 {
@@ -17,15 +17,11 @@ export function log2Of(x: v128): v128 {
   const root = f32x4.splat(1.4142135);
   const t = f32x4.div(f32x4.sub(mantissa, root), f32x4.add(mantissa, root));
   const t2 = f32x4.mul(t, t);
-  const t4 = f32x4.mul(t2, t2);
-  // 2 / ln 2 · (t + t³/3 + t⁵/5 + t⁷/7 + t⁹/9), in pairs, which do not wait for one another.
-  const low = f32x4.add(f32x4.splat(2.8853901), f32x4.mul(t2, f32x4.splat(0.9617967)));
-  const high = f32x4.add(f32x4.splat(0.5770780), f32x4.mul(t2, f32x4.splat(0.41219858)));
-  const series = f32x4.add(low, f32x4.mul(t4, f32x4.add(high, f32x4.mul(t4, f32x4.splat(0.3205989)))));
+  const series = f32x4.add(f32x4.splat(2.8853913), f32x4.mul(t2, f32x4.add(f32x4.splat(0.96147081), f32x4.mul(t2, f32x4.splat(0.59897388)))));
   return f32x4.add(f32x4.add(f32x4.convert_i32x4_s(exponent), f32x4.splat(0.5)), f32x4.mul(t, series));
 }
 
-/** 2^x; beyond ±126 it is the end. */
+/** 2^x, by a polynomial fitted to the least greatest error (9e-8 of it), which is 1 at 0; beyond ±126 it is the end. */
 // @ts-ignore: decorator
 @inline
 export function exp2Of(x: v128): v128 {
@@ -33,12 +29,12 @@ export function exp2Of(x: v128): v128 {
   // 1.5 · 2^23 is so large that nothing but whole numbers fits beside it: the last bits of the sum are the exponent.
   const shifted = f32x4.add(inside, f32x4.splat(12583039));
   const f = f32x4.sub(inside, f32x4.sub(shifted, f32x4.splat(12583039)));
+  // In pairs, which do not wait for one another.
   const f2 = f32x4.mul(f, f);
-  const first = f32x4.add(f32x4.splat(1), f32x4.mul(f, f32x4.splat(0.69314718)));
-  const second = f32x4.add(f32x4.splat(0.24022651), f32x4.mul(f, f32x4.splat(0.055504109)));
-  const third = f32x4.add(f32x4.splat(0.0096181291), f32x4.mul(f, f32x4.splat(0.0013333558)));
-  const fourth = f32x4.add(f32x4.splat(0.00015403530), f32x4.mul(f, f32x4.splat(0.000015252734)));
-  const series = f32x4.add(f32x4.add(first, f32x4.mul(f2, second)), f32x4.mul(f32x4.mul(f2, f2), f32x4.add(third, f32x4.mul(f2, fourth))));
+  const low = f32x4.add(f32x4.splat(1), f32x4.mul(f, f32x4.splat(0.69314698)));
+  const middle = f32x4.add(f32x4.splat(0.24022242), f32x4.mul(f, f32x4.splat(0.055507337)));
+  const high = f32x4.add(f32x4.splat(0.0096715126), f32x4.mul(f, f32x4.splat(0.0013264727)));
+  const series = f32x4.add(low, f32x4.mul(f2, f32x4.add(middle, f32x4.mul(f2, high))));
   return f32x4.mul(series, i32x4.shl(shifted, 23));
 }
 
