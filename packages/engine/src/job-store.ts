@@ -9,6 +9,8 @@ import type { SourceStore } from './source-store.ts';
 interface PreparedJob {
   readonly job: Job;
   readonly problems: readonly string[];
+  /** All workers have it. */
+  readonly told: Promise<unknown>;
 }
 
 /** A job with the plan of the very document that it serves now: several documents with the same picture share a job. */
@@ -59,6 +61,10 @@ export class JobStore {
     try {
       if (signal?.aborted) throw new Cancelled();
       return await work(prepared);
+    } catch (error) {
+      // Where workers never got it, that is why.
+      if (!(error instanceof Cancelled)) await prepared.told;
+      throw error;
     } finally {
       this.#release(prepared.job.id);
     }
@@ -115,16 +121,19 @@ export class JobStore {
         }
       }
       // Recipes stay here: their coverage is made, and strokes are long.
-      const prepared = { job: { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks }, problems: [...new Set(problems)] };
+      const job: Job = { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks };
+      // Workers read in order: what is asked about the job follows at once, without waiting for the way there and back.
+      const told = this.pool.broadcast('job', { job, keep: [...this.#jobs.values(), ...this.#leased.values(), { job }].map((kept) => kept.job.id) });
+      const prepared: PreparedJob = { job, problems: [...new Set(problems)], told };
+      told.catch(() => this.#forget(prepared));
       this.#lease(prepared);
-      try {
-        await this.pool.broadcast('job', { job: prepared.job, keep: [...[...this.#jobs.values()].map(({ job }) => job.id), ...this.#leases.keys()] });
-      } catch (error) {
-        this.#release(prepared.job.id);
-        throw error;
-      }
       return servedBy(prepared, plan);
     }
+  }
+
+  #forget(prepared: PreparedJob): void {
+    const key = jobKey(prepared.job.plan, prepared.job.level);
+    if (this.#jobs.get(key) === prepared) this.#jobs.delete(key);
   }
 
   /** Marks a job as in use and as the one last asked for; the oldest idle ones are forgotten. */
@@ -143,6 +152,6 @@ export class JobStore {
 }
 
 /** What is left out of a plan leaves no trace in its keys: it is said of the plan, not of the job that may serve several. */
-const servedBy = ({ job, problems }: PreparedJob, plan: Plan): Prepared => ({ job, plan, problems: [...new Set([...plan.problems, ...problems])] });
+const servedBy = ({ job, problems, told }: PreparedJob, plan: Plan): Prepared => ({ job, plan, told, problems: [...new Set([...plan.problems, ...problems])] });
 
 const jobKey = (plan: Plan, level: number) => `${level} ${targetKey(plan, lightOf(plan))} ${targetKey(plan, resultOf(plan))}`;

@@ -43,7 +43,7 @@ interface Seat {
 }
 
 /** A second task waits at the worker, so that it need not idle while the answer to the first travels. */
-const TASKS_IN_FLIGHT = 2;
+export const TASKS_IN_FLIGHT = 2;
 const TICK_MS = 1000;
 /** A worker that says nothing for so long hangs. Tiles and overlays take milliseconds; taking pictures apart takes long on slow machines. */
 const QUIET_MS = { quick: 45_000, long: 300_000 };

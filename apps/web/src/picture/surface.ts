@@ -2,8 +2,8 @@
  * One state of the picture on its way to the screen: a canvas of the visible part at one level, filled tile by tile.
  * What was there stays visible until something newer comes, so nothing flickers.
  */
-import { intersect, type PlanOptions, type Region, type Size, sizeAtLevel, TILE_SIZE, type TazzelDocument, tilesOf } from '@tazzel/core';
-import { Cancelled, type Engine } from '@tazzel/engine';
+import { intersect, type PlanOptions, type Region, type Size, sizeAtLevel, stripsOf, TILE_SIZE, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { Cancelled, type Engine, TASKS_IN_FLIGHT } from '@tazzel/engine';
 
 /** A canvas over a tile-aligned part of a level. */
 interface Window {
@@ -34,6 +34,7 @@ const REST_MS = 200;
 /** What a pass may take while something moves: about one frame and a half. */
 const BRISK_MS = 24;
 const MOST_COARSE = 2;
+const LEAST_ROWS = 16;
 
 export interface SurfaceEvents {
   onChange(): void;
@@ -51,10 +52,10 @@ function align(region: Region, size: Size): Region {
   return { x, y, width: right - x, height: bottom - y };
 }
 
-/** Few tiles are shared out better in parts. */
-function quarters({ x, y, width, height }: Region): Region[] {
-  const half = TILE_SIZE / 2;
-  return [y, y + half].filter((top) => top < y + height).flatMap((top) => [x, x + half].filter((left) => left < x + width).map((left) => ({ x: left, y: top, width: Math.min(half, x + width - left), height: Math.min(half, y + height - top) })));
+/** As many strips as workers take at once, so that all are under way before the next frame takes the interface's time. */
+function shared(region: Region, workers: number): Region[] {
+  const rows = Math.max(LEAST_ROWS, Math.ceil(region.height / (workers * TASKS_IN_FLIGHT)));
+  return stripsOf(region, rows).map((strip) => ({ ...strip, x: region.x, y: region.y + strip.y }));
 }
 
 /** The part of a level that lies under a region of a finer one. */
@@ -150,7 +151,7 @@ export class Surface {
     this.#setBusy(true);
     const level = window.level + coarser;
     const size = sizeAtLevel(wanted.document.size, level);
-    const regions = coarser === 0 ? tiles : tilesOf(size, align(reduced(window.region, coarser, size), size)).flatMap(quarters);
+    const regions = coarser === 0 ? tiles : shared(reduced(window.region, coarser, size), this.engine.pool.size);
     const begun = performance.now();
     let pixels = 0;
     // From the middle outwards: that is where one looks.

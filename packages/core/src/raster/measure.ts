@@ -54,7 +54,8 @@ export const spreadOf = ({ red, green, blue, luminance }: Measure, of: (value: n
 
 /** In which bin of a histogram a value lies. */
 export function binOf(value: number, scale: Scale): number {
-  if (scale === 'picture') return Math.round(clampUnit(value) * 255);
+  // Rounded without a call: scopes count millions.
+  if (scale === 'picture') return value > 0 ? (value < 1 ? (value * 255 + 0.5) | 0 : 255) : 0;
   const last = (STOPS.most - STOPS.least) * STOPS.each - 1;
   if (!(value > 0)) return 0;
   return Math.min(last, Math.max(0, Math.floor((Math.log2(value / MID_GREY) - STOPS.least) * STOPS.each)));

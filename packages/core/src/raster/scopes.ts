@@ -36,7 +36,7 @@ export function colourDifference(rgb: readonly number[]): readonly [cb: number, 
   return [(rgb[2] - y) / CB_SCALE, (rgb[0] - y) / CR_SCALE];
 }
 
-const placeOf = (difference: number) => Math.min(SCOPE_SIDE - 1, Math.max(0, Math.floor((difference + 0.5) * SCOPE_SIDE)));
+const placeOf = (difference: number) => (difference > -0.5 ? (difference < 0.5 ? ((difference + 0.5) * SCOPE_SIDE) | 0 : SCOPE_SIDE - 1) : 0);
 const cellAt = (cb: number, cr: number) => (SCOPE_SIDE - 1 - placeOf(cr)) * SCOPE_SIDE + placeOf(cb);
 /** In which cell of a vectorscope it lies, counted row by row from the top. */
 export const cellOf = ([cb, cr]: readonly [number, number]): number => cellAt(cb, cr);
@@ -44,9 +44,9 @@ export const cellOf = ([cb, cr]: readonly [number, number]): number => cellAt(cb
 /** Light of picture values, over steps that are fine enough for counting. */
 const DECODED = Float32Array.from({ length: 4096 }, (_, i) => srgbDecode(i / 4095));
 const ENCODED = Float32Array.from({ length: 4096 }, (_, i) => srgbEncode((i / 4095) ** 2));
-const decoded = (value: number) => DECODED[value > 0 ? (value < 1 ? Math.round(value * 4095) : 4095) : 0];
+const decoded = (value: number) => DECODED[value > 0 ? (value < 1 ? (value * 4095 + 0.5) | 0 : 4095) : 0];
 /** Steps are finer in the dark: over square roots. */
-const encoded = (light: number) => ENCODED[light > 0 ? (light < 1 ? Math.round(Math.sqrt(light) * 4095) : 4095) : 0];
+const encoded = (light: number) => ENCODED[light > 0 ? (light < 1 ? (Math.sqrt(light) * 4095 + 0.5) | 0 : 4095) : 0];
 
 function cell(r: number, g: number, b: number): number {
   const y = KR * r + KG * g + KB * b;
