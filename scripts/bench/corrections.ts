@@ -1,11 +1,7 @@
-/** Corrections: each loop against a copy of the same numbers, several in a row, local ones over their width, scopes, and slider steps on the screen. */
-import { fileURLToPath } from 'node:url';
-import { chromium } from '@playwright/test';
+/** Corrections: each loop against a copy of the same numbers, several in a row, local ones over their width, and scopes. */
 import { applyEdit, completeParams, type Correction, correctionById, corrections, type KeptValues, scopesOf, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import type { Kernels } from '@tazzel/kernels';
-import { createApp } from '../../apps/server/src/app.ts';
-import { browserOptions } from '../../e2e/browser.ts';
 import { flattened, median, report, timed } from './measure.ts';
 
 /** What the shared tests run that does something, as a typical use. */
@@ -111,61 +107,4 @@ export async function benchCorrections(engine: Engine, plain: TazzelDocument, ke
   const counted = await timed(async () => void scopesOf(planes, side, 'picture'));
   const frame = await timed(() => flattened(engine, { document: moved(plain), kind: 'rgba8', level: 2 }));
   console.log(`(s) scopes of ${side.width} × ${side.height}, in a worker of their own: ${counted.toFixed(0)} ms; a frame of one layer ${frame.toFixed(0)} ms. They are asked for after the frame and never hold it up.`);
-}
-
-interface Steps {
-  readonly late: number;
-  readonly delays: number[];
-}
-
-/** Runs in the page: therefore a text, which no compiler changes. A step counts as late if the picture is not another one in the next frame but one. */
-const stepsInPage = `async (canvas, field) => {
-  const frame = () => new Promise((resolve) => requestAnimationFrame(resolve));
-  const context = canvas.getContext('2d');
-  const seen = () => context.getImageData(canvas.width >> 1, canvas.height >> 1, 64, 8).data.join();
-  const delays = [];
-  let late = 0;
-  field.focus();
-  for (let i = 0; i < 60; i++) {
-    for (let j = 0; j < 3; j++) await frame();
-    const before = seen();
-    await frame();
-    field.dispatchEvent(new KeyboardEvent('keydown', { key: i % 20 < 10 ? 'ArrowUp' : 'ArrowDown', shiftKey: true, bubbles: true }));
-    let frames = 0;
-    do {
-      await frame();
-      frames++;
-    } while (seen() === before && frames < 30);
-    delays.push(frames);
-    if (frames > 3) late++;
-  }
-  return { late, delays };
-}`;
-
-/** Slider steps on the demo at fit zoom, of a correction over all or of a group on the light board: how many frames pass until they are seen. */
-export async function benchSteps(of: 'exposure' | 'light'): Promise<void> {
-  const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
-  await new Promise((resolve) => server.once('listening', resolve));
-  const browser = await chromium.launch(browserOptions);
-  try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(`http://localhost:${(server.address() as { port: number }).port}/demo`);
-    const settled = () => page.locator('[data-settled="true"]').waitFor({ timeout: 300_000 });
-    await settled();
-    if (of === 'exposure') {
-      await page.getByRole('button', { name: 'Correct all below …' }).click();
-      await page.getByRole('option', { name: 'Exposure' }).first().click();
-    } else {
-      await page.getByRole('link', { name: 'Light', exact: true }).click();
-      await page.getByRole('button', { name: 'Mix the light' }).click();
-    }
-    await settled();
-    await page.waitForTimeout(1500);
-    await page.getByRole('complementary', { name: 'Bench' }).getByRole('textbox', { name: of === 'exposure' ? 'Exposure' : 'Environment', exact: true }).evaluate((field) => field.setAttribute('data-bench-field', ''));
-    const { late, delays } = await page.evaluate<Steps>(`(${stepsInPage})(document.querySelector('[data-testid="picture"]'), document.querySelector('[aria-label="Bench"] [data-bench-field]'))`);
-    console.log(`(t) slider steps on the demo at fit zoom, ${of}: ${late} of ${delays.length} later than the next frame but one (goal ≤ 5 %), half of them within ${median(delays)} frames, nine of ten within ${[...delays].sort((a, b) => a - b)[Math.floor(delays.length * 0.9)]}`);
-  } finally {
-    await browser.close();
-    server.close();
-  }
 }

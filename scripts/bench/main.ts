@@ -9,7 +9,7 @@ import { nodePlatform, startNodeEngine } from '@tazzel/engine/node';
 import { allocateExrPlanes, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
-import { benchCorrections, benchSteps } from './corrections.ts';
+import { benchCorrections } from './corrections.ts';
 import { benchAir } from './air.ts';
 import { benchDeliver, benchList } from './deliver.ts';
 import { benchFigures } from './figures.ts';
@@ -19,6 +19,7 @@ import { benchLight } from './light.ts';
 import { benchBrush, benchMasks } from './masks.ts';
 import { compare, flattened, median, report, timed } from './measure.ts';
 import { benchRenderer } from './renderer.ts';
+import { benchSteps } from './steps.ts';
 import { benchDocument, LAYERS, layerPixels, MODES } from './scene.ts';
 
 const WIDTH = 4500;
@@ -214,6 +215,8 @@ try {
     // At half the size: figures are far from their goal, and one run would take minutes.
     if (only === undefined || only === '--figures') await benchFigures(engine, await oneElement(engine, kernels, folder, WIDTH / 2, HEIGHT / 2), WIDTH / 2, HEIGHT / 2);
     engine.pool.terminate();
+    if (only === undefined || only === '--air') await benchSteps('haze');
+    if (only === undefined || only === '--focus') await benchSteps('f-number');
   }
   if (only === undefined || only === '--deliver') {
     const engine = await startNodeEngine({ workers: WORKERS, workerUrl: new URL('worker.mjs', dist), kernelsUrl: new URL('kernels.wasm', dist) });
