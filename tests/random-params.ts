@@ -43,6 +43,8 @@ export function randomValue(param: Param, random: () => number): ParamValue {
       return Array.from({ length: param.least }, () => [Math.floor(within(0, 100)), Math.floor(within(0, 100))] as const);
     case 'strokes':
       return Array.from({ length: Math.floor(random() * 3) }, () => ({ erase: random() < 0.5, sizePx: within(1, 20), hardness: random(), opacity: random(), flow: random(), spacing: within(0.05, 1), path: [within(0, 50), within(0, 50), random()] }));
+    case 'text':
+      return ['', 'Kiln Yard', 'a, b = “c” <d>'][Math.floor(random() * 3)];
     case 'tones':
       return [within(param.min, param.max), within(param.min, param.max), within(param.min, param.max)];
   }

@@ -5,6 +5,7 @@ import { srgbDecode, srgbEncode } from '@tazzel/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { idPng, layeredExr, smallPart, smallSet } from '../../../tests/elements.ts';
+import { iccProfile } from '../../../packages/formats/src/icc-write.ts';
 import { byOpenImageIo, scratch, tool } from '../../../tests/tools.ts';
 import { calledFrom, program } from '../../../tests/shell.ts';
 
@@ -144,6 +145,19 @@ describe('flatten', () => {
       const v = Math.min(1, Math.max(0, light[i]));
       expect(Math.abs(data[i] - 255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))).toBeLessThanOrEqual(0.51);
     }
+  });
+  it('in another colour space looks the same where its profile is followed; who made it stands in the file', async () => {
+    const [plain, wide] = [join(folder, 'plain.png'), join(folder, 'wide.tif')];
+    expect((await run('flatten', project, '--out', plain, '--no-dither', '--scale', '0.25')).status).toBe(0);
+    expect((await run('flatten', project, '--out', wide, '--scale', '0.25', '--space', 'oprgb', '--title', 'Kiln Yard', '--author', 'A. Nobody')).status).toBe(0);
+    // ImageMagick hands both profiles over to Little CMS.
+    writeFileSync(join(folder, 'srgb.icc'), iccProfile('srgb'));
+    const a = tool('convert', plain, '-depth', '8', 'rgb:-');
+    const b = tool('convert', wide, '-profile', join(folder, 'srgb.icc'), '-depth', '8', 'rgb:-');
+    expect(b.length).toBe(a.length);
+    expect(a.every((value, i) => Math.abs(value - b[i]) <= 1)).toBe(true);
+    expect(readFileSync(wide).includes('A. Nobody')).toBe(true);
+    expect((await run('flatten', project, '--out', join(folder, 'bad.png'), '--space', 'wide')).stderr).toContain('one of srgb, display-p3, oprgb, linear');
   });
   it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', async () => {
     const out = join(folder, 'light.exr');

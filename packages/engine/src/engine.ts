@@ -7,7 +7,7 @@ import { deliverStack } from './deliver-stack.ts';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
 import { PRIORITY, type TaskOptions, type WorkerPool } from './pool.ts';
-import { type FileRef, type Job, OUTPUT_BYTES, type OutputKind, type ProjectReport } from './protocol.ts';
+import { type FileRef, type Job, OUTPUT_BYTES, type OutputForm, type OutputKind, type ProjectReport } from './protocol.ts';
 import { allDone } from './pool.ts';
 import { Drawer } from './drawer.ts';
 import { sideBySide } from './side-by-side.ts';
@@ -243,23 +243,23 @@ export class Engine {
     const size = sizeAtLevel(document.size, level);
     const area = size.width * size.height;
     return this.#jobs.with(document, { upto: layerId, emptied, level }, async ({ job }) => {
-      const { pixels } = await this.#output(job, resultOf(job.plan), 'half', { priority: PRIORITY.view });
+      const { pixels } = await this.#output(job, resultOf(job.plan), plain('half'), { priority: PRIORITY.view });
       return [0, 1, 2].map((c): Plane => ({ type: 'f16', ...size, data: new Uint16Array(pixels, c * area * 2, area) }));
     });
   }
 
   /** Every pixel of a target in one block of shared memory. */
-  async #output(job: Job, target: Target, kind: OutputKind, options: TaskOptions & { dither?: boolean; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
-    const { dither = false, onShare, ...task } = options;
+  async #output(job: Job, target: Target, form: OutputForm, options: TaskOptions & { onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
+    const { onShare, ...task } = options;
     const size = sizeAtLevel(job.plan.size, job.level);
     const atOnce = this.pool.size * OUTPUTS_PER_WORKER;
     const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, atOnce);
-    const output = this.#outputs.take(size.width * size.height * OUTPUT_BYTES[kind]);
+    const output = this.#outputs.take(size.width * size.height * OUTPUT_BYTES[form.kind]);
     let done = 0;
     let opaque = true;
     // A few at a time, so that kept tiles are used while they are there.
     await sideBySide(regions, atOnce, async (region) => {
-      const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, size, kind, dither, output }, task));
+      const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, size, form, output }, task));
       opaque &&= result.opaque;
       onShare?.(++done / regions.length);
     });
@@ -332,7 +332,7 @@ export class Engine {
       const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
       const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
       const make = async () => {
-        const { pixels } = await this.#output(job, target, 'float', { priority: PRIORITY.card, signal });
+        const { pixels } = await this.#output(job, target, plain('float'), { priority: PRIORITY.card, signal });
         const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null;
         return this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
       };
@@ -352,8 +352,10 @@ export class Engine {
     const level = scopeLevel(document.size);
     return this.#jobs.with(document, { level, signal }, async ({ job }) => {
       const task = { priority: PRIORITY.card, signal };
-      const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
-      return this.pool.run('scopes', { pixels, size: sizeAtLevel(document.size, level), scale }, task);
+      const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), plain('float'), task);
+      const scopes = await this.pool.run('scopes', { pixels, size: sizeAtLevel(document.size, level), scale }, task);
+      this.#outputs.giveBack(pixels);
+      return scopes;
     });
   }
 
@@ -363,7 +365,7 @@ export class Engine {
     const sampled = async ({ document, mask }: MatchSample) => {
       const level = levelWithin(document.size, MATCHED_SIDE);
       return this.#jobs.with(document, { level, signal }, async ({ job }) => {
-        const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), 'float', task);
+        const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), plain('float'), task);
         const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
         return { pixels, mask: recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null };
       });
@@ -437,13 +439,13 @@ export class Engine {
   }
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
-  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & { kind: OutputKind; dither?: boolean }): Promise<FlatPicture> {
-    const { document, kind, signal, onProgress, upto, dither } = request;
+  async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & Pick<OutputForm, 'kind'> & Partial<OutputForm>): Promise<FlatPicture> {
+    const { document, kind, signal, onProgress, upto, dither = false, space = 'srgb' } = request;
     const level = request.level ?? 0;
     try {
       return await this.#jobs.with(document, { upto, level, owner: 'output', signal }, async ({ job, problems }) => {
         const target = kind === 'float' ? lightOf(job.plan) : resultOf(job.plan);
-        const { pixels, opaque } = await this.#output(job, target, kind, { signal, dither, priority: PRIORITY.output, onShare: onProgress });
+        const { pixels, opaque } = await this.#output(job, target, { kind, dither, space }, { signal, priority: PRIORITY.output, onShare: onProgress });
         return { size: sizeAtLevel(document.size, level), pixels, opaque, problems };
       });
     } finally {
@@ -457,12 +459,13 @@ export class Engine {
     const format = pictureFormatById(id);
     if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
     if (format.kind === 'layered') return deliverStack(request, format, values, (wanted, onShare) => this.deliver({ ...wanted, format: 'png', values, signal, onProgress: onShare }), onProgress);
-    const { kind, dither } = format.pixels(values);
+    const form = format.pixels(values);
+    const { kind } = form;
     const to = resize && sizeOfWidth(document.size, resize.width);
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
-    const pixelsOf = { document, upto, signal, level: to ? 0 : request.level, kind: to && kind !== 'float' ? 'rgba16' : kind, dither: to ? false : dither, onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
+    const pixelsOf = { document, upto, signal, level: to ? 0 : request.level, ...(to ? plain(kind === 'float' ? kind : 'rgba16') : form), onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
     const giveBack = (block: ArrayBufferLike) => this.#outputs.giveBack(block);
-    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
+    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither, pixelsOf.space].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
       const { opaque, problems } = flat;
       // Large files take long, and nobody else has the memory that is written to.
       const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };
@@ -470,7 +473,7 @@ export class Engine {
       let parts: Uint8Array[];
       if (to) {
         const output = this.#outputs.take(to.width * to.height * OUTPUT_BYTES[kind]);
-        const request = { pixels: flat.pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: flat.size, to, filter: resize.filter, into: kind, dither, output } as const;
+        const request = { pixels: flat.pixels, kind: kind === 'float' ? 'float' : 'rgba16', from: flat.size, to, filter: resize.filter, into: form, output } as const;
         const bands = stripsOf(to, Math.ceil(to.height / this.pool.size));
         await allDone(bands.map(({ y, height }) => this.pool.run('resize', { ...request, rows: { first: y, end: y + height } }, options)));
         onProgress?.(0.85);
@@ -506,6 +509,8 @@ export class Engine {
     void this.pool.broadcast('forget', null).catch(() => undefined);
   }
 }
+
+const plain = <K extends OutputKind>(kind: K) => ({ kind, dither: false, space: 'srgb' }) as const;
 
 /** What was asked for last is kept; what failed may be tried again. */
 function recent<T>(map: Map<string, Promise<T>>, key: string, most: number, make: () => Promise<T>): Promise<T> {

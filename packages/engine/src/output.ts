@@ -1,10 +1,12 @@
 /** Finished pixels into the shared memory of a whole picture. */
 import { clampUnit, type Pixels, planeOf, type Size } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
-import { OUTPUT_BYTES, type OutputKind } from './protocol.ts';
+import { OUTPUT_BYTES, type OutputForm } from './protocol.ts';
 
 /** @param output as large as `size` in that kind */
-export function writeOutput(pixels: Pixels, size: Size, kind: OutputKind, dither: boolean, output: ArrayBufferLike, kernels: Kernels): void {
+export function writeOutput(made: Pixels, size: Size, { kind, dither, space }: OutputForm, output: ArrayBufferLike, kernels: Kernels): void {
+  const pixels = space === 'srgb' ? made : { ...made, planes: made.planes.slice() };
+  if (space !== 'srgb') kernels.toSpace(space, pixels);
   const { x, y, width, height } = pixels.region;
   const area = width * height;
   if (kind === 'float' || kind === 'half') {

@@ -56,7 +56,7 @@ describe('FlatPictures', () => {
 
   it('gives nothing back while it is read', async () => {
     const { flats, back, ask } = pictures(1);
-    let end = () => undefined as void;
+    let end: () => void = () => undefined;
     const reading = ask('a', 1, () => new Promise((resolve) => (end = resolve)));
     const alsoReading = ask('a', 1, async () => undefined);
     await alsoReading;

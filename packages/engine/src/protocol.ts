@@ -4,7 +4,7 @@
  */
 import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
-import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelKind, WantedPixels } from '@tazzel/formats';
+import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelForm, PixelKind, WantedPixels } from '@tazzel/formats';
 
 /** A tile as it crosses to a worker: floats, plane after plane. */
 export interface StoredTile {
@@ -24,6 +24,8 @@ export interface FileRef {
 
 /** How finished pixels are stored in the shared output. */
 export type OutputKind = PixelKind | 'half';
+/** How pixels are written. */
+export type OutputForm = Omit<PixelForm, 'kind'> & { readonly kind: OutputKind };
 /** `float` has four planes of premultiplied numbers, `half` three of straight ones. */
 export const OUTPUT_BYTES: Record<OutputKind, number> = { rgba8: 4, rgba16: 8, float: 16, half: 6 };
 
@@ -36,8 +38,7 @@ export interface ResizeRequest {
   readonly to: Size;
   readonly filter: FilterId;
   /** Into which pixels: those of light stay light. */
-  readonly into: 'rgba8' | 'rgba16' | 'float';
-  readonly dither: boolean;
+  readonly into: PixelForm;
   /** Those of the result that are made here. */
   readonly rows: ResultRows;
   /** As large as `to` in the pixels of `into`. */
@@ -132,7 +133,7 @@ export interface Tasks {
   /** The mean of a few pixels, premultiplied. */
   probe: { request: { draw: Draw }; response: readonly [number, number, number, number] };
   /** A region of the finished picture or of its light into shared memory for the whole of it. */
-  output: { request: { draw: Draw; size: Size; kind: OutputKind; dither: boolean; output: ArrayBufferLike }; response: { opaque: boolean } };
+  output: { request: { draw: Draw; size: Size; form: OutputForm; output: ArrayBufferLike }; response: { opaque: boolean } };
   /** Numbers of four planes of premultiplied values. */
   measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
   /** What makes one sample of pixels agree with another. */

@@ -4,7 +4,7 @@ import type { Kernels } from '@tazzel/kernels';
 import { writeOutput } from './output.ts';
 import type { ResizeRequest } from './protocol.ts';
 
-export function resizePicture({ pixels, kind, from, to, filter, into, dither, rows, output }: ResizeRequest, kernels: Kernels): void {
+export function resizePicture({ pixels, kind, from, to, filter, into, rows, output }: ResizeRequest, kernels: Kernels): void {
   const chosen = resamplingFilters[filter];
   if (kind === 'float') {
     const [source, result] = [new Float32Array(pixels), new Float32Array(output)];
@@ -45,7 +45,7 @@ export function resizePicture({ pixels, kind, from, to, filter, into, dither, ro
         for (let c = 0; c < 3; c++) row[c * to.width + x] = alpha > 0 ? srgbEncode(clampUnit(row[c * to.width + x] / alpha)) * alpha : 0;
         row[3 * to.width + x] = alpha;
       }
-      writeOutput({ region: { x: 0, y, width: to.width, height: 1 }, planes: row, opaque: false }, to, into, dither, output, kernels);
+      writeOutput({ region: { x: 0, y, width: to.width, height: 1 }, planes: row, opaque: false }, to, into, output, kernels);
     },
     rows,
   );

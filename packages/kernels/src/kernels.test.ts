@@ -1,4 +1,4 @@
-import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, LARGEST_LIGHT, newTone, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
+import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, inOutputSpace, LARGEST_LIGHT, newTone, type OutputSpaceId, outputSpaces, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbDecode, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -336,6 +336,21 @@ describe('small loops equal their definitions', () => {
     }
     const cases: readonly [Fill, string][] = [[() => 0, 'empty'], [() => 1, 'full'], [(i) => (i === COUNT - 1 ? 1 : 0), 'partial'], [(i) => (i === COUNT - 1 ? 0 : 1), 'partial'], [(i) => (i === 500 ? 0.5 : 1), 'partial'], [() => 0.5, 'partial']];
     for (const [mask, extent] of cases) for (const { returned } of both(1, [() => 0, mask], (backend, list) => backend.coverage(list[0], COUNT, 1, null, list[1], false))) expect(returned).toBe(extent);
+  });
+
+  it.each(Object.keys(outputSpaces) as OutputSpaceId[])('pixels of sRGB become those of %s, under any alpha', (space) => {
+    const region = { x: 0, y: 0, width: 101, height: 97 };
+    const area = region.width * region.height;
+    const random = seeded(8);
+    const straight = Float32Array.from({ length: area * 4 }, (_, i) => (i % 13 === 0 ? 0 : i % 17 === 0 ? 1 : random()));
+    const planes = straight.map((value, i) => (i < area * 3 ? value * straight[3 * area + (i % area)] : value));
+    kernels.toSpace(space, { region, planes, opaque: false });
+    for (let i = 0; i < area; i++) {
+      const alpha = straight[3 * area + i];
+      const wanted = inOutputSpace([srgbDecode(straight[i]), srgbDecode(straight[area + i]), srgbDecode(straight[2 * area + i])], space);
+      for (let c = 0; c < 3; c++) if (!(Math.abs(planes[c * area + i] - wanted[c] * alpha) < 4e-6)) expect(planes[c * area + i], `${space} ${i}`).toBe(wanted[c] * alpha);
+      expect(planes[3 * area + i]).toBe(alpha);
+    }
   });
 
   it('transfer, clamp, alpha and mix', () => {

@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -30,6 +30,7 @@ export class Kernels extends Codecs implements Backend {
   readonly #thresholds: number;
   readonly #byteTable: number;
   #hasWords = false;
+  #aside: [Register, Register, Register, Register] | null = null;
   readonly #splines = new Map<number, Float32Array>();
   readonly #blends = { scene: new Map<string, ReturnType<typeof blendKernel>>(), picture: new Map<string, ReturnType<typeof blendKernel>>() };
   readonly #corrections = new Map<string, ReturnType<typeof correctKernel>>();
@@ -180,6 +181,37 @@ export class Kernels extends Codecs implements Backend {
     }
     if (prepared) this.exports.tone_table(at(color[0]), at(color[1]), at(color[2]), this.table(`tone ${key}`, prepared), count);
     this.transfer('encode', color, count);
+  }
+
+  /** Finished pixels of sRGB as those of another space, in place. */
+  toSpace(space: OutputSpaceId, { planes, region, opaque }: Pixels): void {
+    this.#aside ??= [this.register(), this.register(), this.register(), this.register()];
+    const [r, g, b, alpha] = this.#aside;
+    const area = region.width * region.height;
+    for (let start = 0; start < area; start += SPAN_LENGTH) {
+      const count = Math.min(SPAN_LENGTH, area - start);
+      const part = (channel: number) => planes.subarray(channel * area + start, channel * area + start + count);
+      for (const [channel, register] of this.#aside.entries()) register.values.set(part(channel));
+      if (!opaque) this.divideAlpha([r, g, b], alpha, count);
+      this.transfer('decode', [r, g, b], count);
+      this.encodeIn(space, [r, g, b], count);
+      if (!opaque) this.multiplyAlpha([r, g, b], alpha, count);
+      for (const [channel, register] of [r, g, b].entries()) part(channel).set(register.values.subarray(0, count));
+    }
+  }
+
+  /** Light of Rec. 709 to values of a space: what lies beyond becomes its end. */
+  encodeIn(space: OutputSpaceId, color: ColorRegisters, count: number): void {
+    const { curve }: OutputSpace = outputSpaces[space];
+    const [r, g, b] = color.map(at);
+    this.floats(this.#params, 12).set(matrixTo(space).flatMap((row) => [...row, 0]));
+    this.exports.correct_matrix(r, g, b, this.#params, count, 0, 0);
+    if (curve === 'srgb') this.transfer('encode', color, count);
+    else {
+      this.clampToUnit(color, count);
+      this.floats(this.#params, 10).set([1, 0, curve, 1, 0, curve, 1, 0, curve, 1]);
+      this.exports.correct_power(r, g, b, this.#params, count, 0, 0);
+    }
   }
 
   transfer(direction: 'encode' | 'decode', color: ColorRegisters, count: number): void {

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type FilterId, resamplingFilters } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type FilterId, outputSpaces, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -25,6 +25,9 @@ export const flatten: Command = {
     quality: { type: 'string', value: '1…100', help: 'Of a JPEG, 92 by default, or a WebP, 90 by default.' },
     lossless: { type: 'boolean', help: 'A WebP that loses nothing.' },
     dpi: { type: 'string', value: 'N', help: 'Dots per inch, written into a PNG, TIFF or JPEG.' },
+    space: { type: 'string', value: Object.keys(outputSpaces).join('|'), help: 'Colour space of the picture, srgb by default; its profile lies in the file. Linear light for a PNG or TIFF with 16 bits.' },
+    title: { type: 'string', value: 'WORDS', help: 'Written into the file.' },
+    author: { type: 'string', value: 'WORDS', help: 'Written into the file.' },
     'no-dither': { type: 'boolean', help: 'Round to 8 bits plainly, without the ordered pattern against banding.' },
     add: { type: 'string', multiple: true, value: 'ID:NAME=VALUE,…', help: `Add a correction for this picture only, under the tone line or, if it works there alone, over it: ${corrections.map((c) => c.id).join(', ')}. See “tazzel corrections”.` },
     set: { type: 'string', multiple: true, value: 'LAYER:NAME=VALUE,…', help: 'Set parameters of a layer for this picture only; colours as hex codes or light, curves as points: “all=0,0 0.5,0.6 1,1”.' },
@@ -118,7 +121,7 @@ function resizeFor(invocation: Invocation, dpi: number): { width: number; filter
 /** What the command line says of the file. @throws CoreError `bad-parameter` for what a format does not have */
 function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
   const said = Object.entries({
-    ...Object.fromEntries(['bits', 'samples', 'compression', 'quality', 'dpi'].map((name) => [name, text(invocation, name)])),
+    ...Object.fromEntries(['bits', 'samples', 'compression', 'quality', 'dpi', 'space', 'title', 'author'].map((name) => [name, text(invocation, name)])),
     lossless: invocation.values.lossless === true ? 'true' : undefined,
     // A format that has no dither needs none.
     dither: invocation.values['no-dither'] === true && Object.hasOwn(format.params, 'dither') ? 'false' : undefined,

@@ -14,6 +14,7 @@ import { CurveFields } from './curve-fields.tsx';
 import { LutField } from './lut-field.tsx';
 import type { FieldProps, GroupProps } from './field.ts';
 import { BandsFields, TonesFields } from './parted-fields.tsx';
+import { TextField } from './text-field.tsx';
 
 type Of<K extends Param['kind']> = Extract<Param, { kind: K }>;
 
@@ -120,6 +121,7 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
   figures: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length === 1 ? 'One figure' : `${value.length} figures`}: see them one by one under Entourage.</p> },
   strokes: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} strokes.</p> },
   lut: { one: LutField },
+  text: { one: TextField },
   curve: { all: CurveFields },
   bands: { all: BandsFields },
   tones: { all: TonesFields },

@@ -16,6 +16,8 @@ const D65: Chromaticity = [0.3127, 0.329];
 export const REC709: Primaries = { red: [0.64, 0.33], green: [0.3, 0.6], blue: [0.15, 0.06], white: D65 };
 /** @source SMPTE EG 432-1 primaries with D65 */
 export const DISPLAY_P3: Primaries = { red: [0.68, 0.32], green: [0.265, 0.69], blue: [0.15, 0.06], white: D65 };
+/** @source IEC 61966-2-5 (opRGB) */
+export const OPRGB: Primaries = { red: [0.64, 0.33], green: [0.21, 0.71], blue: [0.15, 0.06], white: D65 };
 
 export type Matrix = readonly [Triple, Triple, Triple];
 

@@ -23,6 +23,7 @@ import { places } from './places.ts';
 import { element, layer, mask, materials, scenario } from './references.ts';
 import { placedFigures } from './placed-figures.ts';
 import { strokes } from './strokes.ts';
+import { text } from './text.ts';
 import { tones } from './tones.ts';
 
 /** One of each kind. */
@@ -45,6 +46,7 @@ const params = {
   figures: placedFigures({ label: 'Figures', help: 'Any.' }),
   strokes: strokes({ label: 'Strokes', help: 'Any.' }),
   lut: lut({ label: 'Table', help: 'Any.' }),
+  text: text({ label: 'Title', help: 'Any.' }),
   moment: moment({ label: 'Time', default: '2026-06-21T12:00Z', help: 'Any.' }),
 } satisfies { readonly [K in Param['kind']]: Param };
 const all = { label: 'Everything', params };
@@ -69,7 +71,7 @@ describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind
   });
   it('refuses what is of another kind, and says what it expected', () => {
     // Any text can be an id, and a list can be empty.
-    const texts = ['element', 'layer', 'mask', 'scenario'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
+    const texts = kind === 'text' ? ['x'.repeat(201), 'two\nlines'] : ['element', 'layer', 'mask', 'scenario'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
     const lists = ['materials', 'places', 'strokes', 'figures'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
     for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [1], [1, 2, 3, 4], ...texts, ...lists, [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);

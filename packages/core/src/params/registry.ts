@@ -13,9 +13,10 @@ import { type PointParam, pointKind } from './point.ts';
 import { type PlacesParam, placesKind } from './places.ts';
 import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskParam, maskKind, type MaterialsParam, materialsKind, type ScenarioParam, scenarioKind } from './references.ts';
 import { type StrokesParam, strokesKind } from './strokes.ts';
+import { type TextParam, textKind } from './text.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FiguresParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam;
+export type Param = NumberParam | ChoiceParam | FiguresParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam | TextParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -41,6 +42,7 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   places: placesKind,
   scenario: scenarioKind,
   strokes: strokesKind,
+  text: textKind,
 };
 
 /** The kind of a parameter, for any of them. */

@@ -3,7 +3,7 @@
  * They are always taken at one level, whatever is shown: the screen and a delivered file then speak of the same numbers.
  */
 import { LUMINANCE_SHARES, MID_GREY } from '../color/luminance.ts';
-import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import type { Plane } from './planes.ts';
 import { sampleReader } from './read.ts';
 import { levelWithin, type Size } from './region.ts';

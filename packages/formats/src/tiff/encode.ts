@@ -17,13 +17,18 @@ export interface TiffPicture extends Size {
   readonly isPacked: boolean;
   /** Dots per inch; 0 says nothing. */
   readonly dpi: number;
+  /** The ICC profile of its numbers. */
+  readonly profile: Uint8Array;
+  /** Empty ones are left out. */
+  readonly title: string;
+  readonly author: string;
 }
 
 /** About so many bytes in a strip. TIFF 6.0 asks for 8 kB; far larger ones are usual now, and pack better. */
 const STRIP_BYTES = 2 ** 18;
 const MOST_BYTES = 2 ** 32 - 2 ** 20;
-const [SHORT, LONG, ASCII, RATIONAL] = [3, 4, 2, 5] as const;
-const TYPE_BYTES = { [ASCII]: 1, [SHORT]: 2, [LONG]: 4, [RATIONAL]: 8 };
+const [SHORT, LONG, ASCII, RATIONAL, UNDEFINED] = [3, 4, 2, 5, 7] as const;
+const TYPE_BYTES = { [ASCII]: 1, [UNDEFINED]: 1, [SHORT]: 2, [LONG]: 4, [RATIONAL]: 8 };
 
 /** @throws FormatError `too-large` where 32-bit places in the file do not suffice */
 export function mustFitTiff({ width, height }: Size, bytesPerPixel: number): void {
@@ -31,7 +36,7 @@ export function mustFitTiff({ width, height }: Size, bytesPerPixel: number): voi
 }
 
 /** `mustFitTiff` is asked beforehand. */
-export async function encodeTiff({ width, height, samples, channels, isPremultiplied, isPacked, dpi }: TiffPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
+export async function encodeTiff({ width, height, samples, channels, isPremultiplied, isPacked, dpi, profile, title, author }: TiffPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
   const bytes = samples.BYTES_PER_ELEMENT;
   const rowBytes = width * channels * bytes;
   const rows = Math.max(1, Math.floor(STRIP_BYTES / rowBytes));
@@ -55,6 +60,7 @@ export async function encodeTiff({ width, height, samples, channels, isPremultip
     [258, SHORT, each(bytes * 8)],
     [259, SHORT, [isPacked ? 8 : 1]],
     [262, SHORT, [2]],
+    ...(title === '' ? [] : ([[270, ASCII, utf8(title)]] as const)),
     [273, LONG, offsets],
     [277, SHORT, [channels]],
     [278, LONG, [rows]],
@@ -62,16 +68,22 @@ export async function encodeTiff({ width, height, samples, channels, isPremultip
     ...(dpi > 0 ? ([[282, RATIONAL, [dpi, 1]], [283, RATIONAL, [dpi, 1]]] as const) : []),
     [284, SHORT, [1]],
     ...(dpi > 0 ? ([[296, SHORT, [2]]] as const) : []),
-    [305, ASCII, [...new TextEncoder().encode('Tazzel\0')]],
+    [305, ASCII, utf8('Tazzel')],
+    ...(author === '' ? [] : ([[315, ASCII, utf8(author)]] as const)),
     ...(isPacked ? ([[317, SHORT, [isFloat ? 3 : 2]]] as const) : []),
     ...(channels === 4 ? ([[338, SHORT, [isPremultiplied ? 1 : 2]]] as const) : []),
     [339, SHORT, each(isFloat ? 3 : 1)],
+    // ICC.1:2010, annex B.4
+    [34675, UNDEFINED, [...profile]],
   ];
   const head = new Uint8Array(8);
   head.set([0x49, 0x49, 42, 0]);
   new DataView(head.buffer).setUint32(4, at, true);
   return [head, ...strips.flatMap((strip) => (strip.length & 1 ? [strip, new Uint8Array(1)] : [strip])), directory(tags, at)];
 }
+
+/** ASCII by the letter of TIFF 6.0; what is written and read today is UTF-8. */
+const utf8 = (text: string) => [...new TextEncoder().encode(`${text}\0`)];
 
 type Tag = readonly [tag: number, type: keyof typeof TYPE_BYTES, values: readonly number[]];
 
@@ -96,7 +108,7 @@ function directory(tags: readonly Tag[], at: number): Uint8Array {
       free += sizes[i] + (sizes[i] & 1);
     }
     for (const value of values) {
-      if (type === ASCII) view.setUint8(to, value);
+      if (type === ASCII || type === UNDEFINED) view.setUint8(to, value);
       else if (type === SHORT) view.setUint16(to, value, true);
       else view.setUint32(to, value, true);
       to += type === RATIONAL ? 4 : TYPE_BYTES[type];

@@ -1,5 +1,5 @@
 /** How a format that pictures are delivered in is declared: one file each, and a line in the registry. Interface, shell and engine follow from it. */
-import { completeParams, type KeptValues, type ParamTable, type ParamValues, type Size } from '@tazzel/core';
+import { completeParams, type KeptValues, type OutputSpaceId, type ParamTable, type ParamValues, type Size } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import type { Platform } from '../bytes.ts';
 
@@ -13,6 +13,13 @@ export interface FinishedPicture extends Size {
   readonly pixels: ArrayBufferLike;
   /** Alpha is 1 everywhere. */
   readonly isOpaque: boolean;
+}
+
+/** Which pixels a format is given. Light has no space: it is linear Rec. 709. */
+export interface PixelForm {
+  readonly kind: PixelKind;
+  readonly dither: boolean;
+  readonly space: OutputSpaceId;
 }
 
 /** A layer of a file of layers, finished: a PNG as large as the whole, or a group. */
@@ -40,7 +47,7 @@ interface Declared<P extends ParamTable> {
 
 interface Declaration<P extends ParamTable> extends Declared<P> {
   /** Which pixels it is given. */
-  readonly pixels: (values: ParamValues<P>) => { readonly kind: PixelKind; readonly dither?: boolean };
+  readonly pixels: (values: ParamValues<P>) => Pick<PixelForm, 'kind'> & Partial<PixelForm>;
   /** The file in parts. @throws FormatError `too-large` */
   readonly write: (picture: FinishedPicture, values: ParamValues<P>, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
 }
@@ -53,7 +60,7 @@ interface LayeredDeclaration<P extends ParamTable> extends Declared<P> {
 /** One picture in a file. */
 export interface FlatFormat extends Declared<ParamTable> {
   readonly kind: 'flat';
-  readonly pixels: (values: KeptValues) => { readonly kind: PixelKind; readonly dither: boolean };
+  readonly pixels: (values: KeptValues) => PixelForm;
   readonly write: (picture: FinishedPicture, values: KeptValues, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
 }
 
@@ -73,7 +80,7 @@ export function definePictureFormat<const P extends ParamTable>(format: Declarat
   return {
     ...format,
     kind: 'flat',
-    pixels: (values) => ({ dither: false, ...format.pixels(complete(values)) }),
+    pixels: (values) => ({ dither: false, space: 'srgb', ...format.pixels(complete(values)) }),
     write: (picture, values, platform, kernels) => format.write(picture, complete(values), platform, kernels),
   };
 }

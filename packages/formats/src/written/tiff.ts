@@ -1,7 +1,8 @@
 import { choice } from '@tazzel/core';
+import { iccProfile } from '../icc-write.ts';
 import { encodeTiff, mustFitTiff, type TiffSamples } from '../tiff/encode.ts';
 import { definePictureFormat, type FinishedPicture } from './define.ts';
-import { dither, dpi } from './shared.ts';
+import { author, dither, dpi, spaceOrLight, title } from './shared.ts';
 
 export const tiff = definePictureFormat({
   id: 'tiff',
@@ -10,16 +11,19 @@ export const tiff = definePictureFormat({
   endings: ['tif', 'tiff'],
   mimeType: 'image/tiff',
   params: {
-    bits: choice({ label: 'Bits', help: '8 or 16 hold the finished picture, 32 the scene light under the tone line in floats.', options: { '8': '8', '16': '16', '32': '32, light' }, default: '16' }),
+    bits: choice({ label: 'Bits', help: '8 or 16 hold the finished picture, 32 the scene light under the tone line in floats, always linear.', options: { '8': '8', '16': '16', '32': '32, light' }, default: '16' }),
     compression: choice({ label: 'Packing', help: 'Neither loses anything. A few old programs read only what is not packed.', options: { deflate: 'Deflate', none: 'None' }, default: 'deflate' }),
+    space: spaceOrLight,
     dither,
     dpi,
+    title,
+    author,
   },
-  pixels: ({ bits, dither }) => ({ kind: bits === '32' ? 'float' : bits === '16' ? 'rgba16' : 'rgba8', dither: bits === '8' && dither }),
-  write: async (picture, { bits, compression, dpi }, platform) => {
+  pixels: ({ bits, dither, space }) => (bits === '32' ? { kind: 'float' } : { kind: bits === '16' ? 'rgba16' : 'rgba8', dither: bits === '8' && dither, space }),
+  write: async (picture, { bits, compression, dpi, space, title, author }, platform) => {
     const { width, height, isOpaque } = picture;
     mustFitTiff(picture, (isOpaque ? 3 : 4) * (Number(bits) / 8));
-    return encodeTiff({ width, height, samples: bits === '32' ? interleaved(picture) : straight(picture, bits === '16'), channels: isOpaque ? 3 : 4, isPremultiplied: bits === '32', isPacked: compression === 'deflate', dpi }, platform);
+    return encodeTiff({ width, height, samples: bits === '32' ? interleaved(picture) : straight(picture, bits === '16'), channels: isOpaque ? 3 : 4, isPremultiplied: bits === '32', isPacked: compression === 'deflate', dpi, profile: iccProfile(bits === '32' ? 'linear' : space), title, author }, platform);
   },
 });
 

@@ -1,7 +1,7 @@
 /** Every format that is written, as programs that are not ours read it: OpenImageIO, ImageMagick and libtiff, libvips (through sharp), and our own readers. */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { defaultsOf, faultOf, type KeptValues } from '@tazzel/core';
+import { defaultsOf, faultOf, inOutputSpace, type KeptValues, type OutputSpaceId, outputSpaces, srgbDecode } from '@tazzel/core';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../../tests/built.ts';
@@ -10,6 +10,8 @@ import { joined, platform } from '../../../../tests/formats.ts';
 import { seeded } from '../../../../tests/random.ts';
 import { allByOpenImageIo, byOpenImageIo, scratch, tool } from '../../../../tests/tools.ts';
 import { byteSource } from '../bytes.ts';
+import { spaceOfProfile } from '../icc.ts';
+import { iccProfile } from '../icc-write.ts';
 import { inspectFile } from '../inspect.ts';
 import type { FinishedPicture } from './define.ts';
 import { flatFormatById, pictureFormatOf, pictureFormats } from './registry.ts';
@@ -117,7 +119,9 @@ describe('TIFF', () => {
     const random = seeded(1);
     const rgba = Uint8Array.from({ length: width * height * 4 }, (_, i) => (i % 4 === 3 ? 255 : random() * 256));
     const path = await written('tiff', { width, height, isOpaque: true, pixels: shared(rgba) }, { bits: '8' }, 'strips');
-    expect(Buffer.compare(await sharp(path).raw().toBuffer(), Buffer.from(withoutAlpha([...rgba])))).toBe(0);
+    // It converts by the profile, from sRGB to sRGB: a code at most.
+    const found = await sharp(path).raw().toBuffer();
+    expect(withoutAlpha([...rgba]).every((value, i) => Math.abs(value - found[i]) <= 1)).toBe(true);
     const said = tool('sh', '-c', `tiffinfo "${path}" 2>&1`).toString();
     expect(said).toMatch(/Rows\/Strip: 97/);
     expect(said).not.toMatch(/warning|error/i);
@@ -190,5 +194,87 @@ describe('light', () => {
     const planes = lightOf();
     expect([...byOpenImageIo(path, 'R,G,B,A')]).toEqual(Array.from({ length: AREA * 4 }, (_, i) => planes[(i % 4) * AREA + Math.floor(i / 4)]));
     expect(tool('oiiotool', '--info', '-v', await written('exr', light())).toString()).toMatch(/3 channel, half/);
+  });
+});
+
+/** Eight bits, nothing lost, as each format says it. */
+const exactly: Readonly<Record<string, KeptValues>> = { png: { bits: '8' }, tiff: { bits: '8' }, webp: { lossless: true } };
+
+describe('colour spaces', () => {
+  const ids = Object.keys(outputSpaces) as OutputSpaceId[];
+  beforeAll(() => {
+    for (const id of ids) writeFileSync(join(folder, `${id}.icc`), iccProfile(id));
+  });
+  it.each(['display-p3', 'oprgb', 'linear'] as const)('%s: Little CMS, by our profiles, makes the same of colours as we do, within 1/255', (id) => {
+    const random = seeded(5);
+    const given = Array.from({ length: 200 }, () => [random(), random(), random()] as const);
+    const [from, to] = [join(folder, 'given.ppm'), join(folder, 'made.ppm')];
+    writeFileSync(from, Buffer.concat([Buffer.from('P6\n200 1\n65535\n'), Buffer.from(given.flat().flatMap((v) => [Math.round(v * 65535) >> 8, Math.round(v * 65535) & 255]))]));
+    // ImageMagick hands profiles over to Little CMS.
+    tool('convert', from, '-profile', join(folder, 'srgb.icc'), '-profile', join(folder, `${id}.icc`), '-depth', '16', to);
+    const bytesOf = readFileSync(to).subarray(-200 * 6);
+    for (const [i, rgb] of given.entries()) {
+      const wanted = inOutputSpace([srgbDecode(rgb[0]), srgbDecode(rgb[1]), srgbDecode(rgb[2])], id);
+      for (let c = 0; c < 3; c++) expect(Math.abs(bytesOf.readUInt16BE(i * 6 + c * 2) / 65535 - wanted[c])).toBeLessThan(1 / 255);
+    }
+  });
+  it('profiles are read again by what reads profiles here', () => {
+    expect(spaceOfProfile(iccProfile('srgb'))).toMatchObject({ isUnknown: false, matrix: null, isLinear: false });
+    expect(spaceOfProfile(iccProfile('display-p3'))).toMatchObject({ name: 'Display P3', isUnknown: false });
+    expect(spaceOfProfile(iccProfile('linear'))).toMatchObject({ isUnknown: false, isLinear: true });
+  });
+  // The colorants of sRGB under D50, as ICC's own profile sRGB_v4_ICC_preference and IEC 61966-2-1 amendment 1 print them.
+  it('has the published colorants of sRGB', () => {
+    const profile = Buffer.from(iccProfile('srgb'));
+    const at = (name: string) => profile.readUInt32BE(profile.indexOf(name, 128) + 4);
+    const xyz = (name: string) => [8, 12, 16].map((offset) => profile.readInt32BE(at(name) + offset) / 65536);
+    for (const [name, wanted] of [['rXYZ', [0.4361, 0.2225, 0.0139]], ['gXYZ', [0.3851, 0.7169, 0.0971]], ['bXYZ', [0.1431, 0.0606, 0.7141]]] as const) for (const [c, value] of xyz(name).entries()) expect(Math.abs(value - wanted[c]), name).toBeLessThan(3e-4);
+  });
+  it.each([
+    ['png', 'display-p3'],
+    ['tiff', 'oprgb'],
+    ['tiff', 'srgb'],
+    ['jpeg', 'srgb'],
+    ['jpeg', 'display-p3'],
+    ['webp', 'oprgb'],
+  ] as const)('%s in %s carries its profile, and its pixels are what they were', async (id, space) => {
+    const values = { ...exactly[id], space };
+    const path = await written(id, bytes(false), values, `${id}-${space}`);
+    const { icc } = await sharp(path).metadata();
+    expect(Buffer.compare(icc as Buffer, Buffer.from(iccProfile(space)))).toBe(0);
+    expect(flatFormatById(id)?.pixels(values).space).toBe(space);
+    if (id === 'jpeg') return;
+    // The sums of all samples, as a program sees them that follows no profile.
+    const [plain, own] = [await written(id, bytes(false), exactly[id], `${id}-plain`), path].map((file) => tool('convert', file, '-strip', '-depth', '8', 'rgba:-'));
+    expect(Buffer.compare(plain, own)).toBe(0);
+  });
+  it('light of 32 bits is linear, whatever is chosen', async () => {
+    expect(flatFormatById('tiff')?.pixels({ bits: '32', space: 'oprgb' })).toMatchObject({ kind: 'float', space: 'srgb' });
+    const { icc } = await sharp(await written('tiff', light(), { bits: '32' }, 'float-space')).metadata();
+    expect(Buffer.compare(icc as Buffer, Buffer.from(iccProfile('linear')))).toBe(0);
+  });
+});
+
+describe('title and author', () => {
+  const notes = { title: 'Kiln Yard <& “late”>', author: 'A. Nobody' };
+  it.each(['png', 'tiff', 'jpeg', 'webp', 'exr'] as const)('stand in a %s, as others read it', async (id) => {
+    const path = await written(id, id === 'exr' ? light() : bytes(), { ...notes, ...exactly[id] }, `notes-${id}`);
+    const file = readFileSync(path);
+    for (const value of Object.values(notes)) {
+      const text = id === 'jpeg' || id === 'webp' ? value.replace('&', '&amp;').replace('<', '&lt;').replace('>', '&gt;') : value;
+      expect(file.includes(Buffer.from(text))).toBe(true);
+    }
+    if (id === 'jpeg' || id === 'webp') expect((await sharp(path).metadata()).xmp?.toString()).toContain('<dc:creator><rdf:Seq><rdf:li>A. Nobody</rdf:li>');
+    if (id === 'png') expect((await sharp(path).metadata()).comments).toEqual([{ keyword: 'Title', text: notes.title }, { keyword: 'Author', text: notes.author }]);
+    if (id === 'tiff') expect(tool('identify', '-format', '%[tiff:artist]', path).toString()).toBe(notes.author);
+    if (id === 'exr') expect(tool('oiiotool', '--info', '-v', path).toString()).toMatch(/owner: "A\. Nobody"|Copyright: "A\. Nobody"/);
+    const report = await inspectFile(byteSource(path, new Uint8Array(file)));
+    expect(report.size).toEqual({ width: WIDTH, height: HEIGHT });
+  });
+  it('nothing is said where nothing was written', async () => {
+    for (const id of ['png', 'tiff', 'jpeg', 'webp'] as const) {
+      const file = readFileSync(await written(id, bytes(), exactly[id] ?? {}, `silent-${id}`));
+      for (const word of ['iTXt', 'xmp', 'Author']) expect(file.includes(Buffer.from(word)), id).toBe(false);
+    }
   });
 });
