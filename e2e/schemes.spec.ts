@@ -129,3 +129,36 @@ test('a list of deliveries: one zip, the same as the shell writes; into a folder
   expect(await page.evaluate(() => [...(window as unknown as { folder: Map<string, number> }).folder.keys()].toSorted())).toEqual(['kiln-yard-library-300x200-2.jpg', 'kiln-yard-library-300x200.jpg', 'kiln-yard-library-600x400.png']);
   expect(await cardNames(page)).toContain('Evening');
 });
+
+test('a picture in other proportions, in another colour space, with its author; what is cut off is seen, what was chosen stays', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Deliver');
+  const frame = page.getByTestId('cut-frame');
+  await expect(frame).toHaveCount(0);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Proportions' }), '2 : 1');
+  await expect(frame).toBeVisible();
+  await type(page, 'Moved', '-100');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Colours' }), 'Display P3');
+  await bench(page).getByRole('textbox', { name: 'Author' }).fill('A. Nobody');
+  await page.keyboard.press('Enter');
+  const wide = await downloaded(page, bench(page).getByRole('button', { name: 'Save the picture' }));
+  expect(wide.name).toBe('kiln-yard-library-600x300.png');
+  const { icc, comments } = await sharp(wide.path).metadata();
+  expect(icc?.includes(Buffer.from('\0D\0i\0s\0p\0l\0a\0y\0 \0P\x003'))).toBe(true);
+  expect(comments).toEqual([{ keyword: 'Author', text: 'A. Nobody' }]);
+  await bench(page).getByRole('button', { name: 'Keep in the list' }).click();
+  await expect(bench(page)).toContainText('PNG, 600 × 300');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Proportions' }), 'As it is');
+  await expect(frame).toHaveCount(0);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Colours' }), 'sRGB');
+  const whole = await downloaded(page, bench(page).getByRole('button', { name: 'Save the picture' }));
+  // The upper 300 rows, by libvips and Little CMS; the pattern against banding may differ by a code on either side.
+  const [part, all] = [await sharp(wide.path).toColorspace('srgb').raw().toBuffer(), await sharp(whole.path).extract({ left: 0, top: 0, width: 600, height: 300 }).raw().toBuffer()];
+  expect(part.length).toBe(all.length);
+  expect(part.filter((value, i) => Math.abs(value - all[i]) > 3).length / part.length).toBeLessThan(0.001);
+  await saved(page);
+  await page.reload();
+  await settled(page);
+  await expect(bench(page).getByRole('textbox', { name: 'Author' })).toHaveValue('A. Nobody');
+  await expect(bench(page)).toContainText('PNG, 600 × 300');
+});

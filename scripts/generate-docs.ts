@@ -64,7 +64,7 @@ function formatPages(): string {
     return `## ${label}\n\n${endings.map((ending) => `\`.${ending}\``).join(', ')}. ${hint}\n\n${rows.length > 0 ? table(['Parameter', 'On the command line', 'Range', 'Default', ''], rows) : 'Nothing to set.'}`;
   });
   return `# Pictures out\n\n${NOTE}\n\nIn the stage *Deliver* a format is chosen, in the shell by the ending: \`tazzel flatten doc.tazzel --out picture.tif --bits 16 --dpi 300\`. Both write the same pixels. What holds the finished picture is sRGB, or on request Display P3 or opRGB (IEC 61966-2-5) with the profile of it in the file (\`--space oprgb\`): the finished picture lies within sRGB, so these spaces lose nothing of it and add nothing to it. What holds scene light is linear Rec. 709,
-the light under the tone line. A size is the full one, a half, a quarter, an eighth, or any width (\`--width 2400\`, \`--width 420mm --dpi 300\`),
+the light under the tone line. Proportions are its own, or others, as large as they allow and moved to where they are wanted (\`--cut 16:9 --shift -40\`). A size is the full one, a half, a quarter, an eighth, or any width (\`--width 2400\`, \`--width 420mm --dpi 300\`),
 filtered from the full size in light: ${Object.entries(resamplingFilters).map(([id, { label, hint }]) => `${label} (\`--filter ${id}\`; ${hint.charAt(0).toLowerCase()}${hint.slice(1)})`).join(', ')}. Title and author stand in the file where they are given (\`--title\`, \`--author\`). Dither is left out with \`--no-dither\`. Files are checked against OpenImageIO, ImageMagick, libtiff and libvips.\n\n${parts.join('\n\n')}\n`;
 }
 

@@ -147,7 +147,7 @@ describe('flatten', () => {
     }
   });
   it('in another colour space looks the same where its profile is followed; who made it stands in the file', async () => {
-    const [plain, wide] = [join(folder, 'plain.png'), join(folder, 'wide.tif')];
+    const [plain, wide] = [join(folder, 'in-srgb.png'), join(folder, 'in-oprgb.tif')];
     expect((await run('flatten', project, '--out', plain, '--no-dither', '--scale', '0.25')).status).toBe(0);
     expect((await run('flatten', project, '--out', wide, '--scale', '0.25', '--space', 'oprgb', '--title', 'Kiln Yard', '--author', 'A. Nobody')).status).toBe(0);
     // ImageMagick hands both profiles over to Little CMS.
@@ -158,6 +158,18 @@ describe('flatten', () => {
     expect(a.every((value, i) => Math.abs(value - b[i]) <= 1)).toBe(true);
     expect(readFileSync(wide).includes('A. Nobody')).toBe(true);
     expect((await run('flatten', project, '--out', join(folder, 'bad.png'), '--space', 'wide')).stderr).toContain('one of srgb, display-p3, oprgb, linear');
+  });
+  it('in other proportions is a part of the whole, moved to an end; what is wrong of it is said', async () => {
+    const [whole, part, small] = ['uncut.png', 'two-to-one.png', 'square.tif'].map((name) => join(folder, name));
+    await run('flatten', project, '--out', whole, '--no-dither');
+    expect((await run('flatten', project, '--out', part, '--no-dither', '--cut', '2:1', '--shift', '100')).status).toBe(0);
+    expect(Buffer.compare(await sharp(part).raw().toBuffer(), await sharp(whole).extract({ left: 0, top: 100, width: 600, height: 300 }).raw().toBuffer())).toBe(0);
+    expect((await run('flatten', project, '--out', small, '--cut', '1:1', '--width', '100', '--compression', 'none')).status).toBe(0);
+    expect(await sharp(small).metadata()).toMatchObject({ width: 100, height: 100 });
+    for (const [words, said] of [[['--cut', 'wide'], 'as in 16:9'], [['--cut', '2:1', '--shift', '200'], 'from -100 to 100'], [['--shift', '3'], 'say how it is cut']] as const) {
+      const { status, stderr } = await run('flatten', project, '--out', join(folder, 'never.png'), ...words);
+      expect([status, stderr]).toEqual([2, expect.stringContaining(said)]);
+    }
   });
   it('writes scene light as EXR, unclamped, at a scale, with a correction from the command line', async () => {
     const out = join(folder, 'light.exr');
@@ -227,7 +239,7 @@ describe('flatten', () => {
   });
   it.each([
     [['--out', 'x.gif'], /ending must be one of \.png, \.tif/],
-    [['--out', 'x.png', '--quality', '80'], /PNG has no parameter “quality”\. It has: bits, dither, dpi/],
+    [['--out', 'x.png', '--quality', '80'], /PNG has no parameter “quality”\. It has: bits, space, dither, dpi, title, author/],
     [['--out', 'x.jpg', '--quality', 'good'], /JPEG, Quality: expected a number/],
     [['--out', 'x.png', '--scale', '3'], /expected one of 1, 0\.5/],
     [['--out', 'x.png', '--add', 'exposure:stops=1'], /no parameter “stops”/],

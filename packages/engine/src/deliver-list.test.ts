@@ -43,6 +43,14 @@ describe('a list of deliveries', () => {
     expect(on.asked[1].shared).not.toBe(on.asked[2].shared);
     expect(shares).toEqual([0.25, 0.5, 0.75, 1]);
   });
+  it('in other proportions where a form has some', async () => {
+    const on = engine();
+    const cut = { ratio: 2, shiftPercent: -100 };
+    const square = after(document, { type: 'set-delivery', deliveryId: 'delivery-2', patch: { cut } });
+    const { report } = await run(on, { document: square, deliveries: square.deliveries });
+    expect(on.asked.map((request) => request.cut ?? null)).toEqual([null, cut, null, cut]);
+    expect(report[1].size).toEqual({ width: 12, height: 6 });
+  });
   it('overwrites nothing: neither what is there nor what it wrote itself', async () => {
     const alike = after(document, { type: 'set-delivery', deliveryId: 'delivery-2', patch: { format: 'png' } });
     const { files } = await run(engine(), { document: alike, deliveries: alike.deliveries, isTaken: (name) => name === 'yard.png' });

@@ -58,14 +58,14 @@ export async function deliverList(engine: Pick<Engine, 'deliver'>, { document, d
     if (isFull) return failed(NOT_MADE);
     if (signal?.aborted) return failed('It was cancelled before.');
     if (!format) return failed(`There is no format “${delivery.format}” here.`);
-    const { width, filter, halvings, upto, values } = delivery;
+    const { width, filter, halvings, cut, upto, values } = delivery;
     let made: Awaited<ReturnType<Engine['deliver']>>;
     try {
       const told = (share: number) => {
         shares[i] = share;
         onProgress?.(shares.reduce((sum, each) => sum + each, 0) / planned.length, name);
       };
-      made = await engine.deliver({ ...shown(schemeId), format: format.id, values, ...(width === null ? { level: halvings } : { resize: { width, filter } }), upto: upto ?? undefined, signal, onProgress: told });
+      made = await engine.deliver({ ...shown(schemeId), format: format.id, values, ...(width === null ? { level: halvings } : { resize: { width, filter } }), cut, upto: upto ?? undefined, signal, onProgress: told });
     } catch (error) {
       return failed(error instanceof Cancelled ? 'It was cancelled.' : sentenceOf(error));
     }

@@ -1,5 +1,5 @@
 /** A file of layers: each of its pictures is delivered by itself, then they are put together. */
-import { type FilterId, type KeptValues, layerStack, type Size, sizeAtLevel, type StackItem, type TazzelDocument } from '@tazzel/core';
+import { type Cut, type FilterId, type KeptValues, layerStack, type Size, type StackItem, type TazzelDocument } from '@tazzel/core';
 import type { LayeredFormat, WrittenItem } from '@tazzel/formats';
 
 /** Which picture is wanted. */
@@ -8,6 +8,7 @@ interface Wanted {
   readonly upto?: string;
   readonly resize?: { readonly width: number; readonly filter: FilterId };
   readonly level?: number;
+  readonly cut?: Cut | null;
 }
 interface Delivered {
   readonly parts: Uint8Array[];
@@ -20,7 +21,7 @@ const THUMBNAIL_SIDE = 256;
 const countOf = (items: readonly StackItem[]): number => items.reduce((sum, item) => sum + (item.kind === 'group' ? countOf(item.items) : 1), 0);
 
 /** @param deliver makes a PNG. @throws what that throws */
-export async function deliverStack({ document, upto, resize, level }: Wanted, format: LayeredFormat, values: KeptValues, deliver: (wanted: Wanted, onShare: (share: number) => void) => Promise<Delivered>, onProgress?: (share: number) => void): Promise<Delivered> {
+export async function deliverStack({ document, upto, resize, level, cut }: Wanted, format: LayeredFormat, values: KeptValues, deliver: (wanted: Wanted, onShare: (share: number) => void) => Promise<Delivered>, onProgress?: (share: number) => void): Promise<Delivered> {
   const stack = layerStack(document, upto ?? null);
   const total = countOf(stack.items) + 2;
   let done = 0;
@@ -38,15 +39,15 @@ export async function deliverStack({ document, upto, resize, level }: Wanted, fo
       if (item.kind === 'group') list.push({ ...item, items: await written(item.items) });
       else {
         const { name, operator, opacity, visible } = item;
-        list.push({ kind: 'picture', name, operator, opacity, visible, png: (await png({ document: item.document, upto: item.upto ?? undefined, resize, level })).parts });
+        list.push({ kind: 'picture', name, operator, opacity, visible, png: (await png({ document: item.document, upto: item.upto ?? undefined, resize, level, cut })).parts });
       }
     }
     return list;
   };
   const items = await written(stack.items);
-  const merged = await png({ document, upto, resize, level });
-  const { width, height } = sizeAtLevel(document.size, level ?? 0);
+  const merged = await png({ document, upto, resize, level, cut });
+  const { width, height } = merged.size;
   const side = Math.min(THUMBNAIL_SIDE, width, Math.max(1, Math.floor((THUMBNAIL_SIDE * width) / height)));
-  const thumbnail = await png({ document, upto, resize: { width: side, filter: 'lanczos' } });
+  const thumbnail = await png({ document, upto, resize: { width: side, filter: 'lanczos' }, cut });
   return { parts: format.assemble({ ...merged.size, items, merged: merged.parts, thumbnail: thumbnail.parts }, values), size: merged.size, problems: [...problems, ...stack.notes] };
 }

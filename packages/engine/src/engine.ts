@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
+import { analysisLevel, cardPlan, type ColourMatch, type Cut, cutRegion, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
 import { deliverStack } from './deliver-stack.ts';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
@@ -80,6 +80,8 @@ export interface DeliverRequest {
   /** Another width, in the same proportions, filtered from the full size; instead of a level. */
   readonly resize?: { readonly width: number; readonly filter: FilterId };
   readonly level?: number;
+  /** In other proportions. */
+  readonly cut?: Cut | null;
   readonly upto?: string;
   readonly signal?: AbortSignal;
   readonly onProgress?: (share: number) => void;
@@ -248,18 +250,18 @@ export class Engine {
     });
   }
 
-  /** Every pixel of a target in one block of shared memory. */
-  async #output(job: Job, target: Target, form: OutputForm, options: TaskOptions & { onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
-    const { onShare, ...task } = options;
-    const size = sizeAtLevel(job.plan.size, job.level);
+  /** Every pixel of a target, or of a part of it, in one block of shared memory. */
+  async #output(job: Job, target: Target, form: OutputForm, options: TaskOptions & { cut?: Cut | null; onShare?: (share: number) => void }): Promise<{ pixels: ArrayBufferLike; opaque: boolean }> {
+    const { onShare, cut, ...task } = options;
+    const window = cutRegion(sizeAtLevel(job.plan.size, job.level), cut);
     const atOnce = this.pool.size * OUTPUTS_PER_WORKER;
-    const regions = this.#drawer.needsTiles(job, target) ? blocksOf(size) : bandsOf(size, atOnce);
-    const output = this.#outputs.take(size.width * size.height * OUTPUT_BYTES[form.kind]);
+    const regions = this.#drawer.needsTiles(job, target) ? blocksOf(window) : bandsOf(window, atOnce);
+    const output = this.#outputs.take(window.width * window.height * OUTPUT_BYTES[form.kind]);
     let done = 0;
     let opaque = true;
     // A few at a time, so that kept tiles are used while they are there.
     await sideBySide(regions, atOnce, async (region) => {
-      const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, size, form, output }, task));
+      const result = await this.#drawer.draw(job, target, region, task, (draw) => this.pool.run('output', { draw, window, form, output }, task));
       opaque &&= result.opaque;
       onShare?.(++done / regions.length);
     });
@@ -440,13 +442,14 @@ export class Engine {
 
   /** Every pixel of the picture (or, for `float`, of its light) in one block of shared memory. */
   async flatten(request: Omit<DeliverRequest, 'format' | 'values' | 'resize' | 'shared'> & Pick<OutputForm, 'kind'> & Partial<OutputForm>): Promise<FlatPicture> {
-    const { document, kind, signal, onProgress, upto, dither = false, space = 'srgb' } = request;
+    const { document, kind, signal, onProgress, upto, cut, dither = false, space = 'srgb' } = request;
     const level = request.level ?? 0;
     try {
       return await this.#jobs.with(document, { upto, level, owner: 'output', signal }, async ({ job, problems }) => {
         const target = kind === 'float' ? lightOf(job.plan) : resultOf(job.plan);
-        const { pixels, opaque } = await this.#output(job, target, { kind, dither, space }, { signal, priority: PRIORITY.output, onShare: onProgress });
-        return { size: sizeAtLevel(document.size, level), pixels, opaque, problems };
+        const { pixels, opaque } = await this.#output(job, target, { kind, dither, space }, { cut, signal, priority: PRIORITY.output, onShare: onProgress });
+        const { width, height } = cutRegion(sizeAtLevel(document.size, level), cut);
+        return { size: { width, height }, pixels, opaque, problems };
       });
     } finally {
       this.#store.pin('output', [], level);
@@ -455,17 +458,17 @@ export class Engine {
 
   /** A finished file in parts. @throws Cancelled, CoreError `bad-parameter` for a format or values that there are not, FormatError `too-large` */
   async deliver(request: DeliverRequest): Promise<{ parts: Uint8Array[]; size: Size; problems: readonly string[] }> {
-    const { document, upto, signal, onProgress, format: id = 'png', values = {}, resize } = request;
+    const { document, upto, signal, onProgress, format: id = 'png', values = {}, resize, cut } = request;
     const format = pictureFormatById(id);
     if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
     if (format.kind === 'layered') return deliverStack(request, format, values, (wanted, onShare) => this.deliver({ ...wanted, format: 'png', values, signal, onProgress: onShare }), onProgress);
     const form = format.pixels(values);
     const { kind } = form;
-    const to = resize && sizeOfWidth(document.size, resize.width);
+    const to = resize && sizeOfWidth(cutRegion(document.size, cut), resize.width);
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
-    const pixelsOf = { document, upto, signal, level: to ? 0 : request.level, ...(to ? plain(kind === 'float' ? kind : 'rgba16') : form), onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
+    const pixelsOf = { document, upto, cut, signal, level: to ? 0 : request.level, ...(to ? plain(kind === 'float' ? kind : 'rgba16') : form), onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
     const giveBack = (block: ArrayBufferLike) => this.#outputs.giveBack(block);
-    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither, pixelsOf.space].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
+    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither, pixelsOf.space, cut?.ratio, cut?.shiftPercent].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
       const { opaque, problems } = flat;
       // Large files take long, and nobody else has the memory that is written to.
       const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };

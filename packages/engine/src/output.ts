@@ -1,10 +1,10 @@
 /** Finished pixels into the shared memory of a whole picture. */
-import { clampUnit, type Pixels, planeOf, type Size } from '@tazzel/core';
+import { clampUnit, type Pixels, planeOf, type Region } from '@tazzel/core';
 import type { Kernels } from '@tazzel/kernels';
 import { OUTPUT_BYTES, type OutputForm } from './protocol.ts';
 
-/** @param output as large as `size` in that kind */
-export function writeOutput(made: Pixels, size: Size, { kind, dither, space }: OutputForm, output: ArrayBufferLike, kernels: Kernels): void {
+/** @param window what of the picture `output` holds, in that kind */
+export function writeOutput(made: Pixels, window: Region, { kind, dither, space }: OutputForm, output: ArrayBufferLike, kernels: Kernels): void {
   const pixels = space === 'srgb' ? made : { ...made, planes: made.planes.slice() };
   if (space !== 'srgb') kernels.toSpace(space, pixels);
   const { x, y, width, height } = pixels.region;
@@ -13,15 +13,15 @@ export function writeOutput(made: Pixels, size: Size, { kind, dither, space }: O
     const whole = kind === 'float' ? new Float32Array(output) : new Uint16Array(output);
     for (let c = 0; c < (kind === 'float' ? 4 : 3); c++) {
       const plane = kind === 'float' ? planeOf(pixels, c) : halves(pixels, c, kernels);
-      for (let row = 0; row < height; row++) whole.set(plane.subarray(row * width, (row + 1) * width), c * size.width * size.height + (y + row) * size.width + x);
+      for (let row = 0; row < height; row++) whole.set(plane.subarray(row * width, (row + 1) * width), c * window.width * window.height + (y - window.y + row) * window.width + x - window.x);
     }
     return;
   }
   const packed = kind === 'rgba8' ? new Uint8Array(area * 4) : new Uint16Array(area * 4);
   if (packed instanceof Uint8Array) kernels.packBytes(pixels, packed, dither);
   else kernels.packWords(pixels, packed);
-  const whole = packed instanceof Uint8Array ? new Uint8Array(output, 0, size.width * size.height * OUTPUT_BYTES[kind]) : new Uint16Array(output);
-  for (let row = 0; row < height; row++) whole.set(packed.subarray(row * width * 4, (row + 1) * width * 4), ((y + row) * size.width + x) * 4);
+  const whole = packed instanceof Uint8Array ? new Uint8Array(output, 0, window.width * window.height * OUTPUT_BYTES[kind]) : new Uint16Array(output);
+  for (let row = 0; row < height; row++) whole.set(packed.subarray(row * width * 4, (row + 1) * width * 4), ((y - window.y + row) * window.width + x - window.x) * 4);
 }
 
 /** Straight picture values of one channel, 0 to 1. */

@@ -133,7 +133,7 @@ export interface Tasks {
   /** The mean of a few pixels, premultiplied. */
   probe: { request: { draw: Draw }; response: readonly [number, number, number, number] };
   /** A region of the finished picture or of its light into shared memory for the whole of it. */
-  output: { request: { draw: Draw; size: Size; form: OutputForm; output: ArrayBufferLike }; response: { opaque: boolean } };
+  output: { request: { draw: Draw; window: Region; form: OutputForm; output: ArrayBufferLike }; response: { opaque: boolean } };
   /** Numbers of four planes of premultiplied values. */
   measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
   /** What makes one sample of pixels agree with another. */

@@ -45,7 +45,7 @@ export function resizePicture({ pixels, kind, from, to, filter, into, rows, outp
         for (let c = 0; c < 3; c++) row[c * to.width + x] = alpha > 0 ? srgbEncode(clampUnit(row[c * to.width + x] / alpha)) * alpha : 0;
         row[3 * to.width + x] = alpha;
       }
-      writeOutput({ region: { x: 0, y, width: to.width, height: 1 }, planes: row, opaque: false }, to, into, output, kernels);
+      writeOutput({ region: { x: 0, y, width: to.width, height: 1 }, planes: row, opaque: false }, { x: 0, y: 0, ...to }, into, output, kernels);
     },
     rows,
   );

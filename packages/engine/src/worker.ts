@@ -150,9 +150,9 @@ class WorkerState {
       return { opaque: pixels.opaque, stepsRun };
     },
     probe: ({ draw }) => meansOf(this.#draw(draw).pixels.planes),
-    output: ({ draw, size, form, output }) => {
+    output: ({ draw, window, form, output }) => {
       const { pixels } = this.#draw(draw);
-      writeOutput(pixels, size, form, output, this.kernels);
+      writeOutput(pixels, window, form, output, this.kernels);
       return { opaque: pixels.opaque };
     },
     measure: ({ pixels, scale, mask }) => measure(new Float32Array(pixels), scale, mask),

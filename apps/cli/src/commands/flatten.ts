@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type FilterId, outputSpaces, resamplingFilters } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type Cut, type FilterId, outputSpaces, ratioIn, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -17,6 +17,8 @@ export const flatten: Command = {
     out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
     scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
     width: { type: 'string', value: 'N', help: 'Any other width in pixels, in the same proportions; with --dpi also in millimetres: 420mm.' },
+    cut: { type: 'string', value: 'A:B', help: 'In other proportions, as large as they allow: 16:9, 1:1, 1.414.' },
+    shift: { type: 'string', value: '-100…100', help: 'Where the part of --cut lies: from the left or upper end over the middle (0, by default) to the other.' },
     filter: { type: 'string', value: FILTERS.join('|'), help: 'How another width is filtered, lanczos by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
     bits: { type: 'string', value: '8|16|32', help: 'Bits of a PNG (8 by default) or TIFF (16 by default; 32 holds the scene light).' },
@@ -45,6 +47,7 @@ export const flatten: Command = {
     if (!format) throw new UsageError(`${out}: the ending must be one of ${pictureFormats.flatMap(({ endings }) => endings.map((ending) => `.${ending}`)).join(', ')}.`);
     const values = valuesFor(format, invocation);
     const resize = resizeFor(invocation, Number(values.dpi ?? 0));
+    const cut = cutFor(invocation);
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
@@ -57,7 +60,7 @@ export const flatten: Command = {
       const changed = adjust(await withFiles(document, invocation), invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(changed, upto);
-      const result = await engine.deliver({ document: changed, format: format.id, values, level, resize, upto: last });
+      const result = await engine.deliver({ document: changed, format: format.id, values, level, resize, cut, upto: last });
       for (const problem of result.problems) if (!problems.includes(problem)) invocation.problem(problem);
       const bytes = await writeParts(out, result.parts);
       invocation.say(`${out}: ${result.size.width} × ${result.size.height}, ${(bytes / 2 ** 20).toFixed(1)} MB`);
@@ -102,6 +105,17 @@ function jsonOf(given: string, file: string): unknown {
   } catch {
     throw new UsageError(`${file}: this is not a look.`);
   }
+}
+
+/** @throws UsageError */
+function cutFor(invocation: Invocation): Cut | null {
+  const [given, shift] = [text(invocation, 'cut'), text(invocation, 'shift')];
+  if (given === undefined && shift !== undefined) throw new UsageError('--shift moves what --cut leaves: say how it is cut.');
+  if (given === undefined) return null;
+  const [ratio, shiftPercent] = [ratioIn(given), Number(shift ?? 0)];
+  if (ratio === null) throw new UsageError(`--cut ${given}: expected proportions, as in 16:9, from 1:10 to 10:1.`);
+  if (!(Math.abs(shiftPercent) <= 100)) throw new UsageError(`--shift ${shift}: expected a number from -100 to 100.`);
+  return { ratio, shiftPercent };
 }
 
 /** @param dpi 0 if it was not said @throws UsageError */

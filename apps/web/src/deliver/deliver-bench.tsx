@@ -1,77 +1,50 @@
-import { completeParams, defaultsOf, type KeptValues, layersInOrder, LIMITS, millimetresOf, pixelsOf, type FilterId, resamplingFilters, sizeAtLevel, schemeOf, sizeOfWidth, USUAL_NAME } from '@tazzel/core';
+import { type Cut, CUT_LIMITS, cutRegion, type FilterId, layersInOrder, LIMITS, millimetresOf, pixelsOf, resamplingFilters, schemeOf, type Size, sizeOfDelivery, USUAL_CUTS, USUAL_NAME } from '@tazzel/core';
 import { Cancelled } from '@tazzel/engine';
-import { type PictureFormat, pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
+import { pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { toast } from 'sonner';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { download, saveProject } from '../files.ts';
 import { showNotes, withProgress } from '../notices.tsx';
-import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
+import { choose, scales, useChoices, valuesOf } from './choices.ts';
 import { DeliveriesSection } from './deliveries-section.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 
-const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
-
-interface Choices {
-  readonly format: string;
-  /** Halvings, or `own` for a width of its own. */
-  readonly size: number | 'own';
-  readonly width: number;
-  readonly filter: FilterId;
-  /** Of each format, by its id. */
-  readonly values: Readonly<Record<string, KeptValues>>;
-}
-const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', values: {} };
-
-/** What was kept, as far as it is what it should be: an earlier version kept something else. */
-const readChoices = (kept: Partial<Choices>): Choices => {
-  const { size, width, filter } = { ...FIRST, ...kept };
-  return { ...FIRST, ...kept, values: kept.values ?? {}, size: size === 'own' || scales[size] ? size : 0, width: width >= 1 ? Math.round(width) : FIRST.width, filter: Object.hasOwn(resamplingFilters, filter) ? filter : FIRST.filter };
-};
-
-/** Kept values of an earlier version may be others. */
-function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
-  try {
-    return completeParams(format, values[format.id] ?? {});
-  } catch {
-    return defaultsOf(format);
-  }
-}
+const sizeText = ({ width, height }: Size) => `${width} × ${height}`;
+const PROPORTIONS = [{ value: 'none', label: 'As it is' }, ...Object.keys(USUAL_CUTS).map((label) => ({ value: label, label }))];
+/** Others come from the shell or from a document. */
+const proportionOf = (cut: Cut | null) => Object.entries(USUAL_CUTS).find(([, ratio]) => cut && Math.abs(ratio - cut.ratio) < 1e-6)?.[0] ?? 'none';
 
 export function DeliverBench() {
   const { engine } = useWorkspace();
   const document = useDocument();
   const actions = useActions();
-  const [choices, setChoices] = useState<Choices>(FIRST);
+  const choices = useChoices();
   const [upto, setUpto] = useState('all');
   const [name, setName] = useState<string | null>(null);
-  useEffect(() => void setting<Partial<Choices>>('deliver', FIRST).then((kept) => setChoices(readChoices(kept))), []);
-  const choose = (patch: Partial<Choices>) => {
-    const next = { ...choices, ...patch };
-    setChoices(next);
-    keepSetting('deliver', next);
-  };
   const format = pictureFormatById(choices.format) ?? pictureFormats[0];
   const values = valuesOf(format, choices);
-  const size = choices.size === 'own' ? sizeOfWidth(document.size, choices.width) : sizeAtLevel(document.size, choices.size);
+  const { cut } = choices;
+  const whole = cutRegion(document.size, cut);
+  const size = sizeOfDelivery(document, { cut, width: choices.size === 'own' ? choices.width : null, halvings: choices.size === 'own' ? 0 : choices.size });
   const layers = layersInOrder(document).map(({ layer }) => layer);
   const until = layers.some((layer) => layer.id === upto) ? upto : 'all';
   const scheme = schemeOf(document, document.schemes.chosenId);
   const suggested = [safeName(document.name), ...(scheme ? [safeName(scheme.name)] : []), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
   const stem = name ?? suggested;
-  const widest = Math.floor(LIMITS.side * Math.min(1, document.size.width / document.size.height));
+  const widest = Math.floor(LIMITS.side * Math.min(1, whole.width / whole.height));
   const dpi = typeof values.dpi === 'number' ? values.dpi : 0;
 
   const deliver = async () => {
     try {
       const fileName = `${safeName(stem)}.${format.endings[0]}`;
       const { parts, problems } = await withProgress('Writing the picture', (report, signal) =>
-        engine.deliver({ document, format: format.id, values, ...(choices.size === 'own' ? { resize: { width: choices.width, filter: choices.filter } } : { level: choices.size }), upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
+        engine.deliver({ document, format: format.id, values, ...(choices.size === 'own' ? { resize: { width: choices.width, filter: choices.filter } } : { level: choices.size }), cut, upto: until === 'all' ? undefined : until, signal, onProgress: (share) => report(share, fileName) }),
       );
       download(fileName, parts as Uint8Array<ArrayBuffer>[], format.mimeType);
       const bytes = parts.reduce((sum, part) => sum + part.length, 0);
@@ -84,7 +57,7 @@ export function DeliverBench() {
   const keep = () => {
     const { size: chosen, width, filter } = choices;
     const own = chosen === 'own';
-    actions.edit({ type: 'add-delivery', delivery: { name: name ?? USUAL_NAME, format: format.id, values, width: own ? width : null, halvings: own ? 0 : chosen, filter, upto: until === 'all' ? null : until, schemes: 'all' } });
+    actions.edit({ type: 'add-delivery', delivery: { name: name ?? USUAL_NAME, format: format.id, values, width: own ? width : null, halvings: own ? 0 : chosen, filter, cut, upto: until === 'all' ? null : until, schemes: 'all' } });
   };
   const project = async () => {
     try {
@@ -110,13 +83,17 @@ export function DeliverBench() {
         </RadioGroup.Root>
         <p className="mb-2 text-[12px] text-faint">{format.hint}</p>
         <ParamFields params={format.params} values={values} onChange={(patch) => choose({ values: { ...choices.values, [format.id]: { ...values, ...patch } } })} />
+        <Line label="Proportions">
+          <Choice label="Proportions" value={proportionOf(cut)} options={PROPORTIONS} onChange={(chosen) => choose({ cut: chosen === 'none' ? null : { ratio: USUAL_CUTS[chosen], shiftPercent: cut?.shiftPercent ?? 0 } })} />
+        </Line>
+        {cut && <NumberField label="Moved" value={cut.shiftPercent} min={CUT_LIMITS.shiftPercent[0]} max={CUT_LIMITS.shiftPercent[1]} step={1} digits={0} unit="%" initial={0} help="Where the part lies: from the left or upper end over the middle to the other." onChange={(shiftPercent) => choose({ cut: { ...cut, shiftPercent } })} />}
         <Line label="Size">
-          <Choice label="Size" value={String(choices.size)} options={[...scales.map((label, level) => ({ value: String(level), label, hint: `${sizeAtLevel(document.size, level).width} × ${sizeAtLevel(document.size, level).height}` })), { value: 'own', label: 'Of its own', hint: 'Any width, in the same proportions' }]} onChange={(chosen) => choose({ size: chosen === 'own' ? 'own' : Number(chosen) })} />
+          <Choice label="Size" value={String(choices.size)} options={[...scales.map((label, level) => ({ value: String(level), label, hint: sizeText(sizeOfDelivery(document, { cut, width: null, halvings: level })) })), { value: 'own', label: 'Of its own', hint: 'Any width, in the same proportions' }]} onChange={(chosen) => choose({ size: chosen === 'own' ? 'own' : Number(chosen) })} />
         </Line>
         {choices.size === 'own' && (
           <>
-            <NumberField label="Width" value={choices.width} min={1} max={widest} usual={[1, Math.min(widest, 2 * document.size.width)]} step={1} digits={0} unit="px" initial={document.size.width} help="Filtered in light from the full size." onChange={(width) => choose({ width: Math.round(width) })} />
-            {dpi > 0 && <NumberField label="Paper width" value={millimetresOf(choices.width, dpi)} min={1} max={millimetresOf(widest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(document.size.width, dpi)} help="The width at this resolution." onChange={(millimetres) => choose({ width: Math.min(widest, pixelsOf(millimetres, dpi)) })} />}
+            <NumberField label="Width" value={choices.width} min={1} max={widest} usual={[1, Math.min(widest, 2 * whole.width)]} step={1} digits={0} unit="px" initial={whole.width} help="Filtered in light from the full size." onChange={(width) => choose({ width: Math.round(width) })} />
+            {dpi > 0 && <NumberField label="Paper width" value={millimetresOf(choices.width, dpi)} min={1} max={millimetresOf(widest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(whole.width, dpi)} help="The width at this resolution." onChange={(millimetres) => choose({ width: Math.min(widest, pixelsOf(millimetres, dpi)) })} />}
             <Line label="Filter">
               <Choice label="Filter" value={choices.filter} options={Object.entries(resamplingFilters).map(([id, { label, hint }]) => ({ value: id, label, hint }))} onChange={(filter) => choose({ filter: filter as FilterId })} />
             </Line>
@@ -131,7 +108,7 @@ export function DeliverBench() {
         <dl className="py-1">
           <Fact label="Pixels">
             <span className="figure">
-              {size.width} × {size.height}
+              {sizeText(size)}
             </span>
           </Fact>
           {dpi > 0 && (

@@ -1,3 +1,4 @@
+import { CutFrame } from '../deliver/cut-frame.tsx';
 import { DeliverBench } from '../deliver/deliver-bench.tsx';
 import { StateSchedule } from '../schedules/state-schedule.tsx';
 import { SchemeSection } from '../schemes/scheme-section.tsx';
@@ -14,4 +15,4 @@ const Schedules = () => (
   </>
 );
 
-export const deliverStage: Stage = { Schedules, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null };
+export const deliverStage: Stage = { Schedules, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null, Overlay: CutFrame };

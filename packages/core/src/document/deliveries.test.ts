@@ -43,6 +43,8 @@ describe('pictures that are delivered', () => {
   it('have the document’s size, halved, or a width of their own', () => {
     const size = { width: 4501, height: 3000 };
     expect([sizeOfDelivery({ size }, { width: null, halvings: 0 }), sizeOfDelivery({ size }, { width: null, halvings: 1 }), sizeOfDelivery({ size }, { width: 900, halvings: 0 })]).toEqual([size, { width: 2251, height: 1500 }, { width: 900, height: 600 }]);
+    const cut = { ratio: 2, shiftPercent: 0 };
+    expect([sizeOfDelivery({ size }, { width: null, halvings: 1, cut }), sizeOfDelivery({ size }, { width: 900, halvings: 0, cut })]).toEqual([{ width: 2251, height: 1126 }, { width: 900, height: 450 }]);
   });
   it('days are those of the place', () => expect(dayOf(new Date(2026, 0, 5, 23, 59))).toBe('2026-01-05'));
 });

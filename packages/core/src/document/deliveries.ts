@@ -1,5 +1,6 @@
 /** Pictures that are delivered in one go: which there are, and what their files are called. */
 import { cameraOf } from '../camera/camera.ts';
+import { cutRegion } from '../raster/cut.ts';
 import { sizeAtLevel, type Size } from '../raster/region.ts';
 import { sizeOfWidth } from '../raster/resize.ts';
 import type { Delivery, TazzelDocument } from '../model/model.ts';
@@ -30,7 +31,11 @@ export interface PlannedPicture {
   readonly name: string;
 }
 
-export const sizeOfDelivery = (document: Pick<TazzelDocument, 'size'>, { width, halvings }: Pick<Delivery, 'width' | 'halvings'>): Size => (width === null ? sizeAtLevel(document.size, halvings) : sizeOfWidth(document.size, width));
+/** What is delivered of a document of that size, in pixels: cut, then as wide as wanted or halved. */
+export function sizeOfDelivery({ size }: Pick<TazzelDocument, 'size'>, { width, halvings, cut }: Pick<Delivery, 'width' | 'halvings' | 'cut'>): Size {
+  const { width: across, height: down } = cutRegion(width === null ? sizeAtLevel(size, halvings) : size, cut);
+  return width === null ? { width: across, height: down } : sizeOfWidth({ width: across, height: down }, width);
+}
 
 /** Parts of a name that are nothing take a dash, a space or an underscore beside them along. */
 export function nameFrom(pattern: string, parts: Readonly<Record<string, string>>): string {

@@ -10,6 +10,7 @@ import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { lightGroup } from '../light/group.ts';
+import { type Cut, CUT_LIMITS } from '../raster/cut.ts';
 import { isTermType, termSpec } from '../masks/registry.ts';
 import { isToneId, toneById } from '../tone/registry.ts';
 import type { Size } from '../raster/region.ts';
@@ -208,6 +209,11 @@ function overrideProblem(override: unknown): string | null {
 }
 const overridesSchema = yup.array(plain(overrideProblem)).strict().defined().max(LIMITS.overrides);
 export const schemeSchema = yup.object({ id: id(), name: text(LIMITS.name).min(1), overrides: overridesSchema }).noUnknown().strict();
+const cutProblem = (cut: unknown): string | null => {
+  if (cut === null || cut === undefined) return null;
+  const { ratio, shiftPercent, ...rest } = (typeof cut === 'object' ? cut : {}) as Partial<Cut>;
+  return isWithin(ratio, CUT_LIMITS.ratio) && isWithin(shiftPercent, CUT_LIMITS.shiftPercent) && Object.keys(rest).length === 0 ? null : `must be a ratio from ${CUT_LIMITS.ratio.join(' to ')} and a shift from ${CUT_LIMITS.shiftPercent.join(' to ')} %, or nothing`;
+};
 export const deliverySchema = yup
   .object({
     id: id(),
@@ -217,6 +223,7 @@ export const deliverySchema = yup
     width: plain((width) => (width === null || (Number.isInteger(width) && isWithin(width, [1, LIMITS.side])) ? null : `must be whole pixels up to ${LIMITS.side}, or nothing`)).nullable(),
     halvings: whole().min(0).max(LIMITS.halvings),
     filter: text().oneOf(RESAMPLING_FILTERS),
+    cut: plain(cutProblem).nullable().optional(),
     upto: id().nullable(),
     schemes: text().oneOf(DELIVERED_SCHEMES),
   })

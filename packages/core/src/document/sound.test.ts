@@ -94,6 +94,8 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'remove-scheme', schemeId: 'scheme-1' },
   { type: 'add-delivery', delivery: { name: '{document}', format: 'png', values: {}, width: 640, halvings: 0, filter: 'mitchell', upto: 'layer-1', schemes: 'shown' } },
   { type: 'set-delivery', deliveryId: 'delivery-1', patch: { width: null, halvings: 2, values: { quality: 80 } } },
+  { type: 'set-delivery', deliveryId: 'delivery-1', patch: { cut: { ratio: 16 / 9, shiftPercent: -20 } } },
+  { type: 'set-delivery', deliveryId: 'delivery-1', patch: { cut: null } },
   { type: 'remove-delivery', deliveryId: 'delivery-1' },
   { type: 'set-samplers', samplers: [[1, 2], [3, 4]] },
   { type: 'set-params', lightId: 'source-4', params: { intensityStops: 1.5, takes: 'chosen', color: [1, 0.5, 0.2], denoisePercent: 20 } },

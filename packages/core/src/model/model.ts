@@ -12,6 +12,7 @@ import type { RoleGuess, RoleId } from '../elements/roles.ts';
 import type { Place } from '../params/places.ts';
 import type { Stroke } from '../params/strokes.ts';
 import type { KeptValues } from '../params/table.ts';
+import type { Cut } from '../raster/cut.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Size } from '../raster/region.ts';
 import type { DocumentSun } from '../sun/sun.ts';
@@ -296,6 +297,8 @@ export interface Delivery {
   readonly width: number | null;
   readonly halvings: number;
   readonly filter: FilterId;
+  /** In other proportions; the whole picture where nothing is said. */
+  readonly cut?: Cut | null;
   /** The layer that it goes up to; null for the finish. */
   readonly upto: string | null;
   /** Each scheme and the picture without any, or what is shown. */

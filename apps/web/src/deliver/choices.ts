@@ -1,0 +1,66 @@
+/** How a picture is about to be delivered: kept for the next time, and seen over the picture. */
+import { completeParams, type Cut, CUT_LIMITS, defaultsOf, type FilterId, type KeptValues, resamplingFilters } from '@tazzel/core';
+import { type PictureFormat, pictureFormats } from '@tazzel/formats';
+import { useSyncExternalStore } from 'react';
+import { keepSetting, setting } from '../storage/database.ts';
+
+export const scales = ['Full', 'Half', 'Quarter', 'Eighth'];
+
+export interface Choices {
+  readonly format: string;
+  /** Halvings, or `own` for a width of its own. */
+  readonly size: number | 'own';
+  readonly width: number;
+  readonly filter: FilterId;
+  readonly cut: Cut | null;
+  /** Of each format, by its id. */
+  readonly values: Readonly<Record<string, KeptValues>>;
+}
+const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', cut: null, values: {} };
+
+const isWithin = (value: unknown, [least, most]: readonly [number, number]) => typeof value === 'number' && value >= least && value <= most;
+
+/** What was kept, as far as it is what it should be: an earlier version kept something else. */
+function readChoices(kept: Partial<Choices>): Choices {
+  const { size, width, filter, cut } = { ...FIRST, ...kept };
+  return {
+    ...FIRST,
+    ...kept,
+    values: kept.values ?? {},
+    size: size === 'own' || scales[size] ? size : 0,
+    width: width >= 1 ? Math.round(width) : FIRST.width,
+    filter: Object.hasOwn(resamplingFilters, filter) ? filter : FIRST.filter,
+    cut: cut && isWithin(cut.ratio, CUT_LIMITS.ratio) && isWithin(cut.shiftPercent, CUT_LIMITS.shiftPercent) ? cut : null,
+  };
+}
+
+/** Kept values of an earlier version may be others. */
+export function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
+  try {
+    return completeParams(format, values[format.id] ?? {});
+  } catch {
+    return defaultsOf(format);
+  }
+}
+
+let choices = FIRST;
+let isRead = false;
+const listeners = new Set<() => void>();
+function tell(next: Choices): void {
+  choices = next;
+  for (const listener of listeners) listener();
+}
+function listen(listener: () => void): () => void {
+  listeners.add(listener);
+  if (!isRead) {
+    isRead = true;
+    void setting<Partial<Choices>>('deliver', FIRST).then((kept) => tell(readChoices(kept)));
+  }
+  return () => void listeners.delete(listener);
+}
+
+export const useChoices = (): Choices => useSyncExternalStore(listen, () => choices);
+export function choose(patch: Partial<Choices>): void {
+  tell({ ...choices, ...patch });
+  keepSetting('deliver', choices);
+}
