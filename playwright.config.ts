@@ -16,7 +16,7 @@ export default defineConfig({
   workers: 2,
   fullyParallel: true,
   reporter: [['list'], ...(results ? ([['json', { outputFile: results }]] as const) : [])],
-  use: { baseURL: `http://localhost:${PORT}`, viewport: { width: 1280, height: 800 }, launchOptions: browserOptions, trace: 'off', acceptDownloads: true },
+  use: { baseURL: `http://localhost:${PORT}`, viewport: { width: 1280, height: 800 }, launchOptions: browserOptions, trace: 'off', acceptDownloads: true, serviceWorkers: 'block' },
   webServer: [
     { command: 'node --import tsx e2e/serve-small.ts', env: { PORT: String(PORT) }, url: `http://localhost:${PORT}`, reuseExistingServer: false, timeout: 600_000 },
     { command: 'node apps/server/dist/server.mjs', env: { PORT: String(SHIPPED_PORT) }, url: SHIPPED, reuseExistingServer: false },

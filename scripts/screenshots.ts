@@ -206,7 +206,7 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
 
 async function take(browser: Browser, address: string, only: readonly string[]): Promise<void> {
   mkdirSync(folder, { recursive: true });
-  const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
+  const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
   const page = await context.newPage();
   await page.goto(`${address}/demo`);
   await settled(page);

@@ -29,7 +29,7 @@ export async function inBrowser(document: TazzelDocument, folder: string): Promi
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://localhost:${(server.address() as { port: number }).port}`;
   const profile = `${folder}/profile`;
-  const context = await chromium.launchPersistentContext(profile, { ...browserOptions, viewport: { width: 1280, height: 800 } });
+  const context = await chromium.launchPersistentContext(profile, { ...browserOptions, viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
   let peak = 0;
   const watch = setInterval(() => {
     peak = Math.max(peak, memoryOf(profile));

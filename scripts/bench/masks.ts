@@ -100,7 +100,7 @@ export async function benchBrush(width: number, height: number): Promise<void> {
   await new Promise((resolve) => server.once('listening', resolve));
   const browser = await chromium.launch(browserOptions);
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
     await page.goto(`http://localhost:${(server.address() as { port: number }).port}/`);
     await page.getByLabel('Picture files').setInputFiles({ name: 'beauty.jpg', mimeType: 'image/jpeg', buffer: picture });
     await page.waitForURL(/build-up/, { timeout: 300_000 });

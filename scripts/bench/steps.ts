@@ -78,7 +78,7 @@ export async function benchSteps(of: keyof typeof MOVES): Promise<void> {
   await new Promise((resolve) => server.once('listening', resolve));
   const browser = await chromium.launch(browserOptions);
   try {
-    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
     await page.goto(`http://localhost:${(server.address() as { port: number }).port}/demo`);
     const settled = () => page.locator('[data-settled="true"]').waitFor({ timeout: 300_000 });
     await settled();

@@ -8,6 +8,7 @@ import { Toaster } from 'sonner';
 import { Notices } from './notices.tsx';
 import { Hints } from './ui/hints.tsx';
 import { routes } from './routes.tsx';
+import { keepOffline } from './offline/keep-offline.ts';
 import { prepareStores } from './storage/database.ts';
 import { sweepFiles } from './storage/files.ts';
 import { loadTheme } from './theme.ts';
@@ -28,3 +29,4 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     </Tooltip.Provider>
   </QueryClientProvider>,
 );
+void keepOffline();

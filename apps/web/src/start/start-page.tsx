@@ -3,6 +3,7 @@ import { useEffect, useRef } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import { keptOffline } from '../offline/keep-offline.ts';
 import { openDemo, openFiles } from '../opening.ts';
 import { PICTURE_FILES } from '../intake.ts';
 import { chosen, download } from '../files.ts';
@@ -19,6 +20,7 @@ import { DocumentRowView } from './document-row.tsx';
 
 const KEY = ['documents'];
 const ROOM = ['room'];
+const OFFLINE = ['offline'];
 
 const size = (bytes: number) => (bytes < 2 ** 30 ? `${Math.round(bytes / 2 ** 20)} MB` : `${(bytes / 2 ** 30).toFixed(1)} GB`);
 
@@ -27,6 +29,7 @@ export function StartPage() {
   const client = useQueryClient();
   const { data: rows, error } = useQuery({ queryKey: KEY, queryFn: listDocuments, staleTime: 0, gcTime: 0 });
   const { data: space } = useQuery({ queryKey: ROOM, queryFn: room, staleTime: 0, gcTime: 0 });
+  const { data: kept } = useQuery({ queryKey: OFFLINE, queryFn: keptOffline, staleTime: 0, gcTime: 0, refetchInterval: ({ state }) => (state.data?.isComplete ? false : 3000) });
   const refresh = () => Promise.all([client.invalidateQueries({ queryKey: KEY }), client.invalidateQueries({ queryKey: ROOM })]);
   // The document that was just left may still be writing its picture.
   useEffect(() => void allClosed().then(lastPictureKept).then(() => client.invalidateQueries({ queryKey: KEY })), [client]);
@@ -116,7 +119,7 @@ export function StartPage() {
             ))}
           </ul>
         </section>
-        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{space !== null && space !== undefined && space.usedBytes > 0 && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
+        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{kept?.isComplete && ' Tazzel and its demo are kept here, too: it starts without a network.'}{space !== null && space !== undefined && space.usedBytes > 0 && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
       </main>
       {isDragActive && <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to open</div>}
     </div>

@@ -1,0 +1,68 @@
+/** Files of the application that are kept so that it starts without a network: by their contents, so that what is the same in a newer version is not fetched again. */
+
+/** A file of this version. */
+export interface AppFile {
+  /** From the root, as `/assets/index.js`. */
+  readonly path: string;
+  /** Of its contents, SHA-256 as hex. */
+  readonly hash: string;
+  /** Demo data: taken along when the application itself is there. */
+  readonly isDemo: boolean;
+}
+
+/** What the page is told. */
+export interface Kept {
+  /** The application and its demo are there. */
+  readonly isComplete: boolean;
+  readonly files: number;
+  readonly of: number;
+}
+
+type Shelf = Pick<Cache, 'match' | 'put' | 'delete' | 'keys'>;
+export interface Outside {
+  readonly fetch: (path: string) => Promise<Response>;
+  readonly hash: (bytes: ArrayBuffer) => Promise<string>;
+}
+
+const keyOf = ({ path, hash }: AppFile) => `${path}?kept=${hash}`;
+
+/**
+ * Fetches what is not there yet. A file whose contents are of another version (the server was renewed in the meantime) ends it.
+ * @throws Error naming the file; what was fetched before stays
+ */
+export async function takeAlong(files: readonly AppFile[], shelf: Shelf, { fetch, hash }: Outside): Promise<void> {
+  for (const file of files) {
+    if (await shelf.match(keyOf(file))) continue;
+    const response = await fetch(file.path);
+    if (!response.ok) throw new Error(`${file.path}: ${response.status}`);
+    const bytes = await response.arrayBuffer();
+    if ((await hash(bytes)) !== file.hash) throw new Error(`${file.path} is of another version.`);
+    // Headers stay with it: without them the browser grants no shared memory.
+    await shelf.put(keyOf(file), new Response(bytes, { headers: response.headers }));
+  }
+}
+
+/** Lets go of what no file of this version is. */
+export async function clearOut(files: readonly AppFile[], shelf: Shelf): Promise<void> {
+  const wanted = new Set(files.map(keyOf));
+  for (const request of await shelf.keys()) {
+    const { pathname, search } = new URL(request.url);
+    if (!wanted.has(`${pathname}${search}`)) await shelf.delete(request);
+  }
+}
+
+/** Which file answers a request, if one does: every page of the application is the same one. Parts of files are not kept apart. */
+export function fileFor(files: readonly AppFile[], { method, mode, url, headers }: Pick<Request, 'method' | 'mode' | 'url' | 'headers'>, origin: string): AppFile | null {
+  const at = new URL(url);
+  if (method !== 'GET' || at.origin !== origin || headers.has('range')) return null;
+  const path = mode === 'navigate' && !/\.[a-z0-9]+$/i.test(at.pathname) ? '/index.html' : at.pathname;
+  return files.find((file) => file.path === path) ?? null;
+}
+
+export const keptOf = async (file: AppFile, shelf: Shelf): Promise<Response | null> => (await shelf.match(keyOf(file))) ?? null;
+
+export async function howMuch(files: readonly AppFile[], shelf: Shelf): Promise<Kept> {
+  const there = await Promise.all(files.map((file) => keptOf(file, shelf)));
+  const count = there.filter((response) => response !== null).length;
+  return { isComplete: count === files.length, files: count, of: files.length };
+}

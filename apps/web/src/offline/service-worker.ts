@@ -1,0 +1,31 @@
+/** Keeps the application and its demo, and answers from there. A newer version waits until it is asked for: nobody is interrupted. */
+import { type AppFile, clearOut, fileFor, howMuch, keptOf, type Outside, takeAlong } from './kept-files.ts';
+
+declare const self: ServiceWorkerGlobalScope;
+
+/** The build writes the list in here: see vite.config.ts. */
+const FILES: readonly AppFile[] = JSON.parse('__APP_FILES__');
+const SHELF = 'tazzel-application';
+
+const outside: Outside = {
+  fetch: (path) => fetch(path, { cache: 'no-cache' }),
+  hash: async (bytes) => [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
+};
+const shelf = () => caches.open(SHELF);
+
+self.addEventListener('install', (event) => event.waitUntil(shelf().then((open) => takeAlong(FILES.filter(({ isDemo }) => !isDemo), open, outside))));
+self.addEventListener('activate', (event) => event.waitUntil(shelf().then((open) => clearOut(FILES, open)).then(() => self.clients.claim())));
+
+self.addEventListener('fetch', (event) => {
+  const file = fileFor(FILES, event.request, self.location.origin);
+  if (file) event.respondWith(shelf().then((open) => keptOf(file, open)).then((kept) => kept ?? fetch(event.request)));
+});
+
+self.addEventListener('message', (event) => {
+  const [answer] = event.ports;
+  const tell = () => shelf().then((open) => howMuch(FILES, open)).then((kept) => answer?.postMessage(kept));
+  if (event.data === 'use-this-version') void self.skipWaiting();
+  if (event.data === 'how-much') event.waitUntil(tell());
+  // Without a network, or with a server that was renewed: the next visit goes on.
+  if (event.data === 'take-all-along') event.waitUntil(shelf().then((open) => takeAlong(FILES, open, outside)).catch(() => undefined).then(tell));
+});
