@@ -3,12 +3,17 @@ import { Engine, type EngineOptions } from './engine.ts';
 import { EngineError } from './errors.ts';
 import { type Every, WorkerPool } from './pool.ts';
 import type { RequestMessage, ResponseMessage, WorkerPort } from './protocol.ts';
+import { DEFAULT_KEPT_BYTES } from './tile-store.ts';
 
 export interface WebEngineOptions extends Partial<EngineOptions> {
   readonly kernelsUrl: string;
   /** `name` is the worker's name. */
   readonly createWorker: (name: string) => Worker;
 }
+
+/** Of kept pictures, for each gigabyte of the machine; browsers tell at most eight, and some tell nothing. */
+const KEPT_PER_GIGABYTE = 64 * 2 ** 20;
+const gigabytes = () => (navigator as { readonly deviceMemory?: number }).deviceMemory ?? 0;
 
 /** @throws EngineError `worker-failed` if the program of the workers cannot be loaded now; it may be tried again */
 export async function startWebEngine({ kernelsUrl, createWorker, ...options }: WebEngineOptions): Promise<Engine> {
@@ -18,7 +23,7 @@ export async function startWebEngine({ kernelsUrl, createWorker, ...options }: W
   const count = Math.min(8, Math.max(2, navigator.hardwareConcurrency ?? 2));
   const pool = new WorkerPool(count, () => webPort(createWorker), every);
   await pool.start(module);
-  return new Engine(pool, { allocateShared: (byteLength) => new SharedArrayBuffer(byteLength), ...options });
+  return new Engine(pool, { allocateShared: (byteLength) => new SharedArrayBuffer(byteLength), keptBytes: Math.max(DEFAULT_KEPT_BYTES, gigabytes() * KEPT_PER_GIGABYTE), ...options });
 }
 
 function webPort(createWorker: (name: string) => Worker): WorkerPort {
