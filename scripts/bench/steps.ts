@@ -65,7 +65,7 @@ const MOVES = {
     prepare: async (page: Page) => {
       await toStage(page, 'Lens');
       await inBench(page).getByRole('button', { name: 'Focus', exact: true }).click();
-      await inBench(page).getByRole('textbox', { name: 'Sharp at', exact: true }).fill('6');
+      await inBench(page).getByRole('textbox', { name: 'Sharp at', exact: true }).fill('1');
       await page.keyboard.press('Enter');
     },
   },
