@@ -16,7 +16,7 @@ export interface Choices {
   /** Of each format, by its id. */
   readonly values: Readonly<Record<string, KeptValues>>;
 }
-const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', cut: null, values: {} };
+export const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', cut: null, values: {} };
 
 const isWithin = (value: unknown, [least, most]: readonly [number, number]) => typeof value === 'number' && value >= least && value <= most;
 
@@ -35,11 +35,30 @@ function readChoices(kept: Partial<Choices>): Choices {
 }
 
 /** Kept values of an earlier version may be others. */
-export function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
+export const valuesOf = (format: PictureFormat, { values }: Choices): KeptValues => taken(format, values[format.id] ?? {}) ?? defaultsOf(format);
+
+/** What belongs to the job and not to the format: set once, it is set of all that have it. Colours are of the format: print wants others than the web. */
+const COMMON = new Set(['dpi', 'title', 'author']);
+
+/** With other values of a format, and what of them is common in all formats that have it. */
+export function withValues(choices: Choices, format: PictureFormat, patch: KeptValues): Choices {
+  const common = Object.entries(patch).filter(([name]) => COMMON.has(name));
+  const values = Object.fromEntries(
+    pictureFormats.map((each) => {
+      const own = valuesOf(each, choices);
+      if (each.id === format.id) return [each.id, { ...own, ...patch }];
+      return [each.id, common.filter(([name]) => Object.hasOwn(each.params, name)).reduce<KeptValues>((made, [name, value]) => taken(each, { ...made, [name]: value }) ?? made, own)];
+    }),
+  );
+  return { ...choices, values };
+}
+
+/** Null for what a format does not know. */
+function taken(format: PictureFormat, values: KeptValues): KeptValues | null {
   try {
-    return completeParams(format, values[format.id] ?? {});
+    return completeParams(format, values);
   } catch {
-    return defaultsOf(format);
+    return null;
   }
 }
 

@@ -10,14 +10,14 @@ import { showNotes, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
-import { choose, scales, useChoices, valuesOf } from './choices.ts';
+import { choose, scales, useChoices, valuesOf, withValues } from './choices.ts';
 import { DeliveriesSection } from './deliveries-section.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 
 const sizeText = ({ width, height }: Size) => `${width} × ${height}`;
 const PROPORTIONS = [{ value: 'none', label: 'As it is' }, ...Object.keys(USUAL_CUTS).map((label) => ({ value: label, label }))];
-/** Others come from the shell or from a document. */
+/** One that is none of the usual ones is of an earlier version. */
 const proportionOf = (cut: Cut | null) => Object.entries(USUAL_CUTS).find(([, ratio]) => cut && Math.abs(ratio - cut.ratio) < 1e-6)?.[0] ?? 'none';
 
 export function DeliverBench() {
@@ -82,7 +82,7 @@ export function DeliverBench() {
           ))}
         </RadioGroup.Root>
         <p className="mb-2 text-[12px] text-faint">{format.hint}</p>
-        <ParamFields params={format.params} values={values} onChange={(patch) => choose({ values: { ...choices.values, [format.id]: { ...values, ...patch } } })} />
+        <ParamFields params={format.params} values={values} onChange={(patch) => choose(withValues(choices, format, patch))} />
         <Line label="Proportions">
           <Choice label="Proportions" value={proportionOf(cut)} options={PROPORTIONS} onChange={(chosen) => choose({ cut: chosen === 'none' ? null : { ratio: USUAL_CUTS[chosen], shiftPercent: cut?.shiftPercent ?? 0 } })} />
         </Line>
