@@ -10,7 +10,7 @@ export { inOutputSpace, matrixTo, type OutputSpace, type OutputSpaceId, outputSp
 export { adaptation, type Chromaticity, DISPLAY_P3, invertMatrix, type Matrix, OPRGB, type Primaries, REC709, rgbToRgb, rgbToXyz, timesMatrix, toRec709 } from './color/primaries.ts';
 export { monotoneCurve } from './color/monotone.ts';
 export { luminosityOf } from './blend/non-separable.ts';
-export { type Lut, LUT_LIMITS, lutColor, lutFault, type LutStep, NO_LUT, packedLut } from './color/lut.ts';
+export { ALL_HALVES, type Lut, LUT_LIMITS, lutColor, lutFault, type LutStep, NO_LUT, packedLut } from './color/lut.ts';
 export type { LutParam } from './params/lut.ts';
 export { halvesToText } from './base64.ts';
 export { luminanceOf, MID_GREY } from './color/luminance.ts';

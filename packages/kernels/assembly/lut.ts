@@ -26,6 +26,10 @@ export function correct_lut(r: usize, g: usize, b: usize, params: usize, n: i32)
       pieced(r, first, mirrored, n);
       pieced(g, first + 28, mirrored, n);
       pieced(b, first + 56, mirrored, n);
+    } else if (mark == 9) {
+      byHalves(r, first, n);
+      byHalves(g, first + 4, n);
+      byHalves(b, first + 8, n);
     } else if (mark >= 7) {
       logged(r, first, mark == 8, n);
       logged(g, first + 28, mark == 8, n);
@@ -99,6 +103,35 @@ function curved(p: usize, head: usize, channel: usize, n: i32): void {
     const from = table + (<usize>whole) * 12;
     const value = load<f32>(from);
     store<f32>(to, value + (place - whole) * (load<f32>(from, 12) - value));
+  }
+}
+
+/** Between the entries of the two halves about it. */
+function byHalves(p: usize, table: usize, n: i32): void {
+  for (let i = 0; i < n; i++) {
+    const to = p + ((<usize>i) << 2);
+    const given = load<f32>(to);
+    const far = abs<f32>(given);
+    const value = far < 65504 ? far : far == far ? <f32>65504 : <f32>0;
+    let whole: i32;
+    let share: f32;
+    if (value >= 0.00006103515625) {
+      const bits = reinterpret<i32>(value) - 0x38000000;
+      whole = bits >> 13;
+      share = <f32>(bits & 8191) / <f32>8192;
+    } else {
+      const place = value * <f32>16777216;
+      whole = <i32>floor<f32>(place);
+      share = place - <f32>whole;
+    }
+    // The last half has none behind it.
+    if (whole > 31742) {
+      whole = 31742;
+      share = 1;
+    }
+    const at = table + (<usize>(whole + (given < 0 ? 32768 : 0))) * 12;
+    const from = load<f32>(at);
+    store<f32>(to, from + share * (load<f32>(at, 12) - from));
   }
 }
 

@@ -1,4 +1,4 @@
-import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, inOutputSpace, LARGEST_LIGHT, newTone, type OutputSpaceId, outputSpaces, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbDecode, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
+import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, halvesToText, inOutputSpace, LARGEST_LIGHT, newTone, type OutputSpaceId, outputSpaces, packedLut, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbDecode, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -144,6 +144,18 @@ describe('tables', () => {
     expect(numbers(before)).toEqual(copies);
     expect(() => once(table(2, 2_200_000), 'too large')).toThrow(/2200000 numbers/);
   });
+});
+
+it('a table over all halves: every half, what lies between them, and what is none', () => {
+  const values = halvesToText(Array.from({ length: 3 * 65536 }, (_, i) => ((i * 2654435761) % 4096) / 1024 - 2));
+  const prepared = packedLut({ name: 'Halves', steps: [{ kind: 'halves', values }] });
+  const at: Fill = (i) => (i < 8 ? [0, -0, Number.NaN, Number.POSITIVE_INFINITY, -1e9, 65504, 2 ** -14, 2 ** -25][i] : halfToFloat((i * 61) % 31744) * (i % 2 ? 1 : -1.0002));
+  const [a, b] = [reference, kernels].map((backend) => {
+    const list = registers(backend, 3, [at, at, at]);
+    backend.correct({ type: 'lut-file', prepared, tableKey: 'all halves' }, triple(list), COUNT, null, [], 1);
+    return numbers(list);
+  });
+  for (let c = 0; c < 3; c++) expectClose(b[c], a[c], 2e-6, `${c}`);
 });
 
 describe('both ends of coverage are exact, so that spans of any length give the same', () => {

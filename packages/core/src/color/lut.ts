@@ -50,6 +50,12 @@ export interface LutCurve {
   /** Halves in base64. */
   readonly values: string;
 }
+/** A table for each channel over all 65,536 halves, in the order of their bits; red, green and blue of each in turn. What lies between two halves lies between their entries. */
+export interface LutHalves {
+  readonly kind: 'halves';
+  /** Halves in base64. */
+  readonly values: string;
+}
 /** A table over all colours, red changing first. */
 export interface LutCube {
   readonly kind: 'cube';
@@ -58,7 +64,7 @@ export interface LutCube {
   readonly high: Triple;
   readonly values: string;
 }
-export type LutStep = LutMatrix | LutRange | LutPower | LutExponent | LutLog | LutAntilog | LutCurve | LutCube;
+export type LutStep = LutMatrix | LutRange | LutPower | LutExponent | LutLog | LutAntilog | LutCurve | LutHalves | LutCube;
 
 /** A table of colours as a document keeps it. */
 export interface Lut {
@@ -70,7 +76,8 @@ export const NO_LUT: Lut = { name: '', steps: [] };
 export const LUT_LIMITS = { steps: 16, entries: 65_536, side: 65, name: 200 } as const;
 
 /** Marks of the steps where they lie packed: the mark, how many numbers follow, and these. */
-const MARKS = { matrix: 1, range: 2, power: 3, curve: 4, cube: 5, exponent: 6, log: 7, antilog: 8 } as const;
+const MARKS = { matrix: 1, range: 2, power: 3, curve: 4, cube: 5, exponent: 6, log: 7, antilog: 8, halves: 9 } as const;
+export const ALL_HALVES = 65_536;
 const UNBOUNDED = 3e38;
 /** Numbers of each channel of exponents and logarithms. */
 const PIECES = 7;
@@ -97,6 +104,7 @@ export function lutFault(given: unknown): string | null {
       : step?.kind === 'exponent' ? isNumbers(step.values, 3 * PIECES) && typeof step.isMirrored === 'boolean'
       : step?.kind === 'log' || step?.kind === 'antilog' ? isNumbers(step.values, 3 * PIECES)
       : step?.kind === 'curve' ? Number.isInteger(step.entries) && step.entries >= 2 && step.entries <= LUT_LIMITS.entries && isSpan(step) && holds(step.values, step.entries * 3)
+      : step?.kind === 'halves' ? holds(step.values, ALL_HALVES * 3)
       : step?.kind === 'cube' ? Number.isInteger(step.side) && step.side >= 2 && step.side <= LUT_LIMITS.side && isSpan(step) && holds(step.values, step.side ** 3 * 3)
       : false;
     if (!isFit) return 'steps of a table of colours';
@@ -111,9 +119,9 @@ function packedStep(step: LutStep): ArrayLike<number> {
   if (step.kind === 'power') return [MARKS.power, 3, ...step.values];
   if (step.kind === 'exponent') return [MARKS.exponent, 3 * PIECES + 1, ...step.values, step.isMirrored ? 1 : 0];
   if (step.kind === 'log' || step.kind === 'antilog') return [MARKS[step.kind], 3 * PIECES, ...step.values];
-  const count = step.kind === 'curve' ? step.entries : step.side;
   const table = textToHalves(step.values) ?? new Float32Array();
-  const head = [MARKS[step.kind], 7 + table.length, count, ...step.low, ...step.high.map((high, i) => (count - 1) / (high - step.low[i]))];
+  const count = step.kind === 'curve' ? step.entries : step.kind === 'cube' ? step.side : 0;
+  const head = step.kind === 'halves' ? [MARKS.halves, table.length] : [MARKS[step.kind], 7 + table.length, count, ...step.low, ...step.high.map((high, i) => (count - 1) / (high - step.low[i]))];
   const whole = new Float32Array(head.length + table.length);
   whole.set(head);
   whole.set(table, head.length);
@@ -143,6 +151,7 @@ export function lutColor(rgb: Triple, packed: ArrayLike<number>): Triple {
     else if (mark === MARKS.power) color = color.map((value, c) => (value > 0 ? value ** packed[first + c] : value)) as unknown as Triple;
     else if (mark === MARKS.exponent) color = color.map((value, c) => raised(value, packed, first + c * PIECES, packed[first + 3 * PIECES] === 1)) as unknown as Triple;
     else if (mark === MARKS.log || mark === MARKS.antilog) color = color.map((value, c) => logged(value, packed, first + c * PIECES, mark === MARKS.antilog)) as unknown as Triple;
+    else if (mark === MARKS.halves) color = color.map((value, c) => byHalves(value, packed, first + c)) as unknown as Triple;
     else {
       const count = packed[first];
       const places = color.map((value, c) => {
@@ -166,6 +175,21 @@ function logged(x: number, p: ArrayLike<number>, at: number, isBack: boolean): n
   if (!(x > p[at + 4])) return x * p[at + 5] + p[at + 6];
   const inside = x * p[at] + p[at + 1];
   return (isBack ? Math.exp(Math.min(lastExponent, inside)) : Math.log(Math.max(LEAST, inside))) * p[at + 2] + p[at + 3];
+}
+
+const [bits, number] = ((buffer) => [new Uint32Array(buffer), new Float32Array(buffer)] as const)(new ArrayBuffer(4));
+/** The largest half, by its bits; those of minus begin at 32768. */
+const LAST_HALF = 31743;
+
+/** Between the entries of the two halves about it; what is no number is 0, and what is beyond the halves is the last of them. */
+function byHalves(value: number, table: ArrayLike<number>, first: number): number {
+  number[0] = Math.min(65504, Math.abs(value) || 0);
+  // From the least normal half on, 2⁻¹⁴, the bits above the thirteenth are its bits; below it halves lie evenly.
+  const code = bits[0] - 0x38000000;
+  const place = code >= 0x800000 ? (code >>> 13) + (code & 8191) / 8192 : number[0] * 2 ** 24;
+  const whole = Math.min(LAST_HALF - 1, Math.floor(place));
+  const at = first + 3 * (whole + (value < 0 ? 32768 : 0));
+  return table[at] + (place - whole) * (table[at + 3] - table[at]);
 }
 
 const curved = (places: readonly number[], table: ArrayLike<number>, first: number, count: number): Triple =>

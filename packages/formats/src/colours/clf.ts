@@ -1,5 +1,5 @@
 /** Tables of colours as a list of steps in XML. @source Academy S-2014-006, “Common LUT Format”, 2021 */
-import { halvesToText, type Lut, LUT_LIMITS, type LutStep } from '@tazzel/core';
+import { ALL_HALVES, halfToFloat, halvesToText, type Lut, LUT_LIMITS, type LutStep } from '@tazzel/core';
 import { FormatError } from '../errors.ts';
 import { readCdlNode } from './cdl.ts';
 import { attributeOf, childOf, childrenOf, numbersOf, parseXml, textOf, type XmlElement } from './xml.ts';
@@ -40,13 +40,13 @@ const refuse = (fileName: string, what: string): never => {
   throw new FormatError('corrupt', fileName, what);
 };
 
-/** The numbers of an array, and what its dimensions say. */
-function arrayOf(element: XmlElement, name: string, fileName: string): { dim: number[]; values: number[] } {
+/** The numbers of an array, and what its dimensions say. Where entries stand for what is no number, they may be none. */
+function arrayOf(element: XmlElement, name: string, fileName: string, mayBeEndless = false): { dim: number[]; values: number[] } {
   const array = childOf(element, 'Array') ?? refuse(fileName, `${name} has no Array`);
   const dim = (attributeOf(array, 'dim') ?? '').trim().split(/\s+/).map(Number);
   const values = numbersOf(array);
   const count = dim.reduce((product, n) => product * n, 1);
-  if (!values.every(Number.isFinite)) refuse(fileName, `the Array of ${name} holds something that is no number`);
+  if (!mayBeEndless && !values.every(Number.isFinite)) refuse(fileName, `the Array of ${name} holds something that is no number`);
   if (values.length !== count) refuse(fileName, `the Array of ${name} holds ${values.length} numbers, its dimensions (${dim.join(' ')}) say ${count}`);
   return { dim, values };
 }
@@ -137,13 +137,18 @@ const readers: Readonly<Record<string, (element: XmlElement, fileName: string) =
     return [{ kind: isBack ? 'antilog' : 'log', values }];
   },
   LUT1D: (element, fileName) => {
-    if (attributeOf(element, 'halfDomain') === 'true' || attributeOf(element, 'rawHalfs') === 'true') refuse(fileName, 'a LUT1D over all halves is not read; write it with an even domain');
-    const [, to] = depthsOf(element, fileName);
-    const { dim, values } = arrayOf(element, 'LUT1D', fileName);
+    const areHalves = attributeOf(element, 'halfDomain') === 'true';
+    const areRaw = attributeOf(element, 'rawHalfs') === 'true';
+    const [, scale] = depthsOf(element, fileName);
+    const to = areRaw ? 1 : scale;
+    const { dim, values: given } = arrayOf(element, 'LUT1D', fileName, areHalves);
+    const values = areRaw ? given.map(halfToFloat) : given;
     const [entries, channels] = dim;
+    if (areHalves && entries !== ALL_HALVES) refuse(fileName, `a LUT1D over all halves has ${ALL_HALVES} entries, this one has ${entries}`);
     if (entries < 2 || entries > LUT_LIMITS.entries || (channels !== 1 && channels !== 3)) refuse(fileName, `a LUT1D of ${dim.join(' ')} is not read`);
     const all = channels === 3 ? values : values.flatMap((value) => [value, value, value]);
-    return [{ kind: 'curve', entries, ...UNIT, values: halvesToText(all.map((value) => value / to)) }];
+    const kept = halvesToText(all.map((value) => (Number.isNaN(value) ? 0 : Math.min(65504, Math.max(-65504, value / to)))));
+    return [areHalves ? { kind: 'halves', values: kept } : { kind: 'curve', entries, ...UNIT, values: kept }];
   },
   LUT3D: (element, fileName) => {
     const [, to] = depthsOf(element, fileName);
