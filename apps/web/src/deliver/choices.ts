@@ -35,7 +35,13 @@ function readChoices(kept: Partial<Choices>): Choices {
 }
 
 /** Kept values of an earlier version may be others. */
-export const valuesOf = (format: PictureFormat, { values }: Choices): KeptValues => taken(format, values[format.id] ?? {}) ?? defaultsOf(format);
+export function valuesOf(format: PictureFormat, { values }: Choices): KeptValues {
+  try {
+    return completeParams(format, values[format.id] ?? {});
+  } catch {
+    return defaultsOf(format);
+  }
+}
 
 /** What belongs to the job and not to the format: set once, it is set of all that have it. Colours are of the format: print wants others than the web. */
 const COMMON = new Set(['dpi', 'title', 'author']);
@@ -45,21 +51,11 @@ export function withValues(choices: Choices, format: PictureFormat, patch: KeptV
   const common = Object.entries(patch).filter(([name]) => COMMON.has(name));
   const values = Object.fromEntries(
     pictureFormats.map((each) => {
-      const own = valuesOf(each, choices);
-      if (each.id === format.id) return [each.id, { ...own, ...patch }];
-      return [each.id, common.filter(([name]) => Object.hasOwn(each.params, name)).reduce<KeptValues>((made, [name, value]) => taken(each, { ...made, [name]: value }) ?? made, own)];
+      const theirs = each.id === format.id ? patch : Object.fromEntries(common.filter(([name]) => Object.hasOwn(each.params, name)));
+      return [each.id, { ...valuesOf(each, choices), ...theirs }];
     }),
   );
   return { ...choices, values };
-}
-
-/** Null for what a format does not know. */
-function taken(format: PictureFormat, values: KeptValues): KeptValues | null {
-  try {
-    return completeParams(format, values);
-  } catch {
-    return null;
-  }
 }
 
 let choices = FIRST;
