@@ -47,6 +47,7 @@ afterEach(() => vi.unstubAllGlobals());
 function fakeEngine() {
   const requests: (ViewRequest & { finish: () => void })[] = [];
   const engine = {
+    pool: { size: 2 },
     render: (request: ViewRequest) =>
       new Promise((resolve, reject) => {
         const finish = () => {
@@ -140,6 +141,8 @@ describe('a surface', () => {
       expect(requests.at(-1)).toMatchObject({ level: 2, document: states[2] });
       const tiles = requests.at(-1)?.tiles ?? [];
       expect(tiles.reduce((sum, { width, height }) => sum + width * height, 0)).toBe(1000 * 750);
+      // As many as two workers take at once.
+      expect(tiles).toHaveLength(4);
       surface.show(states[3], {}, null);
       await finish(20);
       expect(requests.at(-1)).toMatchObject({ level: 2, document: states[3] });
