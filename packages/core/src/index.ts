@@ -52,7 +52,7 @@ export { figureOf } from './params/figures.ts';
 export { number, type NumberParam } from './params/number.ts';
 export { choice } from './params/choice.ts';
 export { flag } from './params/flag.ts';
-export { type Cut, CUT_LIMITS, cutRegion, ratioIn, USUAL_CUTS } from './raster/cut.ts';
+export { type Cut, CUT_LIMITS, cutFault, cutRegion, ratioIn, USUAL_CUTS } from './raster/cut.ts';
 export { text, TEXT_LENGTH, type TextParam } from './params/text.ts';
 export { hexOf, lightOfHex, readHex } from './params/color.ts';
 export { camera, CAMERA_ORIGINS, type Camera, type CameraOrigin, cameraOf, angleOfView, blurDiameter, type DocumentCamera, exposureValue, scaleOfExposure } from './camera/camera.ts';

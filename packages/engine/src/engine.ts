@@ -336,7 +336,9 @@ export class Engine {
       const make = async () => {
         const { pixels } = await this.#output(job, target, plain('float'), { priority: PRIORITY.card, signal });
         const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null;
-        return this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
+        const found = await this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
+        this.#outputs.giveBack(pixels);
+        return found;
       };
       for (;;) {
         try {
@@ -372,7 +374,10 @@ export class Engine {
         return { pixels, mask: recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null };
       });
     };
-    return this.pool.run('match', { from: await sampled(from), to: await sampled(to) }, task);
+    const [of, like] = [await sampled(from), await sampled(to)];
+    const found = await this.pool.run('match', { from: of, to: like }, task);
+    for (const { pixels } of [of, like]) this.#outputs.giveBack(pixels);
+    return found;
   }
 
   /** What is measured of the light groups that can be read, whatever they are set to. */
@@ -513,6 +518,7 @@ export class Engine {
   }
 }
 
+/** Without dither, of sRGB. */
 const plain = <K extends OutputKind>(kind: K) => ({ kind, dither: false, space: 'srgb' }) as const;
 
 /** What was asked for last is kept; what failed may be tried again. */

@@ -123,7 +123,7 @@ export class JobStore {
       // Recipes stay here: their coverage is made, and strokes are long.
       const job: Job = { id: this.#nextJob++, plan: { ...plan, masks: {} }, level, sources: views, masks };
       // Workers read in order: what is asked about the job follows at once, without waiting for the way there and back.
-      const told = this.pool.broadcast('job', { job, keep: [...this.#jobs.values(), ...this.#leased.values(), { job }].map((kept) => kept.job.id) });
+      const told = this.pool.broadcast('job', { job, keep: [...this.known(), job].map(({ id }) => id) });
       const prepared: PreparedJob = { job, problems: [...new Set(problems)], told };
       told.catch(() => this.#forget(prepared));
       this.#lease(prepared);

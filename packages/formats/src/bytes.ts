@@ -27,6 +27,9 @@ export interface Platform {
   sha256(bytes: Uint8Array): Promise<string>;
 }
 
+/** Letters of Latin-1 as bytes, as heads of chunks and tags want them. */
+export const codesOf = (text: string): number[] => [...text].map((char) => char.charCodeAt(0));
+
 export function byteSource(name: string, bytes: Uint8Array): ByteSource {
   return { name, size: bytes.length, read: async (offset, length) => bytes.subarray(offset, offset + length) };
 }

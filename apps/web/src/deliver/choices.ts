@@ -1,5 +1,5 @@
 /** How a picture is about to be delivered: kept for the next time, and seen over the picture. */
-import { completeParams, type Cut, CUT_LIMITS, defaultsOf, type FilterId, type KeptValues, resamplingFilters } from '@tazzel/core';
+import { completeParams, type Cut, cutFault, defaultsOf, type FilterId, type KeptValues, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormats } from '@tazzel/formats';
 import { useSyncExternalStore } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
@@ -18,8 +18,6 @@ export interface Choices {
 }
 export const FIRST: Choices = { format: pictureFormats[0].id, size: 0, width: 1920, filter: 'lanczos', cut: null, values: {} };
 
-const isWithin = (value: unknown, [least, most]: readonly [number, number]) => typeof value === 'number' && value >= least && value <= most;
-
 /** What was kept, as far as it is what it should be: an earlier version kept something else. */
 function readChoices(kept: Partial<Choices>): Choices {
   const { size, width, filter, cut } = { ...FIRST, ...kept };
@@ -30,7 +28,7 @@ function readChoices(kept: Partial<Choices>): Choices {
     size: size === 'own' || scales[size] ? size : 0,
     width: width >= 1 ? Math.round(width) : FIRST.width,
     filter: Object.hasOwn(resamplingFilters, filter) ? filter : FIRST.filter,
-    cut: cut && isWithin(cut.ratio, CUT_LIMITS.ratio) && isWithin(cut.shiftPercent, CUT_LIMITS.shiftPercent) ? cut : null,
+    cut: cutFault(cut) === null ? cut : null,
   };
 }
 

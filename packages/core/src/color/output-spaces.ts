@@ -23,8 +23,9 @@ export const outputSpaces = {
 } as const satisfies Record<string, OutputSpace>;
 export type OutputSpaceId = keyof typeof outputSpaces;
 
-/** From light of Rec. 709 to that of a space. */
-export const matrixTo = (space: OutputSpaceId): Matrix => rgbToRgb(REC709, outputSpaces[space].primaries);
+/** From light of Rec. 709 to that of a space: worked out once, since whole pictures go through it span by span. */
+const MATRICES = new Map<OutputSpaceId, Matrix>((Object.keys(outputSpaces) as OutputSpaceId[]).map((id) => [id, rgbToRgb(REC709, outputSpaces[id].primaries)]));
+export const matrixTo = (space: OutputSpaceId): Matrix => MATRICES.get(space) as Matrix;
 
 /** Light of Rec. 709 to values of a space, 0 to 1: what lies beyond becomes its end. The definition of what the kernels do. */
 export function inOutputSpace(light: Triple, space: OutputSpaceId): Triple {

@@ -10,7 +10,7 @@ import { FINDING_KINDS } from '../elements/findings.ts';
 import { isRoleId } from '../elements/roles.ts';
 import { CoreError } from '../errors.ts';
 import { lightGroup } from '../light/group.ts';
-import { type Cut, CUT_LIMITS } from '../raster/cut.ts';
+import { cutFault } from '../raster/cut.ts';
 import { isTermType, termSpec } from '../masks/registry.ts';
 import { isToneId, toneById } from '../tone/registry.ts';
 import type { Size } from '../raster/region.ts';
@@ -210,9 +210,8 @@ function overrideProblem(override: unknown): string | null {
 const overridesSchema = yup.array(plain(overrideProblem)).strict().defined().max(LIMITS.overrides);
 export const schemeSchema = yup.object({ id: id(), name: text(LIMITS.name).min(1), overrides: overridesSchema }).noUnknown().strict();
 const cutProblem = (cut: unknown): string | null => {
-  if (cut === null || cut === undefined) return null;
-  const { ratio, shiftPercent, ...rest } = (typeof cut === 'object' ? cut : {}) as Partial<Cut>;
-  return isWithin(ratio, CUT_LIMITS.ratio) && isWithin(shiftPercent, CUT_LIMITS.shiftPercent) && Object.keys(rest).length === 0 ? null : `must be a ratio from ${CUT_LIMITS.ratio.join(' to ')} and a shift from ${CUT_LIMITS.shiftPercent.join(' to ')} %, or nothing`;
+  const fault = cut === null || cut === undefined ? null : cutFault(cut);
+  return fault && `must be ${fault}, or nothing`;
 };
 export const deliverySchema = yup
   .object({

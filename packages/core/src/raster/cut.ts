@@ -10,6 +10,13 @@ export interface Cut {
 
 export const CUT_LIMITS = { ratio: [0.1, 10], shiftPercent: [-100, 100] } as const;
 
+/** Null if it is one; words that go on “must be …” otherwise. */
+export function cutFault(given: unknown): string | null {
+  const { ratio, shiftPercent, ...rest } = (typeof given === 'object' ? (given ?? {}) : {}) as Partial<Cut>;
+  const isWithin = (value: unknown, [least, most]: readonly [number, number]) => typeof value === 'number' && value >= least && value <= most;
+  return isWithin(ratio, CUT_LIMITS.ratio) && isWithin(shiftPercent, CUT_LIMITS.shiftPercent) && Object.keys(rest).length === 0 ? null : `a ratio from ${CUT_LIMITS.ratio.join(' to ')} and a shift from ${CUT_LIMITS.shiftPercent.join(' to ')} %`;
+}
+
 /** Usual proportions, across and upright, by what they are called; paper is ISO 216, one to the square root of two. */
 export const USUAL_CUTS: Readonly<Record<string, number>> = { '16 : 9': 16 / 9, '3 : 2': 3 / 2, '4 : 3': 4 / 3, '2 : 1': 2, '21 : 9': 21 / 9, Square: 1, '4 : 5': 4 / 5, '2 : 3': 2 / 3, '9 : 16': 9 / 16, 'A paper, across': Math.SQRT2, 'A paper, upright': Math.SQRT1_2 };
 

@@ -1,6 +1,6 @@
 /** Colour decision lists: slope, offset, power and saturation in XML (.cdl, .cc, and .ccc with several of them). @source ASC, “Color Decision List (ASC CDL) Transfer Functions and Interchange Syntax”, version 1.2, 2009 */
 import { FormatError } from '../errors.ts';
-import { attributeOf, childOf, childrenOf, numbersOf, parseXml, type XmlElement } from './xml.ts';
+import { attributeOf, childOf, childrenOf, escapedXml, numbersOf, parseXml, type XmlElement } from './xml.ts';
 
 export interface ColorDecision {
   /** What it is called in its file; empty if it has no name. */
@@ -36,11 +36,10 @@ export function readCdl(text: string, fileName: string): ColorDecision[] {
 }
 
 const figures = (values: readonly number[]) => values.map((value) => String(Number(value.toPrecision(7)))).join(' ');
-const escaped = (text: string) => text.replace(/[<>&"]/g, (letter) => ({ '<': '&lt;', '>': '&gt;', '&': '&amp;', '"': '&quot;' })[letter] as string);
 
 const correctionText = ({ name, slope, offset, power, saturation }: ColorDecision, indent: string) =>
   [
-    `<ColorCorrection id="${escaped(name)}">`,
+    `<ColorCorrection id="${escapedXml(name)}">`,
     '  <SOPNode>',
     `    <Slope>${figures(slope)}</Slope>`,
     `    <Offset>${figures(offset)}</Offset>`,

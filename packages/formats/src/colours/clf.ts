@@ -1,5 +1,5 @@
 /** Tables of colours as a list of steps in XML. @source Academy S-2014-006, “Common LUT Format”, 2021 */
-import { ALL_HALVES, halfToFloat, halvesToText, type Lut, LUT_LIMITS, type LutStep } from '@tazzel/core';
+import { ALL_HALVES, halfToFloat, halvesToText, LARGEST_LIGHT, type Lut, LUT_LIMITS, type LutStep } from '@tazzel/core';
 import { FormatError } from '../errors.ts';
 import { readCdlNode } from './cdl.ts';
 import { attributeOf, childOf, childrenOf, numbersOf, parseXml, textOf, type XmlElement } from './xml.ts';
@@ -147,7 +147,7 @@ const readers: Readonly<Record<string, (element: XmlElement, fileName: string) =
     if (areHalves && entries !== ALL_HALVES) refuse(fileName, `a LUT1D over all halves has ${ALL_HALVES} entries, this one has ${entries}`);
     if (entries < 2 || entries > LUT_LIMITS.entries || (channels !== 1 && channels !== 3)) refuse(fileName, `a LUT1D of ${dim.join(' ')} is not read`);
     const all = channels === 3 ? values : values.flatMap((value) => [value, value, value]);
-    const kept = halvesToText(all.map((value) => (Number.isNaN(value) ? 0 : Math.min(65504, Math.max(-65504, value / to)))));
+    const kept = halvesToText(all.map((value) => (Number.isNaN(value) ? 0 : Math.min(LARGEST_LIGHT, Math.max(-LARGEST_LIGHT, value / to)))));
     return [areHalves ? { kind: 'halves', values: kept } : { kind: 'curve', entries, ...UNIT, values: kept }];
   },
   LUT3D: (element, fileName) => {

@@ -62,3 +62,6 @@ export function orderedXml(text: string, fileName: string): readonly OrderedElem
     });
   return elements(inOrder.parse(text) as readonly Raw[]);
 }
+
+/** Words as they stand between tags and in quotes. */
+export const escapedXml = (text: string): string => text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char);

@@ -1,5 +1,5 @@
 import { type OutputSpaceId, outputSpaces, type Size } from '@tazzel/core';
-import type { Platform } from '../bytes.ts';
+import { codesOf, type Platform } from '../bytes.ts';
 import { iccProfile } from '../icc-write.ts';
 import { crc32, PNG_SIGNATURE } from './chunks.ts';
 
@@ -19,15 +19,13 @@ export interface PngPicture {
 /** A PNG with the sRGB chunk or the profile of its space, RGB when every pixel is opaque, else RGBA. Rows carry the Sub filter. */
 export async function encodePng({ width, height, rgba, dpi = 0, space = 'srgb', notes = {} }: PngPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
   const chunks = [
-    ...(space === 'srgb' ? chunk('sRGB', Uint8Array.of(0)) : chunk('iCCP', Uint8Array.from([...latin(outputSpaces[space].label), 0, 0, ...(await platform.deflate(iccProfile(space)))]))),
+    ...(space === 'srgb' ? chunk('sRGB', Uint8Array.of(0)) : chunk('iCCP', Uint8Array.from([...codesOf(outputSpaces[space].label), 0, 0, ...(await platform.deflate(iccProfile(space)))]))),
     ...(dpi > 0 ? chunk('pHYs', dotsPerMetre(dpi)) : []),
     // Not packed, no language, no translated keyword.
-    ...Object.entries(notes).flatMap(([keyword, text]) => (text === '' ? [] : chunk('iTXt', Uint8Array.from([...latin(keyword), 0, 0, 0, 0, 0, ...new TextEncoder().encode(text)])))),
+    ...Object.entries(notes).flatMap(([keyword, text]) => (text === '' ? [] : chunk('iTXt', Uint8Array.from([...codesOf(keyword), 0, 0, 0, 0, 0, ...new TextEncoder().encode(text)])))),
   ];
   return write({ width, height, samples: rgba, given: 4, kept: isOpaque(rgba) ? 3 : 4, colorType: isOpaque(rgba) ? 2 : 6 }, chunks, platform);
 }
-
-const latin = (text: string) => [...text].map((char) => char.charCodeAt(0));
 
 /** A grey PNG of numbers that are no colours, such as a matte: without a colour space. 16-bit samples in the machine's order. */
 export const encodeGreyPng = ({ width, height, data }: Size & { readonly data: Uint8Array | Uint16Array }, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> =>

@@ -1,6 +1,7 @@
 import encode, { init } from '@jsquash/jpeg/encode.js';
 import { number } from '@tazzel/core';
 import { definePictureFormat } from './define.ts';
+import { codesOf } from '../bytes.ts';
 import { iccProfile } from '../icc-write.ts';
 import { xmpPacket } from './notes.ts';
 import { author, dpi, mustFit, space, title } from './shared.ts';
@@ -14,7 +15,7 @@ let ready: Promise<void> | null = null;
 /** One application segment. @source ICC.1:2010 annex B.4 (profile in APP2, first of one), ISO 16684-3 (XMP in APP1) */
 function segment(marker: number, name: string, body: Uint8Array): Uint8Array[] {
   const length = 2 + name.length + body.length;
-  return [Uint8Array.of(0xff, marker, length >> 8, length & 255, ...[...name].map((char) => char.charCodeAt(0))), body];
+  return [Uint8Array.of(0xff, marker, length >> 8, length & 255, ...codesOf(name)), body];
 }
 
 export const jpeg = definePictureFormat({

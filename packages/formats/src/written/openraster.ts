@@ -1,14 +1,16 @@
 import { choice } from '@tazzel/core';
+import { escapedXml } from '../colours/xml.ts';
 import { zipFiles } from '../project/container.ts';
 import { defineLayeredFormat, type WrittenItem } from './define.ts';
 import { dither, dpi } from './shared.ts';
 
 const escaped = (text: string) =>
-  [...text]
-    // Characters that no XML document may hold.
-    .filter((char) => char >= ' ' || char === '\t')
-    .join('')
-    .replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char);
+  escapedXml(
+    [...text]
+      // Characters that no XML document may hold.
+      .filter((char) => char >= ' ' || char === '\t')
+      .join(''),
+  );
 
 /** @source OpenRaster specification 0.0.6 (freedesktop.org): file layout, stack.xml, composite-op */
 export const openraster = defineLayeredFormat({

@@ -6,11 +6,11 @@ export const dither = flag({ label: 'Dither, against banding in skies', help: 'A
 
 export const dpi = number({ label: 'Resolution', unit: 'dpi', min: 0, max: 4800, step: 1, digits: 0, usual: [0, 600], default: 0, help: 'Dots per inch, for programs that place the picture on paper. It changes no pixel; 0 says nothing.' });
 
-const { srgb, 'display-p3': p3, oprgb, linear } = outputSpaces;
 const spaceHelp = 'The space that the numbers are of; its profile lies in the file. Every one of them holds all colours of the finished picture, so none looks different where profiles are followed.';
-export const space = choice({ label: 'Colours', help: spaceHelp, options: { srgb: srgb.label, 'display-p3': p3.label, oprgb: `${oprgb.label}, for print` }, default: 'srgb' });
+const spaces = { srgb: outputSpaces.srgb.label, 'display-p3': outputSpaces['display-p3'].label, oprgb: `${outputSpaces.oprgb.label}, for print` } as const;
+export const space = choice({ label: 'Colours', help: spaceHelp, options: spaces, default: 'srgb' });
 /** Where there are 16 bits. */
-export const spaceOrLight = choice({ label: 'Colours', help: `${spaceHelp} Linear light wants 16 bits: with 8 its shadows band.`, options: { srgb: srgb.label, 'display-p3': p3.label, oprgb: `${oprgb.label}, for print`, linear: linear.label }, default: 'srgb' });
+export const spaceOrLight = choice({ label: 'Colours', help: `${spaceHelp} Linear light wants 16 bits: with 8 its shadows band.`, options: { ...spaces, linear: outputSpaces.linear.label }, default: 'srgb' });
 
 export const title = text({ label: 'Title', help: 'Written into the file; nothing is, where it is empty.' });
 export const author = text({ label: 'Author', help: 'Written into the file; nothing is, where it is empty.' });
