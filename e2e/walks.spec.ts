@@ -24,6 +24,9 @@ const SKY = [0.5, 0.1] as const;
 const FACADE = [0.62, 0.62] as const;
 const GRAVEL = [0.4, 0.95] as const;
 const WATER = [0.796, 0.785] as const;
+const PANE = [0.115, 0.655] as const;
+const LEAVES = [0.075, 0.36] as const;
+const SLAB = [0.75, 0.92] as const;
 
 test('depth as an instrument: a band moved, darker far away, mist and a cool fill through it, contrast near and far', async ({ page }) => {
   await openDemo(page);
@@ -318,5 +321,124 @@ test('three options for the client: doors in three colours, one of them in the e
   const now = await colorAt(page, ...DOORS);
   expect(now).not.toEqual(green);
   expect(sum(now)).toBeLessThan(sum(plain));
+  await sound(page);
+});
+
+test('a fog pass: its height until it covers the picture, its distance until nothing is black, white; bluish by itself, over the beauty, turned down', async ({ page }) => {
+  await openDemo(page);
+  const [near, far, chimney] = [await colorAt(page, ...GRAVEL), await colorAt(page, ...FACADE), await colorAt(page, 0.637, 0.2)];
+  await addLayer(page, /^Air/);
+  await type(page, 'Light as a hex code', '#ffffff');
+  // As low as it is now, the top of the chimney stands out of it.
+  await type(page, 'Thins out over', '0');
+  await type(page, 'Ends above', '3');
+  await type(page, 'Visibility', '60');
+  const out = await colorAt(page, 0.637, 0.2);
+  await type(page, 'Ends above', '60');
+  expect(sum(await colorAt(page, 0.637, 0.2))).toBeGreaterThan(sum(out));
+  const [thin] = [await colorAt(page, ...FACADE)];
+  await type(page, 'Visibility', '20');
+  expect(sum(await colorAt(page, ...FACADE))).toBeGreaterThan(sum(thin));
+  expect(sum(await colorAt(page, ...SKY))).toBeGreaterThan(750);
+  await type(page, 'Light as a hex code', '#b9c8e0');
+  // Only what it hides: its own picture, white to bluish on nothing.
+  const whole = await colorAt(page, ...FACADE);
+  expect(whole[2]).toBeGreaterThan(whole[0]);
+  await type(page, 'Opacity', '35');
+  const [soft, gravel] = [await colorAt(page, ...FACADE), await colorAt(page, ...GRAVEL)];
+  // It is laid over the beauty: a share of what was there before is still seen, more of what is near.
+  expect(sum(soft)).toBeGreaterThan(sum(far));
+  expect(sum(soft)).toBeLessThan(sum(whole));
+  expect(sum(gravel)).toBeGreaterThan(sum(near));
+  expect(sum(gravel)).toBeLessThan(sum(soft));
+  expect(sum(await colorAt(page, 0.637, 0.2))).toBeGreaterThan(sum(chimney));
+  await sound(page);
+});
+
+test('dusk with a burnt middle: the vignette undone there only, browner, another sky, orange inside, blue outside, lamps and their glow', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Light');
+  await page.getByRole('button', { name: 'Mix the light' }).click();
+  await page.getByRole('button', { name: 'Load Dusk' }).click();
+  await settled(page);
+  await toStage(page, 'Build-up');
+  // What the camera's lens took from the corners, given back where the middle is not to get brighter still.
+  await correctAll(page, 'Vignette');
+  await choose(page, bench(page).getByRole('combobox', { name: 'By the angle' }), /cos/);
+  await type(page, 'Strength', '-100');
+  const [corner, middle] = [await colorAt(page, 0.03, 0.97), await colorAt(page, 0.5, 0.5)];
+  await withMask(page, 'Corners');
+  expect(await colorAt(page, 0.5, 0.5)).toEqual(middle);
+  expect(sum(await colorAt(page, 0.03, 0.97))).toBeLessThanOrEqual(sum(corner));
+  const ratio = async (place: readonly [number, number]) => { const [r, , b] = await colorAt(page, ...place); return r / Math.max(1, b); };
+  const before = await ratio(GRAVEL);
+  await correctAll(page, 'White balance');
+  await type(page, 'Temperature', '7600');
+  expect(await ratio(GRAVEL)).toBeGreaterThan(before);
+
+  // Another sky through alpha: nothing of the building changes.
+  const [facade, sky] = [await colorAt(page, ...FACADE), await colorAt(page, ...SKY)];
+  await toStage(page, 'Sky & air');
+  await page.getByRole('region', { name: 'Skies' }).getByRole('button', { name: 'Add the sky Afterglow' }).click();
+  await expect(bench(page)).toContainText('Sky, under the tone line');
+  await settled(page);
+  expect(await colorAt(page, ...SKY)).not.toEqual(sky);
+  expect(await colorAt(page, ...FACADE)).toEqual(facade);
+
+  // Orange inside: a fill where the refraction element is bright, that is, where lit rooms are behind panes.
+  await toStage(page, 'Surfaces');
+  await shelf(page).getByRole('button', { name: 'New mask' }).click();
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('menuitem', { name: 'Tone band', exact: true }).click();
+  await choose(page, bench(page).getByRole('combobox', { name: 'What the term reads' }), /^refraction/);
+  await type(page, 'From', '20');
+  await toStage(page, 'Build-up');
+  const [pane, gravel] = [await colorAt(page, ...PANE), await colorAt(page, ...GRAVEL)];
+  await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
+  await addLayer(page, /^Fill/);
+  await withMask(page, 'Mask');
+  await bench(page).getByRole('textbox', { name: /as a hex code$/ }).first().fill('#e07818');
+  await page.keyboard.press('Enter');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Blend mode' }), 'Overlay');
+  await type(page, 'Opacity', '60');
+  expect(await colorAt(page, ...PANE)).not.toEqual(pane);
+  expect(await colorAt(page, ...GRAVEL)).toEqual(gravel);
+  // Blue everywhere else, and the two together, ready to be taken apart.
+  await addLayer(page, /^Warm inside/);
+  expect(await ratio(GRAVEL)).toBeLessThan(gravel[0] / Math.max(1, gravel[2]));
+
+  // A darker edge at the left, by a gradient.
+  await toStage(page, 'Surfaces');
+  await shelf(page).getByRole('button', { name: 'New mask' }).click();
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('menuitem', { name: 'Gradient', exact: true }).click();
+  await settled(page);
+  await toStage(page, 'Build-up');
+  await correctAll(page, 'Exposure');
+  await withMask(page, 'Mask 2');
+  await type(page, 'Exposure', '-0.6');
+  // Leaves lighter in their darks, the slab down, the yard lights up.
+  await toStage(page, 'Surfaces');
+  const row = (name: string) => page.getByRole('region', { name: 'Material schedule', exact: true }).locator('tr[data-row]', { has: page.getByRole('button', { name: `: ${name}.` }) });
+  await row('Leaves').click();
+  await page.getByRole('radio', { name: 'off' }).click();
+  const leaves = await colorAt(page, ...LEAVES);
+  await bench(page).getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('option', { name: 'Shadows and highlights' }).first().click();
+  await type(page, 'Shadows', '80');
+  expect(sum(await colorAt(page, ...LEAVES))).toBeGreaterThan(sum(leaves));
+  const slab = await colorAt(page, ...SLAB);
+  await row('Concrete').click();
+  await type(page, 'Exposure', '-0.7');
+  await page.getByRole('radio', { name: 'off' }).click();
+  expect(sum(await colorAt(page, ...SLAB))).toBeLessThan(sum(slab));
+  await toStage(page, 'Lens');
+  await bench(page).getByRole('button', { name: 'Evening glow', exact: true }).click();
+  await settled(page);
+  expect(await cardNames(page)).toContain('Evening glow');
+  await toStage(page, 'Build-up');
+  await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
+  await correctAll(page, 'Brightness and contrast');
+  await type(page, 'Contrast', '12');
   await sound(page);
 });

@@ -6,6 +6,7 @@
 import { mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { parseArgs } from 'node:util';
 import { deflateSync } from 'node:zlib';
 import { addElements, applyEdit, asPicture, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, skyPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
@@ -14,8 +15,9 @@ import { Kernels } from '@tazzel/kernels';
 import { type CameraDescription, cameraFactsOf, chooseElements, defaultRequest, type ElementPicture, type IdRow, kilnYard, materialIds, nameOfColor, objectIds, resolveElement, towardsSun } from '@tazzel/renderer';
 import { startNodeRenderer } from '@tazzel/renderer/node';
 
-const after = (option: string): string | undefined => (process.argv.includes(option) ? process.argv[process.argv.indexOf(option) + 1] : undefined);
-const folder = after('--into') ?? fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
+// Anything else is refused: rendering takes an hour and writes over what is there.
+const { values: asked } = parseArgs({ options: { documents: { type: 'boolean' }, set: { type: 'string' }, into: { type: 'string' } } });
+const folder = asked.into ?? fileURLToPath(new URL('../apps/web/public/demo/', import.meta.url));
 const shelfFolder = fileURLToPath(new URL('../apps/web/public/figures/', import.meta.url));
 const dist = new URL('../apps/cli/dist/', import.meta.url);
 
@@ -335,6 +337,5 @@ function finishRoom(making: Making): void {
   making.element('ambient_occlusion', 'Occlusion', 'picture', 'multiply', 0.35);
 }
 
-const only = after('--set');
-if (!process.argv.includes('--documents')) await renderSets(only === undefined ? SETS : SETS.filter(({ name }) => name === only));
+if (!asked.documents) await renderSets(asked.set === undefined ? SETS : SETS.filter(({ name }) => name === asked.set));
 await writeDocuments();

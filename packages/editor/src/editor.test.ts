@@ -334,6 +334,9 @@ describe('materials and masks', () => {
     session.actions.newMask();
     expect(session.getState().document.masks[1]).toMatchObject({ name: 'Mask', terms: [] });
     expect(session.getState().focus).toMatchObject({ termId: null });
+    // The next one is told from it.
+    session.actions.newMask();
+    expect(session.getState().document.masks[2].name).toBe('Mask 2');
   });
   it('a layer is painted in from nothing: a mask of its own, the brush in the hand, one step back', () => {
     const on = host(start);

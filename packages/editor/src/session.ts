@@ -2,7 +2,7 @@
  * An open document with everything around it that is not saved in it: selection, view, comparison. A plain store; the
  * interface subscribes to it, pixels never enter it.
  */
-import { addElements, type Against, applyEdit, chainOf, type DrawnLines, type Edit, type ElementLook, type FigureInHand, findLayer, findMask, groupsOf, isCorrectionId, type LayerPlace, layersInOrder, type LightBoard, maskNameOf, type MaskTerm, type Material, type MaterialKind, materialTerm, type SceneFacts, type ShadowLine, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { addElements, type Against, applyEdit, chainOf, type DrawnLines, type Edit, type ElementLook, type FigureInHand, findLayer, findMask, freeName, groupsOf, isCorrectionId, type LayerPlace, layersInOrder, type LightBoard, maskNameOf, type MaskTerm, type Material, type MaterialKind, materialTerm, type SceneFacts, type ShadowLine, type Source, strokesOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { edit, everywhere, type History, redo, replaced, startHistory, undo } from './history.ts';
 
@@ -276,7 +276,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     newMask: (name) => {
       const { document, selectedMaterialIds } = store.getState();
       const rows = selectedMaterialIds.flatMap((id) => document.materials.find((row) => row.id === id) ?? []);
-      if (!actions.edit({ type: 'add-mask', name: name?.slice(0, 200) ?? maskNameOf(rows), terms: rows.length > 0 ? [materialTerm(rows.map(({ id }) => id))] : [] })) return;
+      if (!actions.edit({ type: 'add-mask', name: freeName(name?.slice(0, 190) ?? maskNameOf(rows), (tried) => document.masks.some((mask) => mask.name === tried), ' '), terms: rows.length > 0 ? [materialTerm(rows.map(({ id }) => id))] : [] })) return;
       const made = store.getState().document.masks.at(-1);
       if (made) actions.showMask(made.id);
     },

@@ -63,10 +63,10 @@ export function plannedPictures(document: TazzelDocument, deliveries: readonly D
   });
 }
 
-/** A name that no other file has: with a number behind it where it must. */
-export function freeName(name: string, isTaken: (name: string) => boolean): string {
+/** A name that nothing else has: with a number behind it where it must. */
+export function freeName(name: string, isTaken: (name: string) => boolean, between = '-'): string {
   for (let n = 1; ; n++) {
-    const tried = n === 1 ? name : `${name}-${n}`;
+    const tried = n === 1 ? name : `${name}${between}${n}`;
     if (!isTaken(tried)) return tried;
   }
 }
