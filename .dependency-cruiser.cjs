@@ -1,6 +1,7 @@
 // The arrows of import (docs/architecture.md): a package imports what lies below it and nothing else.
 const below = {
   core: [],
+  review: [],
   kernels: ['core'],
   formats: ['core', 'kernels'],
   engine: ['core', 'kernels', 'formats'],
@@ -30,9 +31,9 @@ const roomRule = (room, at) => ({
 module.exports = {
   forbidden: [
     ...all.map((name) => rule(`packages/${name}`, below[name])),
-    rule('apps/web', ['core', 'kernels', 'formats', 'engine', 'renderer', 'editor']),
+    rule('apps/web', ['core', 'kernels', 'formats', 'engine', 'renderer', 'editor', 'review']),
     rule('apps/cli', ['core', 'kernels', 'formats', 'engine', 'renderer']),
-    rule('apps/server', []),
+    rule('apps/server', ['review']),
     ...rooms.map(roomRule),
     { name: 'core-has-these-rooms', severity: 'error', from: { path: '^packages/core/src/' }, to: { path: '^packages/core/src/[^/]+/', pathNot: `^packages/core/src/(${rooms.join('|')})/|/fixtures/` } },
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },

@@ -27,7 +27,8 @@ const targets = {
       // Packages that were written for require() find it here.
       const banner = { js: "import { createRequire as tazzelRequire } from 'node:module'; const require = tazzelRequire(import.meta.url);" };
       await build({ ...common, banner, entryPoints: { tazzel: 'apps/cli/src/main.ts', worker: 'packages/engine/src/node-worker.ts', 'render-worker': 'packages/renderer/src/node-worker.ts' }, outdir: 'apps/cli/dist', outExtension: { '.js': '.mjs' } });
-      await build({ ...common, packages: 'external', entryPoints: { server: 'apps/server/src/main.ts' }, outdir: 'apps/server/dist', outExtension: { '.js': '.mjs' } });
+      // Our own packages are sources; everything else is there, installed.
+      await build({ ...common, external: ['express', 'express-rate-limit', 'helmet', 'yup'], entryPoints: { server: 'apps/server/src/main.ts' }, outdir: 'apps/server/dist', outExtension: { '.js': '.mjs' } });
       copyFileSync(kernelsWasm, at('apps/cli/dist/kernels.wasm'));
       const codecs = { 'jpeg-decoder': 'jpeg/codec/dec/mozjpeg_dec', 'jpeg-encoder': 'jpeg/codec/enc/mozjpeg_enc', 'webp-decoder': 'webp/codec/dec/webp_dec', 'webp-encoder': 'webp/codec/enc/webp_enc_simd' };
       for (const [name, path] of Object.entries(codecs)) copyFileSync(at(`node_modules/@jsquash/${path}.wasm`), at(`apps/cli/dist/${name}.wasm`));

@@ -3,7 +3,7 @@ import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import tailwindcss from '@tailwindcss/vite';
 import react from '@vitejs/plugin-react';
-import { defineConfig, type Plugin } from 'vite';
+import { build, defineConfig, type Plugin } from 'vite';
 
 // Shared memory is only granted to isolated pages.
 const isolation = {
@@ -44,9 +44,38 @@ function keptOffline(): Plugin {
   };
 }
 
+/** The page of a review that is sent as a file: one document with everything in it, since a page that is opened from a folder may load nothing but pictures and plain scripts. */
+function reviewFile(): Plugin {
+  return {
+    name: 'review-file',
+    apply: 'build',
+    async buildStart() {
+      const made = await build({
+        root: import.meta.dirname,
+        configFile: false,
+        publicDir: false,
+        logLevel: 'warn',
+        plugins: [react(), tailwindcss()],
+        build: { target: 'chrome120', write: false, assetsInlineLimit: Number.MAX_SAFE_INTEGER, cssCodeSplit: false, modulePreload: false, chunkSizeWarningLimit: 1200, rolldownOptions: { input: join(import.meta.dirname, 'review-file.html'), output: { codeSplitting: false } } },
+      });
+      const output = (Array.isArray(made) ? made : [made]).flatMap((each) => ('output' in each ? each.output : []));
+      const sourceOf = (ending: string) => {
+        const found = output.find(({ fileName }) => fileName.endsWith(ending));
+        if (!found) throw new Error(`The page of a review has no ${ending}.`);
+        return found.type === 'chunk' ? found.code : String(found.source);
+      };
+      const page = sourceOf('.html')
+        .replace(/\s*<script type="module"[^>]*><\/script>/, '')
+        .replace(/\s*<link rel="stylesheet"[^>]*>/, () => `\n    <style>${sourceOf('.css').replaceAll('</style', '<\\/style')}</style>`)
+        .replace('</body>', () => `  <script type="module">${sourceOf('.js').replaceAll('</script', '<\\/script')}</script>\n  </body>`);
+      this.emitFile({ type: 'asset', fileName: 'review-file.html', source: page });
+    },
+  };
+}
+
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), tailwindcss(), keptOffline()],
+  plugins: [react(), tailwindcss(), reviewFile(), keptOffline()],
   worker: { format: 'es' },
   build: { target: 'chrome120', assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
   server: { headers: isolation },

@@ -14,9 +14,10 @@ import { masks } from './commands/masks.ts';
 import { measureCommand } from './commands/measure.ts';
 import { newDocument } from './commands/new.ts';
 import { render } from './commands/render.ts';
+import { review } from './commands/review.ts';
 import { watch } from './commands/watch.ts';
 
-const commands: readonly Command[] = [inspect, newDocument, check, masks, render, flatten, deliver, watch, figures, light, frames, measureCommand, listCorrections];
+const commands: readonly Command[] = [inspect, newDocument, check, masks, render, flatten, deliver, watch, review, figures, light, frames, measureCommand, listCorrections];
 
 function overview(): string {
   return ['Tazzel finishes architectural renderings in layers.', '', ...commands.map((command) => `  npx tazzel ${command.name.padEnd(12)} ${command.summary}`), '', 'Every command takes --json for programs and --help for its options.', 'Exit codes: 0 done, 1 something could not be read or written or does not add up, 2 the command line is wrong.'].join('\n');

@@ -1,8 +1,9 @@
 import express, { type ErrorRequestHandler, type Express } from 'express';
 import helmet from 'helmet';
+import { type ReviewOptions, reviewRoutes } from './review/routes.ts';
 
-/** The static application at `root`, isolated so that the browser grants shared memory. Unknown paths are the application's own routes. */
-export function createApp(root: string): Express {
+/** The static application at `root`, isolated so that the browser grants shared memory. Unknown paths are the application's own routes. With reviews, if it is told where they are. */
+export function createApp(root: string, reviews: ReviewOptions | null = null): Express {
   const app = express();
   app.disable('x-powered-by');
   // Whatever the environment says: no stack traces in answers.
@@ -30,6 +31,8 @@ export function createApp(root: string): Express {
       },
     }),
   );
+  if (reviews) app.use('/api/reviews', reviewRoutes(reviews));
+  app.use('/api', (_request, response) => void response.status(404).json({ problem: 'There is no review server here.' }));
   app.use(express.static(root, { index: false, redirect: false, setHeaders: (response, path) => response.setHeader('Cache-Control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));
   app.get('/{*path}', (request, response) => {
     if (/\.[a-z0-9]+$/i.test(request.path)) return void response.status(404).type('text').send('Not found');

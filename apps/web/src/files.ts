@@ -7,15 +7,7 @@ import { storageError } from './storage/database.ts';
 import { createDocument } from './storage/documents.ts';
 import { storeFile } from './storage/files.ts';
 import { whileFilesArrive } from './storage/locks.ts';
-
-export function download(name: string, parts: readonly BlobPart[], type: string): void {
-  const url = URL.createObjectURL(new Blob([...parts], { type }));
-  const link = document.createElement('a');
-  link.href = url;
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(url), 60_000);
-}
+import { download } from './ui/download.ts';
 
 /** The files of a file field. It is emptied, so that the same file can be chosen again. */
 export function chosen(input: HTMLInputElement): File[] {

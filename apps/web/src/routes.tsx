@@ -22,6 +22,7 @@ const pages = {
   start: async () => ({ Component: (await import('./start/start-page.tsx')).StartPage }),
   demo: async () => ({ Component: (await import('./start/open-demo.tsx')).OpenDemo }),
   render: async () => ({ Component: (await import('./render/render-page.tsx')).RenderPage }),
+  review: async () => ({ Component: (await import('./review/review-page.tsx')).ReviewPage }),
   workspace: async () => ({ Component: (await import('./workspace/workspace-page.tsx')).WorkspacePage }),
 };
 
@@ -33,6 +34,7 @@ export const routes: RouteObject[] = [
   { path: '/demo', lazy: pages.demo, ...common },
   { path: '/demo/:name', lazy: pages.demo, ...common },
   { path: '/render', lazy: pages.render, ...common },
+  { path: '/review/:link', lazy: pages.review, ...common },
   { path: '/document/:id', element: <Navigate to="build-up" replace />, ...common },
   { path: '/document/:id/:stage', lazy: pages.workspace, ...common },
 ];

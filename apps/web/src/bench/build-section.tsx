@@ -1,7 +1,7 @@
 import { type BuildResult, builtInRecipes, buildExact, buildLit, buildRecipe, type RebuildPairs, type RebuildSplit, type Recipe, rebuildSet, recipeOf } from '@tazzel/core';
 import { safeName } from '@tazzel/formats';
 import { useEffect, useState } from 'react';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes } from '../notices.tsx';
 import { keepRecipes, readRecipeFile, recipeFile, recipes } from '../storage/library.ts';
 import { Button } from '../ui/button.tsx';

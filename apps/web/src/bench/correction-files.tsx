@@ -1,7 +1,7 @@
 /** Corrections that can be read from a file and written to one, by their id. */
 import type { KeptValues } from '@tazzel/core';
 import { cdlFile, type ColorDecision, readCdl, safeName } from '@tazzel/formats';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { FileButton } from '../ui/file-button.tsx';

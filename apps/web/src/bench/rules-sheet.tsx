@@ -1,7 +1,7 @@
 import { type RoleId, type RoleRule, readRulesFile, roleLabel, roles, rulesFile, withRule } from '@tazzel/core';
 import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showReport } from '../notices.tsx';
 import { keepRoleRules, roleRules } from '../storage/library.ts';
 import { Button, IconButton } from '../ui/button.tsx';

@@ -5,12 +5,14 @@ import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { ParamFields } from '../fields/param-fields.tsx';
-import { download, saveProject } from '../files.ts';
+import { saveProject } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
 import { NumberField } from '../ui/number-field.tsx';
 import { choose, scales, useChoices, valuesOf, withValues } from './choices.ts';
+import { ReviewSection } from '../review/review-section.tsx';
 import { DeliveriesSection } from './deliveries-section.tsx';
 import { Fact, Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
@@ -129,6 +131,7 @@ export function DeliverBench() {
         </div>
       </Section>
       <DeliveriesSection />
+      <ReviewSection />
       <Section title="Project file">
         <p className="mb-2 text-faint">The document with its elements, in an open container. Opened elsewhere it gives the same picture, bit for bit.</p>
         <Button className="h-8 w-full" onClick={() => void project()}>

@@ -3,7 +3,7 @@ import { type DeliveredFile, deliverList } from '@tazzel/engine';
 import { pictureFormatById, safeName, zipFiles } from '@tazzel/formats';
 import { FolderOutput, Package, X } from 'lucide-react';
 import { toast } from 'sonner';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';

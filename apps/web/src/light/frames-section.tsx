@@ -5,7 +5,7 @@ import { safeName, zipFiles } from '@tazzel/formats';
 import { Play, Plus, Square, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { Button, IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';

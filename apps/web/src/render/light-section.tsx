@@ -4,7 +4,7 @@ import { Download } from 'lucide-react';
 import { useState } from 'react';
 import { useStore } from 'zustand';
 import { ParamFields } from '../fields/param-fields.tsx';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';

@@ -5,7 +5,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
 import { useStore } from 'zustand';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { listDocuments } from '../storage/rows.ts';
 import { Button } from '../ui/button.tsx';

@@ -2,7 +2,8 @@ import { applyLook, CoreError, findLayer, type Look, lookOf } from '@tazzel/core
 import { safeName } from '@tazzel/formats';
 import { Check, Download, FolderOpen, Plus, X } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
-import { chosen, download } from '../files.ts';
+import { chosen } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { showNotes } from '../notices.tsx';
 import { keepLooks, lookFile, looks, readLookFile } from '../storage/library.ts';
 import { IconButton } from '../ui/button.tsx';

@@ -2,7 +2,7 @@ import { layersOn, type Material, type TazzelDocument } from '@tazzel/core';
 import { memo, useDeferredValue } from 'react';
 import { Download } from 'lucide-react';
 import { safeName } from '@tazzel/formats';
-import { download } from '../files.ts';
+import { download } from '../ui/download.ts';
 import { Chip } from '../ui/chip.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { NameField } from '../ui/name-field.tsx';

@@ -1,5 +1,6 @@
 import { CutFrame } from '../deliver/cut-frame.tsx';
 import { DeliverBench } from '../deliver/deliver-bench.tsx';
+import { ReviewPins } from '../review/review-pins.tsx';
 import { StateSchedule } from '../schedules/state-schedule.tsx';
 import { SchemeSection } from '../schemes/scheme-section.tsx';
 import { SchemeSchedule } from '../schemes/scheme-schedule.tsx';
@@ -15,4 +16,11 @@ const Schedules = () => (
   </>
 );
 
-export const deliverStage: Stage = { Schedules, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null, Overlay: CutFrame };
+const Overlay = () => (
+  <>
+    <CutFrame />
+    <ReviewPins />
+  </>
+);
+
+export const deliverStage: Stage = { Schedules, Bench: DeliverBench, pointsAtMaterials: false, handles: () => null, Overlay };

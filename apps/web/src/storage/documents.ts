@@ -6,6 +6,7 @@ import { documentStore, fileStore, keepForGood, pictureStore, rowStore, StorageE
 import { freeFiles, putBackFiles, storedHashes, storeFile } from './files.ts';
 import { type Claim, claimDocument, whileFilesArrive } from './locks.ts';
 import { readRecord, readRow, rowOf, type StoredDocument } from './rows.ts';
+import { keepReviewPlace, reviewPlace } from './library.ts';
 
 const ELSEWHERE = 'It is being worked on in another tab of this browser. Close it there, or open it here and take it over, and try again.';
 
@@ -130,6 +131,8 @@ export function deleteDocument(id: string): Promise<{ putBack: () => Promise<voi
     await documentStore.removeItem(id);
     await rowStore.removeItem(id);
     await pictureStore.removeItem(id);
+    const place = await reviewPlace(id);
+    await keepReviewPlace(id, null).catch(() => undefined);
     const freed = new Map<string, Blob>();
     let isDeleted = true;
     const freeing = freeFiles(hashes, (hash, file) => freed.set(hash, file), () => isDeleted);
@@ -143,6 +146,7 @@ export function deleteDocument(id: string): Promise<{ putBack: () => Promise<voi
             if (row) await rowStore.setItem(id, row);
             if (record) await documentStore.setItem(id, record);
             if (picture) await pictureStore.setItem(id, picture).catch(() => undefined);
+            if (place) await keepReviewPlace(id, place).catch(() => undefined);
           });
         } catch (error) {
           throw storageError(error, 'the document that was deleted');

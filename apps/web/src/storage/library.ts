@@ -1,5 +1,6 @@
 /** What an artist keeps for the next document: rules for roles, build-up recipes, looks, skies. */
 import { isRoleRule, type Look, readLook, readRecipe, readShelfSky, type Recipe, type RoleRule, type ShelfSky } from '@tazzel/core';
+import type { ReviewEvent } from '@tazzel/review';
 import { setting, settingStore } from './database.ts';
 
 export const roleRules = async (): Promise<RoleRule[]> => {
@@ -63,3 +64,12 @@ function parse(text: string): unknown {
     return null;
   }
 }
+
+/** Where the review of a document is: on a server, by what stands behind its address for the client and for the studio; or here, as its events, if it goes by file. */
+export type ReviewPlace = { readonly client: string; readonly studio: string } | { readonly events: readonly ReviewEvent[] };
+const reviewKey = (documentId: string) => `review ${documentId}`;
+export const reviewPlace = (documentId: string): Promise<ReviewPlace | null> => setting<ReviewPlace | null>(reviewKey(documentId), null);
+export const keepReviewPlace = async (documentId: string, place: ReviewPlace | null): Promise<void> => {
+  if (place) await settingStore.setItem(reviewKey(documentId), place);
+  else await settingStore.removeItem(reviewKey(documentId));
+};

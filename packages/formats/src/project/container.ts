@@ -95,7 +95,7 @@ function parsed(json: Uint8Array, fileName: string): unknown {
   }
 }
 
-export function concatenate(parts: readonly Uint8Array[], length = parts.reduce((sum, part) => sum + part.length, 0)): Uint8Array {
+export function concatenate(parts: readonly Uint8Array[], length = parts.reduce((sum, part) => sum + part.length, 0)): Uint8Array<ArrayBuffer> {
   const whole = new Uint8Array(length);
   let at = 0;
   for (const part of parts) {
