@@ -1,8 +1,11 @@
 /** Takes the pictures of docs/screenshots from the demo data, with the production build. `npm run screenshots` */
-import { mkdirSync } from 'node:fs';
+import { mkdirSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { type Browser, chromium, type Page } from '@playwright/test';
 import { createApp } from '../apps/server/src/app.ts';
+import { ReviewStore } from '../apps/server/src/review/store.ts';
 import { browserOptions } from '../e2e/browser.ts';
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url));
@@ -81,23 +84,27 @@ const views: Readonly<Record<string, (page: Page, address: string) => Promise<vo
     await page.waitForTimeout(500);
   },
   // The last ones change the document.
-  curves: async (page, address) => {
-    await page.goto(`${address}/document/demo/build-up`);
+  review: async (page, address) => {
+    await page.goto(`${address}/demo`);
     await settled(page);
-    await page.getByRole('button', { name: 'Select Occlusion', exact: true }).first().click();
-    await page.getByRole('button', { name: 'Correct all below …' }).click();
-    await page.getByRole('option', { name: 'Curves' }).first().click();
-    await settled(page);
-    await page.waitForTimeout(1500);
-    const box = await page.getByTestId('curve').boundingBox();
-    if (!box) return;
-    const at = (x: number, y: number) => [box.x + box.width * x, box.y + box.height * (1 - y)] as const;
-    await page.mouse.click(...at(0.26, 0.19));
-    await page.mouse.click(...at(0.72, 0.81));
-    await page.getByRole('radio', { name: 'Blue' }).click();
-    await page.mouse.click(...at(0.5, 0.53));
-    await page.getByRole('radio', { name: 'All' }).click();
-    await settled(page);
+    await page.getByRole('link', { name: 'Deliver', exact: true }).click();
+    const section = page.getByRole('region', { name: 'Review' });
+    await section.getByRole('textbox', { name: 'Note to this version' }).fill('The evening, as we talked about it. Please look at the doors.');
+    await section.getByRole('button', { name: 'Publish for review' }).click();
+    await section.getByRole('button', { name: 'Publish version 2' }).waitFor();
+    await page.goto(await section.getByRole('textbox', { name: 'Link for the client' }).inputValue());
+    for (const [x, y, text] of [[0.53, 0.6, 'Could these doors be a little lighter? From here they look almost black.'], [0.27, 0.49, 'This lamp is very bright, it draws the eye.']] as const) {
+      await page.getByRole('button', { name: 'New remark' }).click();
+      const box = await page.getByTestId('sheet').boundingBox();
+      if (!box) throw new Error('There is no picture.');
+      await page.mouse.click(box.x + box.width * x, box.y + box.height * y);
+      await page.getByRole('textbox', { name: 'New remark' }).fill(text);
+      await page.getByRole('textbox', { name: 'Your name' }).fill('Ada Holt');
+      await page.getByRole('button', { name: 'Send' }).click();
+      await page.getByRole('button', { name: 'New remark' }).waitFor();
+    }
+    await page.getByRole('radio', { name: 'Wipe' }).click();
+    await page.waitForTimeout(500);
   },
   sky: async (page, address) => {
     await page.goto(`${address}/document/demo/sky`);
@@ -223,7 +230,7 @@ async function take(browser: Browser, address: string, only: readonly string[]):
   }
 }
 
-const server = createApp(root).listen(0, '127.0.0.1');
+const server = createApp(root, { store: new ReviewStore(mkdtempSync(join(tmpdir(), 'tazzel-reviews-'))), studioKey: null }).listen(0, '127.0.0.1');
 const address = await new Promise<string>((resolve) => {
   server.once('listening', () => resolve(`http://localhost:${(server.address() as { port: number }).port}`));
 });

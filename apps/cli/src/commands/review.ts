@@ -22,9 +22,19 @@ export const review: Command = {
       const value = text(invocation, name);
       return value === undefined ? [] : [`--${name}`, value];
     });
-    const child = spawn(process.execPath, [server, '--reviews', text(invocation, 'data') ?? 'tazzel-reviews', ...options], { stdio: 'inherit' });
+    const child = spawn(process.execPath, [server, '--reviews', text(invocation, 'data') ?? 'tazzel-reviews', ...options], { stdio: ['ignore', 'pipe', 'pipe'] });
+    let isReady = false;
+    let early = '';
+    child.stdout.on('data', (words) => {
+      isReady = true;
+      process.stdout.write(words);
+    });
+    child.stderr.on('data', (words) => {
+      if (isReady) process.stderr.write(words);
+      else early += words;
+    });
     for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => child.kill(signal));
-    const code = await new Promise<number>((ended) => child.once('exit', (exit) => ended(exit ?? 0)));
-    if (code !== 0) throw new Error(`The server ended with code ${code}.`);
+    const code = await new Promise<number>((ended) => child.once('close', (exit) => ended(exit ?? 0)));
+    if (code !== 0) throw new Error(early.trim() || `The server ended with code ${code}.`);
   },
 };
