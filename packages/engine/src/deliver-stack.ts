@@ -3,14 +3,14 @@ import { type Cut, type FilterId, type KeptValues, layerStack, type Size, type S
 import type { LayeredFormat, WrittenItem } from '@tazzel/formats';
 
 /** Which picture is wanted. */
-interface Wanted {
+export interface Wanted {
   readonly document: TazzelDocument;
   readonly upto?: string;
   readonly resize?: { readonly width: number; readonly filter: FilterId };
   readonly level?: number;
   readonly cut?: Cut | null;
 }
-interface Delivered {
+export interface Delivered {
   readonly parts: Uint8Array[];
   readonly size: Size;
   readonly problems: readonly string[];

@@ -3,6 +3,7 @@
  * arranges; all computing is done by the workers.
  */
 import { analysisLevel, cardPlan, type ColourMatch, type Cut, cutRegion, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
+import { deliverParts } from './deliver-parts.ts';
 import { deliverStack } from './deliver-stack.ts';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
 import { Cancelled, EngineError } from './errors.ts';
@@ -467,6 +468,8 @@ export class Engine {
     const format = pictureFormatById(id);
     if (!format) throw new CoreError('bad-parameter', `There is no format “${id}”. Formats: ${pictureFormats.map((each) => each.id).join(', ')}.`);
     if (format.kind === 'layered') return deliverStack(request, format, values, (wanted, onShare) => this.deliver({ ...wanted, format: 'png', values, signal, onProgress: onShare }), onProgress);
+    const several = format.several(values);
+    if (several) return deliverParts({ wanted: { document, upto, resize, level: request.level, cut }, several, deliver: (wanted, of, onShare) => this.deliver({ ...wanted, format: id, values: of, signal, onProgress: onShare }), masks: (names) => this.maskFiles(document, document.masks, names), onProgress });
     const form = format.pixels(values);
     const { kind } = form;
     const to = resize && sizeOfWidth(cutRegion(document.size, cut), resize.width);

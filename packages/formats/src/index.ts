@@ -13,7 +13,7 @@ export { crc32 } from './png/chunks.ts';
 export { decodePicture, type PicturePixels, type WantedPixels } from './pictures.ts';
 export { decodePng } from './png/decode.ts';
 export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
-export type { FinishedPicture, FlatFormat, LayeredFormat, PictureFormat, PixelForm, PixelKind, WrittenItem } from './written/define.ts';
+export type { FinishedPicture, FlatFormat, LayeredFormat, NamedFile, PictureFormat, PixelForm, PixelKind, Several, WrittenItem } from './written/define.ts';
 export { OPENRASTER_ENDING, type ReadOpenRaster, readOpenRaster } from './openraster.ts';
 export { flatFormatById, pictureFormatById, pictureFormatOf, pictureFormats } from './written/registry.ts';
 export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';

@@ -22,8 +22,10 @@ export const flatten: Command = {
     filter: { type: 'string', value: FILTERS.join('|'), help: 'How another width is filtered, lanczos by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
     bits: { type: 'string', value: '8|16|32', help: 'Bits of a PNG (8 by default) or TIFF (16 by default; 32 holds the scene light).' },
+    holds: { type: 'string', value: 'light|picture|parts', help: 'What an EXR holds: the scene light (by default), the finished picture in linear light, or both with all layers and masks as parts.' },
     samples: { type: 'string', value: 'half|float', help: 'Numbers of an EXR, half by default.' },
-    compression: { type: 'string', value: 'NAME', help: 'Packing: zip, zips, piz, rle or none of an EXR, deflate or none of a TIFF; all of them lose nothing.' },
+    compression: { type: 'string', value: 'NAME', help: 'Packing: zip, zips, piz, rle or none of an EXR, deflate, lzw or none of a TIFF; all of them lose nothing.' },
+    layout: { type: 'string', value: 'strips|tiles', help: 'Of a TIFF, strips by default.' },
     quality: { type: 'string', value: '1…100', help: 'Of a JPEG, 92 by default, or a WebP, 90 by default.' },
     lossless: { type: 'boolean', help: 'A WebP that loses nothing.' },
     dpi: { type: 'string', value: 'N', help: 'Dots per inch, written into a PNG, TIFF or JPEG.' },
@@ -135,7 +137,7 @@ function resizeFor(invocation: Invocation, dpi: number): { width: number; filter
 /** What the command line says of the file. @throws CoreError `bad-parameter` for what a format does not have */
 function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
   const said = Object.entries({
-    ...Object.fromEntries(['bits', 'samples', 'compression', 'quality', 'dpi', 'space', 'title', 'author'].map((name) => [name, text(invocation, name)])),
+    ...Object.fromEntries(['bits', 'holds', 'samples', 'compression', 'layout', 'quality', 'dpi', 'space', 'title', 'author'].map((name) => [name, text(invocation, name)])),
     lossless: invocation.values.lossless === true ? 'true' : undefined,
     // A format that has no dither needs none.
     dither: invocation.values['no-dither'] === true && Object.hasOwn(format.params, 'dither') ? 'false' : undefined,

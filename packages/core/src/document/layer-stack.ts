@@ -74,6 +74,9 @@ const standsAlone = (document: TazzelDocument, layer: PictureLayer): boolean => 
 /** A group whose picture does not depend on what is below. */
 const isWhole = (document: TazzelDocument, group: GroupLayer): boolean => group.isolated && isMaskedAlone(document, group) && group.layers.every((layer) => (layer.kind === 'picture' ? standsAlone(document, layer) : layer.kind === 'correction' ? isMaskedAlone(document, layer) : isWhole(document, layer)));
 
+/** Whether a layer is a picture that does not depend on what is below. */
+export const isAlone = (document: TazzelDocument, layer: Layer): boolean => (layer.kind === 'picture' ? standsAlone(document, layer) : layer.kind === 'group' && isWhole(document, layer));
+
 /** A layer as part of a stack; null if no stack can say it. */
 function itemOf(document: TazzelDocument, layer: Layer): StackItem | null {
   if (layer.kind === 'correction') return null;

@@ -1,12 +1,16 @@
 /**
- * TIFF, written: one picture in strips, little endian, packed by deflate after differences between neighbours, or plain.
+ * TIFF, written: one picture in strips or tiles, little endian, packed by deflate or LZW after differences between neighbours, or plain.
  * @source TIFF 6.0 (Adobe, 1992), its tags by their numbers; compression 8 and predictor 2: TIFF Technical Notes (2002); predictor 3 for floats: TIFF Technical Note 3 (2005)
  */
 import type { Size } from '@tazzel/core';
 import type { Platform } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
+import { packLzw } from './lzw.ts';
 
 export type TiffSamples = Uint8Array | Uint16Array | Float32Array;
+
+export type TiffPacking = 'deflate' | 'lzw' | 'none';
+const PACKINGS = { none: 1, lzw: 5, deflate: 8 } as const;
 
 export interface TiffPicture extends Size {
   /** Pixel after pixel. */
@@ -14,7 +18,9 @@ export interface TiffPicture extends Size {
   /** 3, or 4 with alpha. */
   readonly channels: 3 | 4;
   readonly isPremultiplied: boolean;
-  readonly isPacked: boolean;
+  readonly packing: TiffPacking;
+  /** In tiles, which programs read that show parts of large pictures; otherwise in strips. */
+  readonly isTiled: boolean;
   /** Dots per inch; 0 says nothing. */
   readonly dpi: number;
   /** The ICC profile of its numbers. */
@@ -26,6 +32,8 @@ export interface TiffPicture extends Size {
 
 /** About so many bytes in a strip. TIFF 6.0 asks for 8 kB; far larger ones are usual now, and pack better. */
 const STRIP_BYTES = 2 ** 18;
+/** Multiples of 16. */
+const TILE_SIDE = 256;
 const MOST_BYTES = 2 ** 32 - 2 ** 20;
 const [SHORT, LONG, ASCII, RATIONAL, UNDEFINED] = [3, 4, 2, 5, 7] as const;
 const TYPE_BYTES = { [ASCII]: 1, [UNDEFINED]: 1, [SHORT]: 2, [LONG]: 4, [RATIONAL]: 8 };
@@ -36,19 +44,25 @@ export function mustFitTiff({ width, height }: Size, bytesPerPixel: number): voi
 }
 
 /** `mustFitTiff` is asked beforehand. */
-export async function encodeTiff({ width, height, samples, channels, isPremultiplied, isPacked, dpi, profile, title, author }: TiffPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
+export async function encodeTiff({ width, height, samples, channels, isPremultiplied, packing, isTiled, dpi, profile, title, author }: TiffPicture, platform: Pick<Platform, 'deflate'>): Promise<Uint8Array[]> {
   const bytes = samples.BYTES_PER_ELEMENT;
-  const rowBytes = width * channels * bytes;
-  const rows = Math.max(1, Math.floor(STRIP_BYTES / rowBytes));
-  const strips: Uint8Array[] = [];
+  const isPacked = packing !== 'none';
+  const rows = isTiled ? TILE_SIDE : Math.max(1, Math.floor(STRIP_BYTES / (width * channels * bytes)));
+  const across = isTiled ? TILE_SIDE : width;
+  const blocks: Uint8Array[] = [];
   for (let y = 0; y < height; y += rows) {
-    const strip = samples.slice(y * width * channels, Math.min(height, y + rows) * width * channels);
-    const raw = new Uint8Array(strip.buffer, strip.byteOffset, strip.byteLength);
-    strips.push(isPacked ? await platform.deflate(differences(strip, width, channels)) : raw);
+    for (let x = 0; x < width; x += across) {
+      const block = isTiled ? tileOf(samples, { width, height }, channels, x, y) : samples.slice(y * width * channels, Math.min(height, y + rows) * width * channels);
+      if (!isPacked) blocks.push(new Uint8Array(block.buffer, block.byteOffset, block.byteLength));
+      else {
+        const plain = differences(block, across, channels);
+        blocks.push(packing === 'lzw' ? packLzw(plain) : await platform.deflate(plain));
+      }
+    }
   }
   const offsets: number[] = [];
   let at = 8;
-  for (const { length } of strips) {
+  for (const { length } of blocks) {
     offsets.push(at);
     at += length + (length & 1);
   }
@@ -58,13 +72,10 @@ export async function encodeTiff({ width, height, samples, channels, isPremultip
     [256, LONG, [width]],
     [257, LONG, [height]],
     [258, SHORT, each(bytes * 8)],
-    [259, SHORT, [isPacked ? 8 : 1]],
+    [259, SHORT, [PACKINGS[packing]]],
     [262, SHORT, [2]],
     ...(title === '' ? [] : ([[270, ASCII, utf8(title)]] as const)),
-    [273, LONG, offsets],
     [277, SHORT, [channels]],
-    [278, LONG, [rows]],
-    [279, LONG, strips.map(({ length }) => length)],
     ...(dpi > 0 ? ([[282, RATIONAL, [dpi, 1]], [283, RATIONAL, [dpi, 1]]] as const) : []),
     [284, SHORT, [1]],
     ...(dpi > 0 ? ([[296, SHORT, [2]]] as const) : []),
@@ -72,6 +83,7 @@ export async function encodeTiff({ width, height, samples, channels, isPremultip
     ...(author === '' ? [] : ([[315, ASCII, utf8(author)]] as const)),
     ...(isPacked ? ([[317, SHORT, [isFloat ? 3 : 2]]] as const) : []),
     ...(channels === 4 ? ([[338, SHORT, [isPremultiplied ? 1 : 2]]] as const) : []),
+    ...(isTiled ? ([[322, LONG, [across]], [323, LONG, [rows]], [324, LONG, offsets], [325, LONG, blocks.map(({ length }) => length)]] as const) : ([[273, LONG, offsets], [278, LONG, [rows]], [279, LONG, blocks.map(({ length }) => length)]] as const)),
     [339, SHORT, each(isFloat ? 3 : 1)],
     // ICC.1:2010, annex B.4
     [34675, UNDEFINED, [...profile]],
@@ -79,7 +91,20 @@ export async function encodeTiff({ width, height, samples, channels, isPremultip
   const head = new Uint8Array(8);
   head.set([0x49, 0x49, 42, 0]);
   new DataView(head.buffer).setUint32(4, at, true);
-  return [head, ...strips.flatMap((strip) => (strip.length & 1 ? [strip, new Uint8Array(1)] : [strip])), directory(tags, at)];
+  return [head, ...blocks.flatMap((block) => (block.length & 1 ? [block, new Uint8Array(1)] : [block])), directory(tags.toSorted(([a], [b]) => a - b), at)];
+}
+
+/** A tile of the picture; what lies beyond it repeats its last pixels, which packs better than anything else. */
+function tileOf(samples: TiffSamples, { width, height }: Size, channels: number, x: number, y: number): TiffSamples {
+  const tile = new (samples.constructor as new (length: number) => TiffSamples)(TILE_SIDE * TILE_SIDE * channels);
+  const inside = Math.min(TILE_SIDE, width - x) * channels;
+  for (let row = 0; row < TILE_SIDE; row++) {
+    const from = (Math.min(height - 1, y + row) * width + x) * channels;
+    const to = row * TILE_SIDE * channels;
+    tile.set(samples.subarray(from, from + inside) as never, to);
+    for (let i = inside; i < TILE_SIDE * channels; i++) tile[to + i] = tile[to + i - channels];
+  }
+  return tile;
 }
 
 /** ASCII by the letter of TIFF 6.0; what is written and read today is UTF-8. */

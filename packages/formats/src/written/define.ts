@@ -50,6 +50,18 @@ interface Declaration<P extends ParamTable> extends Declared<P> {
   readonly pixels: (values: ParamValues<P>) => Pick<PixelForm, 'kind'> & Partial<PixelForm>;
   /** The file in parts. @throws FormatError `too-large` */
   readonly write: (picture: FinishedPicture, values: ParamValues<P>, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
+  /** If it can hold several pictures: when that is wanted, the values of one that holds this, and how files of one each become one. */
+  readonly several?: {
+    readonly isWanted: (values: ParamValues<P>) => boolean;
+    readonly valuesOf: (holds: 'light' | 'picture', values: ParamValues<P>) => KeptValues;
+    readonly join: (files: readonly NamedFile[]) => Uint8Array[];
+  };
+}
+
+/** A file in parts, and what it is called in a larger one. */
+export interface NamedFile {
+  readonly name: string;
+  readonly parts: readonly Uint8Array[];
 }
 
 interface LayeredDeclaration<P extends ParamTable> extends Declared<P> {
@@ -62,6 +74,12 @@ export interface FlatFormat extends Declared<ParamTable> {
   readonly kind: 'flat';
   readonly pixels: (values: KeptValues) => PixelForm;
   readonly write: (picture: FinishedPicture, values: KeptValues, platform: Pick<Platform, 'deflate' | 'codec'>, kernels: Kernels) => Promise<Uint8Array[]>;
+  /** Null unless these values want several pictures in it. */
+  readonly several: (values: KeptValues) => Several | null;
+}
+export interface Several {
+  readonly valuesOf: (holds: 'light' | 'picture') => KeptValues;
+  readonly join: (files: readonly NamedFile[]) => Uint8Array[];
 }
 
 /** Layers in a file, each a PNG. */
@@ -82,6 +100,10 @@ export function definePictureFormat<const P extends ParamTable>(format: Declarat
     kind: 'flat',
     pixels: (values) => ({ dither: false, space: 'srgb', ...format.pixels(complete(values)) }),
     write: (picture, values, platform, kernels) => format.write(picture, complete(values), platform, kernels),
+    several: (values) => {
+      const [several, all] = [format.several, complete(values)];
+      return several?.isWanted(all) ? { valuesOf: (holds) => several.valuesOf(holds, all), join: several.join } : null;
+    },
   };
 }
 

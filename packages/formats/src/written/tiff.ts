@@ -12,7 +12,8 @@ export const tiff = definePictureFormat({
   mimeType: 'image/tiff',
   params: {
     bits: choice({ label: 'Bits', help: '8 or 16 hold the finished picture, 32 the scene light under the tone line in floats, always linear.', options: { '8': '8', '16': '16', '32': '32, light' }, default: '16' }),
-    compression: choice({ label: 'Packing', help: 'Neither loses anything. A few old programs read only what is not packed.', options: { deflate: 'Deflate', none: 'None' }, default: 'deflate' }),
+    compression: choice({ label: 'Packing', help: 'None of them loses anything. Deflate is the smallest; old programs rather read LZW, or what is not packed.', options: { deflate: 'Deflate', lzw: 'LZW', none: 'None' }, default: 'deflate' }),
+    layout: choice({ label: 'Layout', help: 'Tiles are for programs that show parts of very large pictures; strips are read by all.', options: { strips: 'Strips', tiles: 'Tiles' }, default: 'strips' }),
     space: spaceOrLight,
     dither,
     dpi,
@@ -20,10 +21,10 @@ export const tiff = definePictureFormat({
     author,
   },
   pixels: ({ bits, dither, space }) => (bits === '32' ? { kind: 'float' } : { kind: bits === '16' ? 'rgba16' : 'rgba8', dither: bits === '8' && dither, space }),
-  write: async (picture, { bits, compression, dpi, space, title, author }, platform) => {
+  write: async (picture, { bits, compression, layout, dpi, space, title, author }, platform) => {
     const { width, height, isOpaque } = picture;
     mustFitTiff(picture, (isOpaque ? 3 : 4) * (Number(bits) / 8));
-    return encodeTiff({ width, height, samples: bits === '32' ? interleaved(picture) : straight(picture, bits === '16'), channels: isOpaque ? 3 : 4, isPremultiplied: bits === '32', isPacked: compression === 'deflate', dpi, profile: iccProfile(bits === '32' ? 'linear' : space), title, author }, platform);
+    return encodeTiff({ width, height, samples: bits === '32' ? interleaved(picture) : straight(picture, bits === '16'), channels: isOpaque ? 3 : 4, isPremultiplied: bits === '32', packing: compression, isTiled: layout === 'tiles', dpi, profile: iccProfile(bits === '32' ? 'linear' : space), title, author }, platform);
   },
 });
 
