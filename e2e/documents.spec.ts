@@ -204,3 +204,35 @@ test('a file of layers opens as a document: names, modes, opacities, a group; wh
   await page.getByLabel('Picture files').setInputFiles({ name: 'broken.ora', mimeType: 'image/openraster', buffer: Buffer.from('no zip at all') });
   await expect(page.getByText('no readable stack.xml')).toBeVisible();
 });
+
+test('everything in one file, and back in another browser: the same picture; put back twice it is there once', async ({ page, browser }) => {
+  await openDemo(page);
+  await select(page, 6);
+  await type(page, 'Exposure', '-1.5');
+  await saved(page);
+  const color = await colorAt(page, 0.5, 0.5);
+  await page.getByRole('link', { name: 'Tazzel' }).click();
+  await page.getByRole('button', { name: 'Storage and backup …' }).click();
+  const sheet = page.getByRole('dialog', { name: 'Storage' });
+  await expect(sheet.getByRole('row', { name: /Kiln Yard Library/ })).toBeVisible();
+  const [download] = await Promise.all([page.waitForEvent('download'), sheet.getByRole('button', { name: 'Back up everything' }).click()]);
+  expect(download.suggestedFilename()).toMatch(/^tazzel-backup-\d{4}-\d\d-\d\d\.zip$/);
+  const path = await download.path();
+
+  const context = await browser.newContext();
+  const other = await context.newPage();
+  await other.goto('/');
+  await other.getByRole('button', { name: 'Storage and backup …' }).click();
+  await other.getByLabel('Backup file').setInputFiles(demoFile('kiln-yard_material_id.png'));
+  await expect(other.getByText('this is no backup of Tazzel')).toBeVisible();
+  await other.getByRole('button', { name: 'Close' }).first().click();
+  for (const said of ['1 document put back.', 'Nothing is new: its document is here already.']) {
+    await other.getByLabel('Backup file').setInputFiles(path);
+    await expect(other.getByText(said)).toBeVisible();
+  }
+  await other.keyboard.press('Escape');
+  await other.getByRole('button', { name: 'Open Kiln Yard Library' }).click();
+  await settled(other);
+  expect(await colorAt(other, 0.5, 0.5)).toEqual(color);
+  await context.close();
+});

@@ -30,6 +30,16 @@ export interface Platform {
 /** Letters of Latin-1 as bytes, as heads of chunks and tags want them. */
 export const codesOf = (text: string): number[] => [...text].map((char) => char.charCodeAt(0));
 
+export function concatenate(parts: readonly Uint8Array[], length = parts.reduce((sum, part) => sum + part.length, 0)): Uint8Array<ArrayBuffer> {
+  const whole = new Uint8Array(length);
+  let at = 0;
+  for (const part of parts) {
+    whole.set(part, at);
+    at += part.length;
+  }
+  return whole;
+}
+
 export function byteSource(name: string, bytes: Uint8Array): ByteSource {
   return { name, size: bytes.length, read: async (offset, length) => bytes.subarray(offset, offset + length) };
 }

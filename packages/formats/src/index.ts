@@ -1,4 +1,4 @@
-export { type Allocate, type ByteSource, byteSource, type CodecName, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
+export { type Allocate, type ByteSource, byteSource, type CodecName, concatenate, sliceOf, MAX_PIXELS, MAX_SIDE, type Platform, plainMemory } from './bytes.ts';
 export { FormatError, type FormatErrorCode } from './errors.ts';
 export { type ColorDecision, cccFile, cdlFile, readCdl } from './colours/cdl.ts';
 export { readLut } from './colours/lut.ts';
@@ -16,7 +16,9 @@ export { encodeGreyPng, encodePng, type PngPicture } from './png/encode.ts';
 export type { FinishedPicture, FlatFormat, LayeredFormat, NamedFile, PictureFormat, PixelForm, PixelKind, Several, WrittenItem } from './written/define.ts';
 export { OPENRASTER_ENDING, type ReadOpenRaster, readOpenRaster } from './openraster.ts';
 export { flatFormatById, pictureFormatById, pictureFormatOf, pictureFormats } from './written/registry.ts';
-export { concatenate, neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
+export { readEntry, readZip, type ZipEntry } from './project/zip.ts';
+export { type StoredEntry, storedZip } from './project/zip-write.ts';
+export { neededFiles, PROJECT_EXTENSION, type ProjectFile, type ReadProject, readProject, writeProject, zipFiles } from './project/container.ts';
 export { JSON_LIMITS, JsonError, parseJson } from './json.ts';
 export type { ElementReport, FileReport } from './report.ts';
 export { fileStem, safeName, sourcesFromReport, titleOfPart, withinBytes } from './sources.ts';

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
@@ -17,13 +17,13 @@ import { ThemeButton } from '../ui/theme-button.tsx';
 import { showReport } from '../notices.tsx';
 import { lastPictureKept } from '../workspace/open-workspace.ts';
 import { allClosed } from '../workspace/turns.ts';
+import { bytesText } from './bytes-text.ts';
 import { DocumentRowView } from './document-row.tsx';
+import { StorageSheet } from './storage-sheet.tsx';
 
 const KEY = ['documents'];
 const ROOM = ['room'];
 const OFFLINE = ['offline'];
-
-const size = (bytes: number) => (bytes < 2 ** 30 ? `${Math.round(bytes / 2 ** 20)} MB` : `${(bytes / 2 ** 30).toFixed(1)} GB`);
 
 export function StartPage() {
   const navigate = useNavigate();
@@ -51,6 +51,7 @@ export function StartPage() {
       toast(missing === 0 ? `${name} is in your downloads.` : `${name} is in your downloads; ${missing} ${missing === 1 ? 'file' : 'files'} could not be read.`);
     },
   });
+  const [isStorageOpen, setStorageOpen] = useState(false);
   const input = useRef<HTMLInputElement>(null);
   const project = useRef<HTMLInputElement>(null);
   const go = (id: string | null) => id && navigate(`/document/${id}/build-up`);
@@ -120,7 +121,11 @@ export function StartPage() {
             ))}
           </ul>
         </section>
-        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{kept?.isComplete && ' Tazzel and its demo are kept here, too: it starts without a network.'}{space !== null && space !== undefined && space.usedBytes > 0 && <span className="figure block pt-1">{`${size(space.usedBytes)} of about ${size(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
+        <footer className="pt-6 text-faint">Everything stays in this browser; nothing is sent anywhere. Save a project file to keep a document elsewhere.{kept?.isComplete && ' Tazzel and its demo are kept here, too: it starts without a network.'}{space !== null && space !== undefined && space.usedBytes > 0 && <span className="figure block pt-1">{`${bytesText(space.usedBytes)} of about ${bytesText(space.bytes)} are used; ${space.persistent ? 'the browser keeps them until you delete them.' : 'the browser may clear them when the disk runs full.'}`}</span>}</footer>
+        <Button className="mt-2" onClick={() => setStorageOpen(true)}>
+          Storage and backup …
+        </Button>
+        <StorageSheet open={isStorageOpen} onClose={() => setStorageOpen(false)} onChanged={refresh} />
       </main>
       {isDragActive && <div className="pointer-events-none absolute inset-3 grid place-items-center border-2 border-accent bg-panel/80 text-[16px]">Drop to open</div>}
     </div>

@@ -4,7 +4,7 @@
  */
 import { readDocument, type TazzelDocument } from '@tazzel/core';
 import { strToU8, zipSync } from 'fflate';
-import { byteSource, type ByteSource, sliceOf } from '../bytes.ts';
+import { byteSource, type ByteSource, concatenate, sliceOf } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
 import { JSON_LIMITS, JsonError, parseJson } from '../json.ts';
 import { readEntry, readZip } from './zip.ts';
@@ -93,16 +93,6 @@ function parsed(json: Uint8Array, fileName: string): unknown {
     if (!(error instanceof JsonError)) throw error;
     throw new FormatError(error.code, fileName, error.code === 'corrupt' ? 'its document.json is damaged. Open an earlier copy of the project file.' : `its document.json is too large: ${error.message}.`);
   }
-}
-
-export function concatenate(parts: readonly Uint8Array[], length = parts.reduce((sum, part) => sum + part.length, 0)): Uint8Array<ArrayBuffer> {
-  const whole = new Uint8Array(length);
-  let at = 0;
-  for (const part of parts) {
-    whole.set(part, at);
-    at += part.length;
-  }
-  return whole;
 }
 
 /** Several files as one: nothing is packed again, pictures are packed already. */

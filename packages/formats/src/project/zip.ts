@@ -2,7 +2,7 @@
  * Zip archives, read by their directory: what is not wanted is not touched, what is stored unpacked stays where it is, and nothing is unpacked
  * beyond the length that it states. An archive that was cut off is read from the front as far as it goes.
  *
- * @source PKWARE APPNOTE.TXT, sections 4.3.7 (local header), 4.3.12 (central directory), 4.3.16 (end of it), 4.4.4 (flags)
+ * @source PKWARE APPNOTE.TXT, sections 4.3.7 (local header), 4.3.12 (central directory), 4.3.14 to 4.3.16 (ends of it), 4.4.4 (flags), 4.5.3 (what does not fit into 32 bits)
  */
 import type { ByteSource } from '../bytes.ts';
 import { FormatError } from '../errors.ts';
@@ -23,6 +23,8 @@ const LOCAL = 0x04034b50;
 const CENTRAL = 0x02014b50;
 const END = 0x06054b50;
 const END_LENGTH = 22;
+const [END_64, END_64_LENGTH, LOCATOR_64, LOCATOR_LENGTH] = [0x06064b50, 56, 0x07064b50, 20];
+const [FULL_16, FULL_32] = [0xffff, 0xffffffff];
 const LONGEST_COMMENT = 65_535;
 const MOST_ENTRIES = 20_000;
 const MOST_DIRECTORY = 8 * 2 ** 20;
@@ -46,8 +48,9 @@ async function fromDirectory(source: ByteSource): Promise<ZipEntry[] | null> {
   let end = length - END_LENGTH;
   while (end >= 0 && tail.getUint32(end, true) !== END) end--;
   if (end < 0) return null;
-  const [count, size, start] = [tail.getUint16(end + 10, true), tail.getUint32(end + 12, true), tail.getUint32(end + 16, true)];
-  if (count === 0xffff || size === 0xffffffff || start === 0xffffffff) throw new FormatError('unsupported', source.name, 'it is a zip of the long kind (zip64), which is not read. Save it with less in it.');
+  const short = [tail.getUint16(end + 10, true), tail.getUint32(end + 12, true), tail.getUint32(end + 16, true)];
+  const long = short[0] === FULL_16 || short[1] === FULL_32 || short[2] === FULL_32 ? await longEnd(source, source.size - length + end) : null;
+  const [count, size, start] = long ?? short;
   if (count > MOST_ENTRIES || size > MOST_DIRECTORY) throw new FormatError('too-large', source.name, `it holds ${count} files; up to ${MOST_ENTRIES} are read.`);
   if (start + size > source.size) return null;
   const bytes = (await source.read(start, size)).slice();
@@ -57,12 +60,41 @@ async function fromDirectory(source: ByteSource): Promise<ZipEntry[] | null> {
   for (let n = 0; n < count; n++) {
     if (at + 46 > size || view.getUint32(at, true) !== CENTRAL) return null;
     const [nameLength, extra, comment] = [28, 30, 32].map((offset) => view.getUint16(at + offset, true));
-    const header = { flags: view.getUint16(at + 8, true), method: view.getUint16(at + 10, true), crc: view.getUint32(at + 16, true), packedLength: view.getUint32(at + 20, true), length: view.getUint32(at + 24, true) };
-    const entry = await located(source, view.getUint32(at + 42, true), nameOf(bytes.subarray(at + 46, at + 46 + nameLength)), header);
+    if (at + 46 + nameLength + extra > size) return null;
+    const [packedLength, entryLength, place] = longFields(view, at + 46 + nameLength, extra, [view.getUint32(at + 20, true), view.getUint32(at + 24, true), view.getUint32(at + 42, true)]);
+    const header = { flags: view.getUint16(at + 8, true), method: view.getUint16(at + 10, true), crc: view.getUint32(at + 16, true), packedLength, length: entryLength };
+    const entry = await located(source, place, nameOf(bytes.subarray(at + 46, at + 46 + nameLength)), header);
     if (entry) entries.push(entry);
     at += 46 + nameLength + extra + comment;
   }
   return entries;
+}
+
+/** How many entries, the length of their directory and where it begins, where that does not fit into 32 bits; null if there is no such end. @param at where the short end stands */
+async function longEnd(source: ByteSource, at: number): Promise<readonly number[] | null> {
+  if (at < LOCATOR_LENGTH) return null;
+  const locator = viewOf((await source.read(at - LOCATOR_LENGTH, LOCATOR_LENGTH)).slice());
+  const end = Number(locator.getBigUint64(8, true));
+  if (locator.getUint32(0, true) !== LOCATOR_64 || end + END_64_LENGTH > source.size) return null;
+  const view = viewOf((await source.read(end, END_64_LENGTH)).slice());
+  return view.getUint32(0, true) === END_64 ? [32, 40, 48].map((place) => Number(view.getBigUint64(place, true))) : null;
+}
+
+/** Packed length, length and place of an entry: those that are full stand in its extra field, the length first. */
+function longFields(view: DataView, from: number, count: number, [packedLength, length, place]: readonly number[]): readonly number[] {
+  for (let at = from; at + 4 <= from + count; at += 4 + view.getUint16(at + 2, true)) {
+    if (view.getUint16(at, true) !== 1) continue;
+    const end = Math.min(from + count, at + 4 + view.getUint16(at + 2, true));
+    let field = at + 4;
+    const next = (short: number) => {
+      if (short !== FULL_32 || field + 8 > end) return short;
+      field += 8;
+      return Number(view.getBigUint64(field - 8, true));
+    };
+    const whole = next(length);
+    return [next(packedLength), whole, next(place)];
+  }
+  return [packedLength, length, place];
 }
 
 interface Header {
