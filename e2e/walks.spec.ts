@@ -20,6 +20,10 @@ const addLayer = async (page: Page, name: string | RegExp) => {
 const withMask = (page: Page, name: string) => choose(page, bench(page).getByRole('combobox', { name: 'Mask' }).first(), name);
 /** No layer is left out, and nothing is refused. */
 const sound = (page: Page) => expect(page.getByRole('region', { name: 'Title block' })).not.toContainText('problem');
+/** What came of it, for docs/practice.md, if it is asked for: TAZZEL_PRACTICE=1 npx playwright test walks.spec.ts */
+const pictured = async (page: Page, name: string) => {
+  if (process.env.TAZZEL_PRACTICE) await page.screenshot({ path: `docs/practice/${name}.jpg`, type: 'jpeg', quality: 72 });
+};
 const SKY = [0.5, 0.1] as const;
 const FACADE = [0.62, 0.62] as const;
 const GRAVEL = [0.4, 0.95] as const;
@@ -65,6 +69,7 @@ test('depth as an instrument: a band moved, darker far away, mist and a cool fil
   expect([r, g]).toEqual([g, b]);
   await page.keyboard.press('h');
   await sound(page);
+  await pictured(page, 'depth');
 });
 
 test('the enhancement stack, whole: built from a render, two exposures in a pair, judged against the beauty, turned down', async ({ page }) => {
@@ -106,6 +111,7 @@ test('the enhancement stack, whole: built from a render, two exposures in a pair
   await expect(bench(page).getByRole('textbox', { name: 'Opacity' }).first()).toHaveValue('20');
   await expect.poll(() => colorAt(page, ...WATER)).not.toEqual(water);
   await sound(page);
+  await pictured(page, 'enhancement');
 });
 
 test('an exterior from render to picture: mist far away, a brighter middle, an S-curve, painted light, hues and sky by themselves', async ({ page }) => {
@@ -155,6 +161,7 @@ test('an exterior from render to picture: mist far away, a brighter middle, an S
   await page.getByRole('radio', { name: 'off' }).click();
   await expect.poll(async () => sum(await colorAt(page, 0.53, 0.62))).toBeGreaterThan(sum(door));
   await sound(page);
+  await pictured(page, 'exterior');
 });
 
 test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a wall; corrections and light mixes kept apart, each loaded again', async ({ page }) => {
@@ -201,6 +208,7 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
   await expect(bench(page).getByRole('checkbox', { name: 'Facade lamps on' })).not.toBeChecked();
   await expect(bench(page).getByRole('textbox', { name: 'Interior lamps', exact: true })).toHaveValue('-3.00');
   await sound(page);
+  await pictured(page, 'what-bothers');
 });
 
 test('a client’s late wish: a darker armchair in another hue, reflections painted in from nothing, table legs by their material, the sun by itself', async ({ page }) => {
@@ -251,6 +259,7 @@ test('a client’s late wish: a darker armchair in another hue, reflections pain
   await expect.poll(async () => sum(await colorAt(page, ...RAFTER))).toBeGreaterThan(sum(rafter));
   await page.keyboard.press('Control+z');
   await sound(page);
+  await pictured(page, 'late-wish');
 });
 
 test('three options for the client: doors in three colours, one of them in the evening, all delivered by name; the architect’s next render under all of it', async ({ page }) => {
@@ -322,6 +331,7 @@ test('three options for the client: doors in three colours, one of them in the e
   expect(now).not.toEqual(green);
   expect(sum(now)).toBeLessThan(sum(plain));
   await sound(page);
+  await pictured(page, 'options');
 });
 
 test('a fog pass: its height until it covers the picture, its distance until nothing is black, white; bluish by itself, over the beauty, turned down', async ({ page }) => {
@@ -353,6 +363,7 @@ test('a fog pass: its height until it covers the picture, its distance until not
   expect(sum(gravel)).toBeLessThan(sum(soft));
   expect(sum(await colorAt(page, 0.637, 0.2))).toBeGreaterThan(sum(chimney));
   await sound(page);
+  await pictured(page, 'fog');
 });
 
 test('dusk with a burnt middle: the vignette undone there only, browner, another sky, orange inside, blue outside, lamps and their glow', async ({ page }) => {
@@ -441,4 +452,5 @@ test('dusk with a burnt middle: the vignette undone there only, browner, another
   await correctAll(page, 'Brightness and contrast');
   await type(page, 'Contrast', '12');
   await sound(page);
+  await pictured(page, 'dusk');
 });

@@ -7,6 +7,7 @@ export { firstShadow, setShadow, shadowSun } from './handles/shadow.ts';
 export { shapeHandles } from './handles/shape.ts';
 export { edit, type History, type HistoryStep, redo, replaced, startHistory, undo } from './history.ts';
 export { type CameraLines, type Compare, type CompareWith, comparedWith, createSession, type Focus, type HeldFigure, type LookAt, type MaskDisplay, openLight, openTerm, type SelectMode, type Session, type SessionActions, type SessionStore, shownLayers, type ToolId } from './session.ts';
+export { firstJob, type JobStep, type Moment, nextStep } from './first-job.ts';
 export { isStage, type StageId, stages } from './stages.ts';
 export { paintIn, paintWith } from './paint-in.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';

@@ -3,6 +3,7 @@ import { type CommandHost, modeOf, type SelectMode, type StageId, type Tool, too
 import { type PointerEvent, useEffect, useRef, useState } from 'react';
 import { useStore } from 'zustand';
 import { questions, useAnswer } from '../answers.ts';
+import { FirstJob } from '../help/first-job.tsx';
 import { stageById } from '../stages/registry.ts';
 import { useActions, useDocument, usePart, useSession, useViewport, useWorkspace } from '../workspace/context.ts';
 import { Corner } from './corner.tsx';
@@ -40,6 +41,7 @@ export function PictureView({ stage, host }: { stage: StageId; host: CommandHost
         <Samplers />
         <Thumbnail />
         <SoloCorner />
+        <FirstJob stage={stage} />
         {isEmpty && <p className="pointer-events-none absolute inset-0 grid place-items-center text-white">Drop the files of a render here.</p>}
       </div>
     </section>

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { toast } from 'sonner';
+import { beginFirstJob } from '../help/first-job-progress.ts';
 import { keptOffline } from '../offline/keep-offline.ts';
 import { openDemo, openFiles } from '../opening.ts';
 import { PICTURE_FILES } from '../intake.ts';
@@ -55,6 +56,10 @@ export function StartPage() {
   const input = useRef<HTMLInputElement>(null);
   const project = useRef<HTMLInputElement>(null);
   const go = (id: string | null) => id && navigate(`/document/${id}/build-up`);
+  const firstJob = (id: string) => {
+    beginFirstJob(id);
+    go(id);
+  };
   const take = async (files: readonly File[]) => {
     if (files.length > 0) go(await openFiles(files));
     await refresh();
@@ -91,6 +96,9 @@ export function StartPage() {
               { label: 'The reading room', onSelect: () => void openDemo('reading-room').then(go, onError) },
             ]}
           />
+          <Button className="h-9 px-4" onClick={() => void openDemo('courtyard').then(firstJob, onError)}>
+            First job, ten minutes
+          </Button>
           <Button className="h-9 px-4" onClick={() => void navigate('/render')}>
             Render a scene …
           </Button>
@@ -111,7 +119,7 @@ export function StartPage() {
               <p className="mb-2 text-[15px]">There is no document yet.</p>
               <p className="text-faint">
                 Choose the files of one render: the beauty, and whatever elements came with it. The beauty becomes the base of the build-up; a material ID picture fills the material schedule. To look around first, open the demo: a small library in the
-                evening, with its elements. Or render a scene here and take its elements on.
+                evening, with its elements; the first job leads from its render to a delivered picture in ten minutes. Or render a scene here and take its elements on.
               </p>
             </div>
           )}
