@@ -184,8 +184,22 @@ test('a newer render takes the place of the old one under masks and corrections'
   await sheet.getByRole('button', { name: 'Replace', exact: true }).click();
   await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }).toBeLessThan(sky[2] * 0.75);
   await expect.poll(() => cardNames(page)).toEqual(before);
-  await page.keyboard.press('Control+z');
-  await expect.poll(async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; }).toBe(sky[2]);
+  // The one before is in the list, with its picture; it comes back, and the newer one is in its place there.
+  const earlier = page.getByRole('list', { name: 'Renders before' }).getByRole('listitem');
+  await expect(earlier).toHaveCount(1);
+  const blue = async () => { await settled(page); return (await canvasPixel(page, at.x - origin.x, at.y - origin.y))[2]; };
+  await earlier.getByRole('button', { name: /^Bring back Render 1/ }).click();
+  await expect.poll(blue).toBe(sky[2]);
+  await expect(earlier.first()).toContainText('Render 2');
+  await page.reload();
+  await settled(page);
+  await toStage(page, 'Elements');
+  await earlier.getByRole('button', { name: /^Bring back Render 2/ }).click();
+  await expect.poll(blue).toBeLessThan(sky[2] * 0.75);
+  await earlier.getByRole('button', { name: /^Remove Render/ }).click();
+  await expect(earlier).toHaveCount(0);
+  for (let n = 0; n < 2; n++) await page.keyboard.press('Control+z');
+  await expect.poll(blue).toBe(sky[2]);
 });
 
 test('a folder is looked at: a render that is put into it is offered once it is whole', async ({ page }) => {

@@ -40,6 +40,7 @@ export { type Against, documentAgainst, documentIn } from './document/against.ts
 export { applyLook, LOOK_FORMAT, type Look, lookOf, readLook } from './document/look.ts';
 export { type ReadyGroup, readyGroups } from './document/ready-groups.ts';
 export { dayOf, freeName, NAME_PARTS, type PlannedPicture, plannedPictures, sizeOfDelivery, USUAL_NAME } from './document/deliveries.ts';
+export { documentWith } from './document/renders.ts';
 export { type PicturePart, pictureParts } from './document/picture-parts.ts';
 export { lostOverrides, schemeOf, underScheme } from './document/schemes.ts';
 export { type Slot, slotKey, slotWords } from './document/slots.ts';

@@ -24,6 +24,8 @@ export const LIMITS = {
   states: 100,
   schemes: 50,
   deliveries: 100,
+  /** Of earlier renders; beyond it the earliest goes. */
+  renders: 50,
   /** Times that a delivered picture is halved. */
   halvings: 3,
   /** Values that a scheme sets. */

@@ -9,6 +9,7 @@ import { Sheet } from '../ui/dialog.tsx';
 import { FileButton } from '../ui/file-button.tsx';
 import { Section } from '../ui/section.tsx';
 import { WatchedFolder } from './watched-folder.tsx';
+import { EarlierRenders, presentRender } from './earlier-renders.tsx';
 import { useActions, useWorkspace } from '../workspace/context.ts';
 
 interface Offer {
@@ -30,13 +31,14 @@ export function RefreshSection() {
     else setOffer({ plan: planRefresh(document, sources, materials, size, facts), problems: [...camera, ...problems] });
   };
   const apply = () => {
-    if (offer && actions.edit({ ...offer.plan.edit, scales: scales && offer.plan.size !== null })) setOffer(null);
+    if (offer && actions.edit({ ...offer.plan.edit, scales: scales && offer.plan.size !== null, keeps: presentRender(session.getState().document) })) setOffer(null);
   };
   return (
     <Section title="A newer render">
       <p className="mb-1.5 text-faint">New files take the place of the old ones. Masks, corrections and layers stay.</p>
       <FileButton text="Replace by a newer render …" label="Files of the newer render" accept={PICTURE_FILES} multiple onFiles={(files) => void read(files)} />
       <WatchedFolder onFiles={read} />
+      <EarlierRenders />
       <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
         {offer && <Changes {...offer} />}
         {offer && offer.plan.size !== null && (

@@ -55,9 +55,9 @@ export const readRecord = (id: string): Promise<{ document?: unknown; savedAt?: 
 /** The files that a stored document needs, from the document itself; null if that cannot be said. */
 export async function neededHashes(id: string): Promise<readonly string[] | null> {
   const record = await readRecord(id).catch(() => null);
-  const sources = (record?.document as { sources?: unknown } | undefined)?.sources;
-  if (!Array.isArray(sources)) return null;
-  const hashes = sources.map((source) => source?.file?.hash);
+  const { sources, renders = [] } = (record?.document ?? {}) as { sources?: unknown; renders?: unknown };
+  if (!Array.isArray(sources) || !Array.isArray(renders)) return null;
+  const hashes = [...sources, ...renders.flatMap((render) => render?.sources)].map((source) => source?.file?.hash);
   return hashes.every(isHash) ? hashes : null;
 }
 

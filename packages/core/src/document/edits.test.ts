@@ -36,6 +36,9 @@ const LIGHT_EDITS: readonly string[] = ['set-mix', 'reset-lights', 'switch-light
 const mixOf = (d: TazzelDocument) => d.light.mix.map(({ sourceId, params }) => [sourceId, params.on ?? true, params.intensityStops ?? 0]);
 const NIGHT = [['source-12', false, 0], ['source-13', true, -5], ['source-14', true, 1]];
 
+/** With a newer render, half as wide, and the one before in the list. */
+const newer = after(rich, { type: 'refresh', sources: [...rich.sources.map((s) => ({ ...s, name: `${s.name} v2` })), source(9)], materials: [material(2, 'source-3'), material(7, 'source-3')], size: { width: 4, height: 3 }, scales: true, keeps: { name: 'First', at: 5 } });
+
 /** One example for each edit, and what it must have done. */
 const DELIVERY = { name: '{document}-{size}', format: 'tiff', values: { bits: '16' }, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } as const;
 
@@ -119,6 +122,9 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'remove-overrides': [{ type: 'remove-overrides', schemeId: 'scheme-1', slots: [{ at: { layerId: 'layer-1' }, what: 'opacity' }] }, (d) => expect([d.schemes, layer(d, 'layer-1')]).toMatchObject([{ list: [{ overrides: [] }], base: [] }, { opacity: 1 }])],
   'add-delivery': [{ type: 'add-delivery', delivery: DELIVERY }, (d) => expect(d.deliveries.map(({ id }) => id)).toEqual(['delivery-1', 'delivery-2'])],
   'set-delivery': [{ type: 'set-delivery', deliveryId: 'delivery-1', patch: { schemes: 'shown', width: 800 } }, (d) => expect(d.deliveries[0]).toEqual({ ...DELIVERY, id: 'delivery-1', schemes: 'shown', width: 800 })],
+  'bring-render': [{ type: 'bring-render', renderId: 'render-1', keeps: { name: 'Second', at: null } }, (d) => expect([d.size.width, d.sources.map(({ id, name }) => [id, name]), d.renders.map(({ id, name, size }) => [id, name, size.width]), d.materials.filter(({ area }) => area > 0).map(({ id }) => id)]).toEqual([8, [...rich.sources.map(({ id, name }) => [id, name]), ['source-9', newer.sources[3].name]], [['render-1', 'Second', 4]], ['material-1', 'material-2']])],
+  'rename-render': [{ type: 'rename-render', renderId: 'render-1', name: 'As won' }, (d) => expect(d.renders).toMatchObject([{ name: 'As won', at: 5 }])],
+  'remove-render': [{ type: 'remove-render', renderId: 'render-1' }, (d) => expect(d.renders).toEqual([])],
   'remove-delivery': [{ type: 'remove-delivery', deliveryId: 'delivery-1' }, (d) => expect(d.deliveries).toEqual([])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };
@@ -130,7 +136,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-layer' ? deep : type === 'add-figures' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-layer' ? deep : type === 'add-figures' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type.endsWith('-render') ? newer : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);

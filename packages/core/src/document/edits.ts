@@ -13,6 +13,7 @@ import { type LightEdit, lightEdits } from './edits/light.ts';
 import { type MaskEdit, maskEdits } from './edits/masks.ts';
 import { type MaterialEdit, materialEdits } from './edits/materials.ts';
 import { type ParamEdit, paramEdits } from './edits/params.ts';
+import { type RenderEdit, renderEdits } from './edits/renders.ts';
 import { type SceneEdit, sceneEdits } from './edits/scene.ts';
 import { type SchemeEdit, schemeEdits } from './edits/schemes.ts';
 import { type StateEdit, stateEdits } from './edits/states.ts';
@@ -23,10 +24,10 @@ import { findLayer } from '../model/query.ts';
 import { recorded } from './schemes.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit | FigureEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit | FigureEdit | RenderEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits, ...figureEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits, ...figureEdits, ...renderEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

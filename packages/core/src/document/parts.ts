@@ -19,7 +19,7 @@ import { isLayerType, layerSpec } from '../layers/registry.ts';
 import { RESAMPLING_FILTERS } from '../raster/filters.ts';
 import { SCALE_LIMITS } from './layers.ts';
 import { LIMITS, shortened } from '../limits.ts';
-import { ALPHA_USES, DELIVERED_SCHEMES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type Layer, LIGHT_PASSAGES, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
+import { ALPHA_USES, DELIVERED_SCHEMES, DOCUMENT_FORMAT, DOCUMENT_VERSION, FILE_FORMATS, type EarlierRender, type Layer, LIGHT_PASSAGES, type Material, type Source, SUM_USES, TERM_OPERATIONS } from '../model/model.ts';
 
 const text = (most: number = LIMITS.fileName) => yup.string().strict().defined().max(most, `\${path} has more than ${most} letters`);
 const id = () => text(LIMITS.id).min(1);
@@ -233,6 +233,25 @@ export const shownSchema = yup.object({ chosenId: id().nullable().defined(), bas
 export const samplersSchema = yup.array(yup.array(whole().min(0).max(LIMITS.side)).strict().defined().length(2)).strict().defined().max(LIMITS.samplers);
 export const cameraSchema = ofScene(camera, Object.keys(CAMERA_ORIGINS));
 export const sunSchema = ofScene(sun, ['file', 'hand']);
+const renderHead = yup.object({ id: id(), name: text(LIMITS.name).min(1), at: yup.number().strict().nullable().defined().test('finite', '${path} must be a finite number', (value) => value === null || Number.isFinite(value)), size: size({ width: side(), height: side() }).noUnknown().strict(), camera: cameraSchema.nullable().defined(), sun: sunSchema.nullable().defined() }).noUnknown().strict();
+
+/** What is wrong with an earlier render; null if nothing is. */
+export function renderProblem({ sources, materials, ...head }: Partial<EarlierRender>): string | null {
+  const problem = misfit(renderHead, head);
+  if (problem) return problem;
+  if (!Array.isArray(sources) || sources.length > LIMITS.sources || !Array.isArray(materials) || materials.length > LIMITS.materials) return 'its elements are missing, or are too many';
+  const ids = new Set<unknown>((sources as readonly Source[]).map((source) => source?.id));
+  if (ids.size < sources.length) return 'two of its elements have the same id';
+  for (const source of sources as readonly Source[]) {
+    const fault = misfit(sourceSchema, source);
+    if (fault) return `its element “${shortened(String(source?.name), 60)}”: ${fault}`;
+  }
+  for (const row of materials as readonly Material[]) {
+    const fault = misfit(materialSchema, row) ?? (ids.has(row.sourceId) ? null : 'its ID picture is missing');
+    if (fault) return `its material “${shortened(String(row?.name), 60)}”: ${fault}`;
+  }
+  return null;
+}
 
 /** Parts that fitted once: they never change, so they are not looked at again. */
 const sound = new WeakMap<yup.Schema, WeakSet<object>>();

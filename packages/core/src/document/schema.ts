@@ -16,11 +16,11 @@ import { LIMITS, shortened } from '../limits.ts';
 import { withIds } from './mask-edits.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
 import { migrated } from './migrations.ts';
-import { type Delivery, DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, EMPTY_BOARD, type LightBoard, type LightScenario, MAX_GROUP_DEPTH, type NamedState, NO_SCHEMES, type Override, type Scheme, type Schemes, type Source, type TazzelDocument } from '../model/model.ts';
+import { type Delivery, type EarlierRender, DOCUMENT_FORMAT, DOCUMENT_VERSION, type GroupLayer, type Layer, type Mask, type MaskTerm, type Material, EMPTY_BOARD, type LightBoard, type LightScenario, MAX_GROUP_DEPTH, type NamedState, NO_SCHEMES, type Override, type Scheme, type Schemes, type Source, type TazzelDocument } from '../model/model.ts';
 import { chainOf } from '../model/query.ts';
 import { withValue } from './slots.ts';
 import { unsoundness } from './sound.ts';
-import { boardSchema, cameraSchema, chainCorrection, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, chainCorrection, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, renderProblem, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 
 export interface ReadDocument {
   readonly document: TazzelDocument;
@@ -42,7 +42,7 @@ export function readDocument(json: unknown): ReadDocument {
   }
   const raw = migrated(given, DOCUMENT_VERSION);
   const problems: string[] = [];
-  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, light: givenLight = EMPTY_BOARD, states: givenStates = [], schemes: givenSchemes = NO_SCHEMES, deliveries: givenDeliveries = [], samplers: givenSamplers = [], ...others } = raw;
+  const { camera: givenCamera = null, sun: givenSun = null, tone: givenTone = null, light: givenLight = EMPTY_BOARD, states: givenStates = [], schemes: givenSchemes = NO_SCHEMES, deliveries: givenDeliveries = [], renders: givenRenders = [], samplers: givenSamplers = [], ...others } = raw;
   const head = { ...others, name: named(raw.name) };
   const headless = misfit(frame, head);
   if (headless) throw new CoreError('bad-document', `The document cannot be read: ${headless}.`);
@@ -176,7 +176,7 @@ export function readDocument(json: unknown): ReadDocument {
   const states = list<NamedState>(Array.isArray(givenStates) ? givenStates.map(headOfState) : givenStates, () => stateHead, 'state', LIMITS.states).map((state): NamedState => {
     // A state is the document with another finish: it is read as one.
     const { masks: ownMasks, buildUp: ownBuildUp } = partsOfState.get(state.id) ?? {};
-    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, light: { ...EMPTY_BOARD, mix: state.mix }, states: [], schemes: NO_SCHEMES, deliveries: [], samplers: [], sources, materials });
+    const inside = readDocument({ ...raw, masks: ownMasks ?? [], buildUp: ownBuildUp ?? {}, tone: state.tone, light: { ...EMPTY_BOARD, mix: state.mix }, states: [], schemes: NO_SCHEMES, deliveries: [], renders: [], samplers: [], sources, materials });
     problems.push(...inside.problems.map((sentence) => `In the state “${shortened(state.name, 60)}”: ${sentence}`));
     return { ...state, buildUp: inside.document.buildUp, masks: inside.document.masks };
   });
@@ -186,7 +186,11 @@ export function readDocument(json: unknown): ReadDocument {
   const isKept = !shown || keep(shown.chosenId === null || schemeList.some(({ id }) => id === shown.chosenId), 'The scheme that was shown is missing: the document stays as it was shown.');
   const schemes: Schemes = schemeList.length === 0 ? NO_SCHEMES : { list: schemeList, ...(shown && isKept ? shown : { chosenId: null, base: [] }) };
   const deliveries = list<Delivery>(givenDeliveries, () => deliverySchema, 'delivery', LIMITS.deliveries);
-  const found: TazzelDocument = { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, light, states, schemes, deliveries, samplers };
+  const renders = Array.isArray(givenRenders) ? (givenRenders as EarlierRender[]).slice(-LIMITS.renders).filter((render) => {
+    const problem = typeof render === 'object' && render !== null ? renderProblem(render) : 'it is no table';
+    return keep(problem === null, `The earlier render “${shortened(String(render?.name), 60)}” was left out: ${problem}.`);
+  }) : [];
+  const found: TazzelDocument = { format, version, id: documentId, name, size, sources, materials, masks, buildUp: { scene, picture }, tone, camera, sun, light, states, schemes, deliveries, renders, samplers };
   /** A value that does not belong where it is set would make the whole scheme one that cannot be shown. */
   const fitting = (overrides: readonly Override[], name: string): readonly Override[] => {
     const kept = overrides.filter((override) => {

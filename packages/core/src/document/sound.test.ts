@@ -20,7 +20,8 @@ const group = { id: 'layer-90', kind: 'group' as const, name: 'Group', visible: 
 function rich(): TazzelDocument {
   const base = after(smallDocument(), { type: 'set-camera', params: {} }, { type: 'correct-material', materialIds: ['material-1'], correction: 'exposure', zone: 'picture' }, { type: 'add-chain-correction', layerId: 'layer-2', correction: 'hue-saturation' }, { type: 'group-layer', layerId: 'layer-1' }, { type: 'add-mask', name: 'All terms', terms: [] }, { type: 'keep-state', name: 'Noon' }, { type: 'add-sources', sources: ['sun', 'sky', 'beauty', 'gi'].map((name, i) => source(4 + i, { name, role: i < 2 ? 'light-group' : (name as 'beauty') })) }, { type: 'begin-mix', start: 'dusk' }, { type: 'keep-scenario', name: 'Dusk' }, { type: 'add-scheme', name: 'Dusk' }, { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.4 } }, { type: 'add-delivery', delivery: { name: '{document}-{scheme}', format: 'jpeg', values: { quality: 90 }, width: null, halvings: 0, filter: 'lanczos', upto: null, schemes: 'all' } });
   const terms = maskTerms.filter(({ id }) => id !== 'mask').map(({ id }): Edit => ({ type: 'add-term', maskId: 'mask-2', term: newTerm(id, 'add', base, id === 'paint' ? { strokes: [stroke] } : {}) }));
-  return after(base, ...terms);
+  const { sources, size } = base;
+  return after(base, ...terms, { type: 'refresh', sources, materials: null, size, keeps: { name: 'First', at: 4 } });
 }
 
 const paintAt = maskTerms.filter(({ id }) => id !== 'mask').findIndex(({ id }) => id === 'paint');
@@ -97,6 +98,10 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'set-delivery', deliveryId: 'delivery-1', patch: { cut: { ratio: 16 / 9, shiftPercent: -20 } } },
   { type: 'set-delivery', deliveryId: 'delivery-1', patch: { cut: null } },
   { type: 'remove-delivery', deliveryId: 'delivery-1' },
+  { type: 'refresh', sources: document.sources, materials: document.materials, size: { width: 80, height: 60 }, scales: true, keeps: { name: 'Before', at: null } },
+  { type: 'bring-render', renderId: 'render-1', keeps: { name: 'Later', at: 7 } },
+  { type: 'rename-render', renderId: 'render-1', name: 'Named' },
+  { type: 'remove-render', renderId: 'render-1' },
   { type: 'set-samplers', samplers: [[1, 2], [3, 4]] },
   { type: 'set-params', lightId: 'source-4', params: { intensityStops: 1.5, takes: 'chosen', color: [1, 0.5, 0.2], denoisePercent: 20 } },
   { type: 'set-mix', mix: [{ sourceId: 'source-5', params: { on: false } }] },

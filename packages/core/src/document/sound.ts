@@ -5,7 +5,7 @@
 import type { Zone } from '../color/zones.ts';
 import { LIMITS, shortened } from '../limits.ts';
 import { type Layer, type Mask, type MaskUse, type NamedState, MAX_GROUP_DEPTH, type TazzelDocument } from '../model/model.ts';
-import { boardSchema, cameraSchema, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
+import { boardSchema, cameraSchema, deliverySchema, frame, layerSchema, maskHead, materialSchema, misfit, renderProblem, samplersSchema, scenarioSchema, schemeSchema, shownSchema, sourceSchema, stateHead, sunSchema, termSchema, toneSchema } from './parts.ts';
 import { findMask, findSource, masksOf, chainOf } from '../model/query.ts';
 import { documentIn } from './against.ts';
 import { faultOf, isPictureLayer } from './layers.ts';
@@ -16,7 +16,7 @@ const soundMasks = new WeakSet<Mask>();
 
 /** The first thing that would not survive being stored, as a sentence; null if everything would. */
 export function unsoundness(document: TazzelDocument): string | null {
-  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, schemes, deliveries, samplers, ...head } = document;
+  const { sources, materials, masks, buildUp, camera, sun, tone, light, states, schemes, deliveries, renders, samplers, ...head } = document;
   const headless = misfit(frame, head);
   if (headless) return `The document: ${headless}.`;
   const unplaced = (camera && misfit(cameraSchema, camera)) ?? (sun && misfit(sunSchema, sun));
@@ -33,6 +33,7 @@ export function unsoundness(document: TazzelDocument): string | null {
     lightProblem(document) ??
     schemesProblem(document) ??
     listProblem(deliveries, 'delivery', LIMITS.deliveries, (delivery) => misfit(deliverySchema, delivery), 'deliveries') ??
+    listProblem(renders, 'earlier render', LIMITS.renders, renderProblem) ??
     statesProblem(document)
   );
 }

@@ -309,6 +309,19 @@ export type DeliveredSchemes = (typeof DELIVERED_SCHEMES)[number];
 
 export const NO_SCHEMES: Schemes = { list: [], chosenId: null, base: [] };
 
+/** A render that was in the document: its elements under the ids that they had, what was read of it, and how it was taken. */
+export interface EarlierRender {
+  readonly id: string;
+  readonly name: string;
+  /** When a newer one took its place, in milliseconds since 1970; null if that is not known. */
+  readonly at: number | null;
+  readonly sources: readonly Source[];
+  readonly materials: readonly Material[];
+  readonly size: Size;
+  readonly camera: DocumentCamera | null;
+  readonly sun: DocumentSun | null;
+}
+
 export interface TazzelDocument {
   readonly format: typeof DOCUMENT_FORMAT;
   readonly version: typeof DOCUMENT_VERSION;
@@ -327,6 +340,8 @@ export interface TazzelDocument {
   readonly states: readonly NamedState[];
   readonly schemes: Schemes;
   readonly deliveries: readonly Delivery[];
+  /** Renders whose place was taken by newer ones, the latest last. */
+  readonly renders: readonly EarlierRender[];
   /** Pixels whose colours are watched. */
   readonly samplers: readonly Point[];
 }
@@ -350,6 +365,7 @@ export function emptyDocument(id: string, name: string, size: Size): TazzelDocum
     states: [],
     schemes: NO_SCHEMES,
     deliveries: [],
+    renders: [],
     samplers: [],
   };
 }

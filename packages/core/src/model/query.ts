@@ -79,7 +79,7 @@ export function surfaceOf(document: TazzelDocument, materialId: string): string[
 export const depthSource = (document: TazzelDocument): Source | null =>
   document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
 
-type IdPrefix = 'state' | 'scheme' | 'delivery' | 'scenario' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
+type IdPrefix = 'render' | 'state' | 'scheme' | 'delivery' | 'scenario' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
 
 /** Numbers beyond 15 digits are no numbers that were given here. */
 const highestIn = (ids: readonly string[], prefix: IdPrefix) =>
@@ -91,9 +91,12 @@ const layerIdsIn = remembered((buildUp: BuildUp) => placesIn(buildUp).flatMap(({
 /** A scheme may still speak of what is gone: its ids are not given to anything else. */
 const idsOverridden = remembered(({ list, base }: TazzelDocument['schemes']) => [...list.flatMap(({ id, overrides }) => [id, ...overrides.flatMap(({ at }) => Object.values(at))]), ...base.flatMap(({ at }) => Object.values(at))].filter((id) => typeof id === 'string'));
 
+/** What was in an earlier render may come back: its ids are not given to anything else. */
+const idsOfRenders = remembered((renders: TazzelDocument['renders']) => renders.flatMap(({ id, sources, materials }) => [id, ...idsIn(sources), ...idsIn(materials)]));
+
 /** The highest number that an id with a prefix has anywhere in the document. */
 const highestId = (document: TazzelDocument, prefix: IdPrefix): number =>
-  Math.max(...[idsIn(document.states), idsIn(document.deliveries), idsIn(document.light.scenarios), idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), idsOverridden(document.schemes), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
+  Math.max(...[idsIn(document.states), idsIn(document.deliveries), idsOfRenders(document.renders), idsIn(document.light.scenarios), idsIn(document.sources), idsIn(document.masks), idsIn(document.materials), idsOverridden(document.schemes), layerIdsIn(document.buildUp)].map((ids) => highestIn(ids, prefix)));
 
 /** The next free id with a prefix: `layer-3` after `layer-2`. Depends on the document alone, so edits stay pure. */
 export const freshId = (document: TazzelDocument, prefix: IdPrefix): string => `${prefix}-${highestId(document, prefix) + 1}`;

@@ -15,8 +15,8 @@ const PREVIEW_ENTRY = 'preview.png';
 const SOURCE_ENTRY = /^sources\/([0-9a-f]{64})\.[a-z0-9]+$/;
 const MAX_PROJECT_BYTES = 2 ** 31 - 2 ** 16;
 
-/** Files that a document's sources refer to, each once. */
-export const neededFiles = (document: TazzelDocument) => [...new Map(document.sources.map(({ file }) => [file.hash, file])).values()];
+/** Files that the elements of a document and of its earlier renders refer to, each once. */
+export const neededFiles = (document: TazzelDocument) => [...new Map([...document.sources, ...document.renders.flatMap(({ sources }) => sources)].map(({ file }) => [file.hash, file])).values()];
 
 /** @throws FormatError `too-large` */
 export function writeProject(document: TazzelDocument, files: ReadonlyMap<string, Uint8Array>, preview: Uint8Array | null): Uint8Array {

@@ -6,7 +6,8 @@ import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
 import type { Layer, Mask, Material, Override, Point, Source, TazzelDocument } from '../../model/model.ts';
-import { findMask, findSource } from '../../model/query.ts';
+import { LIMITS } from '../../limits.ts';
+import { findMask, findSource, freshId } from '../../model/query.ts';
 import { scaledOverride } from '../slots.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { takenOver } from './scene.ts';
@@ -14,7 +15,7 @@ import { withinLimits } from './sources.ts';
 
 export type DocumentEdit =
   | { type: 'rename-document'; name: string }
-  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean; camera?: DocumentCamera | null; sun?: DocumentSun | null }
+  | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean; camera?: DocumentCamera | null; sun?: DocumentSun | null; /** Under which name the render before stays in the list, and when it went; otherwise it does not. */ keeps?: { readonly name: string; readonly at: number | null } }
   | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string; masks?: readonly Mask[] };
 
 export const documentEdits: Handlers<DocumentEdit> = {
@@ -25,7 +26,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
   refresh: {
     label: 'Replace by a newer render',
     concernsAllSchemes: true,
-    apply: (document, { sources, materials, size, scales = false, camera, sun }) => {
+    apply: (document, { sources, materials, size, scales = false, camera, sun, keeps }) => {
       const ids = new Set(sources.map((source) => source.id));
       const lost = document.sources.find((source) => !ids.has(source.id));
       if (lost) refuse(`${lost.name} would be lost.`);
@@ -43,7 +44,9 @@ export const documentEdits: Handlers<DocumentEdit> = {
       const grown = (overrides: readonly Override[]) => overrides.map((override) => scaledOverride(document, override, by));
       const { list, base, chosenId } = document.schemes;
       const schemes = scales ? { chosenId, base: grown(base), list: list.map((scheme) => ({ ...scheme, overrides: grown(scheme.overrides) })) } : document.schemes;
-      return { ...document, ...scaled, light, samplers, schemes, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
+      const before = keeps && { id: freshId(document, 'render'), name: named(keeps.name, 'a render'), at: keeps.at, sources: document.sources, materials: document.materials, size: document.size, camera: document.camera, sun: document.sun };
+      const renders = before ? [...document.renders, before].slice(-LIMITS.renders) : document.renders;
+      return { ...document, ...scaled, renders, light, samplers, schemes, camera: takenOver(document.camera, camera), sun: takenOver(document.sun, sun), sources: sources.map(withinLimits), size, materials: rows ? [...rows, ...gone.map((material) => ({ ...material, area: 0 }))] : document.materials };
     },
   },
   build: {
