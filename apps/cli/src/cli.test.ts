@@ -166,6 +166,13 @@ describe('flatten', () => {
     expect(Buffer.compare(await sharp(part).raw().toBuffer(), await sharp(whole).extract({ left: 0, top: 100, width: 600, height: 300 }).raw().toBuffer())).toBe(0);
     expect((await run('flatten', project, '--out', small, '--cut', '1:1', '--width', '100', '--compression', 'none')).status).toBe(0);
     expect(await sharp(small).metadata()).toMatchObject({ width: 100, height: 100 });
+    // A rectangle of it, and as large as fits into a box.
+    const [region, box] = ['region.png', 'box.png'].map((name) => join(folder, name));
+    expect((await run('flatten', project, '--out', region, '--no-dither', '--region', '40,30,120,80')).status).toBe(0);
+    expect(Buffer.compare(await sharp(region).raw().toBuffer(), await sharp(whole).extract({ left: 40, top: 30, width: 120, height: 80 }).raw().toBuffer())).toBe(0);
+    expect((await run('flatten', project, '--out', box, '--width', '300', '--height', '1in', '--dpi', '100')).status).toBe(0);
+    expect(await sharp(box).metadata()).toMatchObject({ width: 150, height: 100 });
+    expect((await run('flatten', project, '--out', part, '--force', '--region', '500,0,200,10')).stderr).toContain('within 600 × 400 pixels');
     for (const [words, said] of [[['--cut', 'wide'], 'as in 16:9'], [['--cut', '2:1', '--shift', '200'], 'from -100 to 100'], [['--shift', '3'], 'say how it is cut']] as const) {
       const { status, stderr } = await run('flatten', project, '--out', join(folder, 'never.png'), ...words);
       expect([status, stderr]).toEqual([2, expect.stringContaining(said)]);
@@ -251,7 +258,7 @@ describe('flatten', () => {
     [['--out', 'x.png', '--tone', 'reinhard:whitest=2'], /no parameter “whitest”/],
     [['--out', 'x.png', '--width', '300mm'], /say with --dpi how many pixels/],
     [['--out', 'x.png', '--width', '2.5'], /expected whole pixels/],
-    [['--out', 'x.png', '--width', '90', '--scale', '0.5'], /--width or --scale, not both/],
+    [['--out', 'x.png', '--width', '90', '--scale', '0.5'], /--width and --height, or --scale, not both/],
     [['--out', 'x.png', '--width', '90', '--filter', 'box'], /expected one of lanczos, mitchell/],
     [['--out', 'x.png', '--width', '900000'], /cannot be delivered: each side may have/],
     [['--out', 'x.png', '--bits', '12'], /expected one of 8, 16/],

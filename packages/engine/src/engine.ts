@@ -476,7 +476,7 @@ export class Engine {
     if (to && (to.width < 1 || Math.max(to.width, to.height) > LIMITS.side || to.width * to.height > LIMITS.pixels)) throw new CoreError('bad-parameter', `${to.width} × ${to.height} pixels cannot be delivered: each side may have 1 to ${LIMITS.side}, all together ${LIMITS.pixels / 2 ** 20} million.`);
     const pixelsOf = { document, upto, cut, signal, level: to ? 0 : request.level, ...(to ? plain(kind === 'float' ? kind : 'rgba16') : form), onProgress: (share: number) => onProgress?.(share * 0.7) } as const;
     const giveBack = (block: ArrayBufferLike) => this.#outputs.giveBack(block);
-    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither, pixelsOf.space, cut?.ratio, cut?.shiftPercent].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
+    return (request.shared ?? new FlatPictures(0)).with([upto, pixelsOf.level, pixelsOf.kind, pixelsOf.dither, pixelsOf.space, JSON.stringify(cut ?? null)].join(), () => this.flatten(pixelsOf), giveBack, async (flat) => {
       const { opaque, problems } = flat;
       // Large files take long, and nobody else has the memory that is written to.
       const options = { signal, priority: PRIORITY.output, leaveAtOnce: true };

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsOf, type Cut, type FilterId, outputSpaces, ratioIn, resamplingFilters } from '@tazzel/core';
+import { applyEdit, applyLook, CoreError, correctionById, correctionPlace, corrections, defaultsOf, findLayer, freshId, type KeptValues, layerSpec, readLook, type TazzelDocument, toneById, tones, underScheme, valueFromText, withMix, pixelsIn, type Cut, cutRegion, partOfRegion, type Size, type FilterId, outputSpaces, ratioIn, resamplingFilters } from '@tazzel/core';
 import { type PictureFormat, pictureFormatOf, pictureFormats, readLut } from '@tazzel/formats';
 import { type Command, type Invocation, text, texts, UsageError } from '../command.ts';
 import { mustNotExist, openProject, withEngine, writeParts } from '../files.ts';
@@ -16,8 +16,10 @@ export const flatten: Command = {
   options: {
     out: { type: 'string', value: 'FILE', help: 'The picture to write; its ending chooses the format.' },
     scale: { type: 'string', value: '1|0.5|0.25|0.125', help: 'Size of the result, 1 by default.' },
-    width: { type: 'string', value: 'N', help: 'Any other width in pixels, in the same proportions; with --dpi also in millimetres: 420mm.' },
+    width: { type: 'string', value: 'N', help: 'Any other width in pixels, in the same proportions; with --dpi also on paper: 420mm, 42cm, 16.5in.' },
+    height: { type: 'string', value: 'N', help: 'Any other height, likewise; with --width the picture is as large as fits into both.' },
     cut: { type: 'string', value: 'A:B', help: 'In other proportions, as large as they allow: 16:9, 1:1, 1.414.' },
+    region: { type: 'string', value: 'X,Y,W,H', help: 'A rectangle of it: where it begins, how wide and how high, in pixels.' },
     shift: { type: 'string', value: '-100…100', help: 'Where the part of --cut lies: from the left or upper end over the middle (0, by default) to the other.' },
     filter: { type: 'string', value: FILTERS.join('|'), help: 'How another width is filtered, lanczos by default.' },
     upto: { type: 'string', value: 'LAYER', help: 'Stop after this layer (name or id).' },
@@ -27,6 +29,7 @@ export const flatten: Command = {
     compression: { type: 'string', value: 'NAME', help: 'Packing: zip, zips, piz, rle or none of an EXR, deflate, lzw or none of a TIFF; all of them lose nothing.' },
     layout: { type: 'string', value: 'strips|tiles', help: 'Of a TIFF, strips by default.' },
     quality: { type: 'string', value: '1…100', help: 'Of a JPEG, 92 by default, or a WebP, 90 by default.' },
+    passes: { type: 'string', value: 'one|several', help: 'How a JPEG is written: row by row, or in passes, which slow pages show coarse first.' },
     lossless: { type: 'boolean', help: 'A WebP that loses nothing.' },
     dpi: { type: 'string', value: 'N', help: 'Dots per inch, written into a PNG, TIFF or JPEG.' },
     space: { type: 'string', value: Object.keys(outputSpaces).join('|'), help: 'Colour space of the picture, srgb by default; its profile lies in the file. Linear light for a PNG or TIFF with 16 bits.' },
@@ -48,8 +51,7 @@ export const flatten: Command = {
     const format = pictureFormatOf(out);
     if (!format) throw new UsageError(`${out}: the ending must be one of ${pictureFormats.flatMap(({ endings }) => endings.map((ending) => `.${ending}`)).join(', ')}.`);
     const values = valuesFor(format, invocation);
-    const resize = resizeFor(invocation, Number(values.dpi ?? 0));
-    const cut = cutFor(invocation);
+    const sides = sidesOf(invocation, Number(values.dpi ?? 0));
     const level = SCALES[text(invocation, 'scale') ?? '1'];
     if (level === undefined) throw new UsageError(`--scale ${text(invocation, 'scale')}: expected one of ${Object.keys(SCALES).sort().reverse().join(', ')}.`);
     mustNotExist(out, invocation.values.force === true);
@@ -59,6 +61,8 @@ export const flatten: Command = {
         problems.push(problem);
         invocation.problem(problem);
       });
+      const cut = cutFor(invocation, document.size);
+      const resize = resizeFor(invocation, sides, cutRegion(document.size, cut));
       const changed = adjust(await withFiles(document, invocation), invocation);
       const upto = text(invocation, 'upto');
       const last = upto === undefined ? undefined : layerNamed(changed, upto);
@@ -110,7 +114,15 @@ function jsonOf(given: string, file: string): unknown {
 }
 
 /** @throws UsageError */
-function cutFor(invocation: Invocation): Cut | null {
+function cutFor(invocation: Invocation, size: Size): Cut | null {
+  const region = text(invocation, 'region');
+  if (region !== undefined) {
+    if (text(invocation, 'cut') !== undefined) throw new UsageError('Give --cut or --region, not both.');
+    const [x, y, width, height, ...more] = region.split(',').map(Number);
+    const isInside = more.length === 0 && [x, y, width, height].every(Number.isInteger) && x >= 0 && y >= 0 && width >= 1 && height >= 1 && x + width <= size.width && y + height <= size.height;
+    if (!isInside) throw new UsageError(`--region ${region}: expected four whole numbers within ${size.width} × ${size.height} pixels, as in 200,100,1200,800.`);
+    return partOfRegion(size, { x, y, width, height });
+  }
   const [given, shift] = [text(invocation, 'cut'), text(invocation, 'shift')];
   if (given === undefined && shift !== undefined) throw new UsageError('--shift moves what --cut leaves: say how it is cut.');
   if (given === undefined) return null;
@@ -120,24 +132,40 @@ function cutFor(invocation: Invocation): Cut | null {
   return { ratio, shiftPercent };
 }
 
-/** @param dpi 0 if it was not said @throws UsageError */
-function resizeFor(invocation: Invocation, dpi: number): { width: number; filter: FilterId } | undefined {
-  const given = text(invocation, 'width');
+interface Sides {
+  readonly width: number | null;
+  readonly height: number | null;
+}
+
+/** Width and height as they were asked for. @param dpi 0 if it was not said @throws UsageError */
+function sidesOf(invocation: Invocation, dpi: number): Sides {
+  const [width, height] = ['width', 'height'].map((name) => {
+    const given = text(invocation, name);
+    if (given === undefined) return null;
+    try {
+      const pixels = pixelsIn(given, dpi);
+      if (pixels !== null) return pixels;
+    } catch {
+      throw new UsageError(`--${name} ${given}: say with --dpi how many pixels there are to an inch.`);
+    }
+    throw new UsageError(`--${name} ${given}: expected whole pixels, as in 2400, or a length on paper, as in 420mm or 16.5in.`);
+  });
+  if ((width ?? height) !== null && text(invocation, 'scale') !== undefined) throw new UsageError('Give --width and --height, or --scale, not both.');
+  return { width, height };
+}
+
+/** As wide as asked for, or as fits into both. @throws UsageError */
+function resizeFor(invocation: Invocation, { width, height }: Sides, part: Size): { width: number; filter: FilterId } | undefined {
   const filter = text(invocation, 'filter') ?? 'lanczos';
   if (!Object.hasOwn(resamplingFilters, filter)) throw new UsageError(`--filter ${filter}: expected one of ${FILTERS.join(', ')}.`);
-  if (given === undefined) return undefined;
-  if (text(invocation, 'scale') !== undefined) throw new UsageError('Give --width or --scale, not both.');
-  const [, digits, millimetres] = /^(\d+(?:\.\d+)?)(mm)?$/.exec(given) ?? [];
-  if (millimetres && !(dpi > 0)) throw new UsageError(`--width ${given}: say with --dpi how many pixels there are to an inch.`);
-  const width = millimetres ? pixelsOf(Number(digits), dpi) : Number(digits);
-  if (!Number.isInteger(width) || width < 1) throw new UsageError(`--width ${given}: expected whole pixels, as in 2400, or millimetres, as in 420mm.`);
-  return { width, filter: filter as FilterId };
+  const wide = Math.min(width ?? Number.POSITIVE_INFINITY, height === null ? Number.POSITIVE_INFINITY : Math.max(1, Math.round((height * part.width) / part.height)));
+  return Number.isFinite(wide) ? { width: wide, filter: filter as FilterId } : undefined;
 }
 
 /** What the command line says of the file. @throws CoreError `bad-parameter` for what a format does not have */
 function valuesFor(format: PictureFormat, invocation: Invocation): KeptValues {
   const said = Object.entries({
-    ...Object.fromEntries(['bits', 'holds', 'samples', 'compression', 'layout', 'quality', 'dpi', 'space', 'title', 'author'].map((name) => [name, text(invocation, name)])),
+    ...Object.fromEntries(['bits', 'holds', 'samples', 'compression', 'layout', 'quality', 'passes', 'dpi', 'space', 'title', 'author'].map((name) => [name, text(invocation, name)])),
     lossless: invocation.values.lossless === true ? 'true' : undefined,
     // A format that has no dither needs none.
     dither: invocation.values['no-dither'] === true && Object.hasOwn(format.params, 'dither') ? 'false' : undefined,

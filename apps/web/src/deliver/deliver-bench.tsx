@@ -1,4 +1,4 @@
-import { type Cut, CUT_LIMITS, cutRegion, type FilterId, layersInOrder, LIMITS, millimetresOf, pixelsOf, resamplingFilters, schemeOf, type Size, sizeOfDelivery, USUAL_CUTS, USUAL_NAME } from '@tazzel/core';
+import { type Cut, CUT_LIMITS, cutRegion, type FilterId, isPart, type PartCut, partOfRegion, layersInOrder, LIMITS, millimetresOf, pixelsOf, resamplingFilters, schemeOf, type Size, sizeOfDelivery, USUAL_CUTS, USUAL_NAME } from '@tazzel/core';
 import { Cancelled } from '@tazzel/engine';
 import { pictureFormatById, pictureFormats, PROJECT_EXTENSION, safeName } from '@tazzel/formats';
 import { RadioGroup } from 'radix-ui';
@@ -18,9 +18,12 @@ import { Fact, Line, Section } from '../ui/section.tsx';
 import { useActions, useDocument, useWorkspace } from '../workspace/context.ts';
 
 const sizeText = ({ width, height }: Size) => `${width} × ${height}`;
-const PROPORTIONS = [{ value: 'none', label: 'As it is' }, ...Object.keys(USUAL_CUTS).map((label) => ({ value: label, label }))];
+const PROPORTIONS = [{ value: 'none', label: 'As it is' }, { value: 'part', label: 'A part of it', hint: 'Dragged on the picture' }, ...Object.keys(USUAL_CUTS).map((label) => ({ value: label, label }))];
+/** What a part begins with. */
+const FIRST_PART: PartCut = { leftPercent: 20, topPercent: 20, widthPercent: 60, heightPercent: 60 };
 /** One that is none of the usual ones is of an earlier version. */
-const proportionOf = (cut: Cut | null) => Object.entries(USUAL_CUTS).find(([, ratio]) => cut && Math.abs(ratio - cut.ratio) < 1e-6)?.[0] ?? 'none';
+const proportionOf = (cut: Cut | null) => (cut && isPart(cut) ? 'part' : (Object.entries(USUAL_CUTS).find(([, ratio]) => cut && Math.abs(ratio - cut.ratio) < 1e-6)?.[0] ?? 'none'));
+const cutFrom = (chosen: string, before: Cut | null): Cut | null => (chosen === 'none' ? null : chosen === 'part' ? FIRST_PART : { ratio: USUAL_CUTS[chosen], shiftPercent: before && !isPart(before) ? before.shiftPercent : 0 });
 
 export function DeliverBench() {
   const { engine } = useWorkspace();
@@ -40,6 +43,8 @@ export function DeliverBench() {
   const suggested = [safeName(document.name), ...(scheme ? [safeName(scheme.name)] : []), ...(until === 'all' ? [] : [`to-${safeName(layers.find((layer) => layer.id === until)?.name ?? '')}`]), `${size.width}x${size.height}`].join('-');
   const stem = name ?? suggested;
   const widest = Math.floor(LIMITS.side * Math.min(1, whole.width / whole.height));
+  const highest = Math.max(1, Math.floor((widest * whole.height) / whole.width));
+  const widthFor = (height: number) => Math.min(widest, Math.max(1, Math.round((height * whole.width) / whole.height)));
   const dpi = typeof values.dpi === 'number' ? values.dpi : 0;
 
   const deliver = async () => {
@@ -86,16 +91,19 @@ export function DeliverBench() {
         <p className="mb-2 text-[12px] text-faint">{format.hint}</p>
         <ParamFields params={format.params} values={values} onChange={(patch) => choose(withValues(choices, format, patch))} />
         <Line label="Proportions">
-          <Choice label="Proportions" value={proportionOf(cut)} options={PROPORTIONS} onChange={(chosen) => choose({ cut: chosen === 'none' ? null : { ratio: USUAL_CUTS[chosen], shiftPercent: cut?.shiftPercent ?? 0 } })} />
+          <Choice label="Proportions" value={proportionOf(cut)} options={PROPORTIONS} onChange={(chosen) => choose({ cut: cutFrom(chosen, cut) })} />
         </Line>
-        {cut && <NumberField label="Moved" value={cut.shiftPercent} min={CUT_LIMITS.shiftPercent[0]} max={CUT_LIMITS.shiftPercent[1]} step={1} digits={0} unit="%" initial={0} help="Where the part lies: from the left or upper end over the middle to the other." onChange={(shiftPercent) => choose({ cut: { ...cut, shiftPercent } })} />}
+        {cut && isPart(cut) && <PartFields part={cut} size={document.size} />}
+        {cut && !isPart(cut) && <NumberField label="Moved" value={cut.shiftPercent} min={CUT_LIMITS.shiftPercent[0]} max={CUT_LIMITS.shiftPercent[1]} step={1} digits={0} unit="%" initial={0} help="Where the part lies: from the left or upper end over the middle to the other." onChange={(shiftPercent) => choose({ cut: { ...cut, shiftPercent } })} />}
         <Line label="Size">
           <Choice label="Size" value={String(choices.size)} options={[...scales.map((label, level) => ({ value: String(level), label, hint: sizeText(sizeOfDelivery(document, { cut, width: null, halvings: level })) })), { value: 'own', label: 'Of its own', hint: 'Any width, in the same proportions' }]} onChange={(chosen) => choose({ size: chosen === 'own' ? 'own' : Number(chosen) })} />
         </Line>
         {choices.size === 'own' && (
           <>
             <NumberField label="Width" value={choices.width} min={1} max={widest} usual={[1, Math.min(widest, 2 * whole.width)]} step={1} digits={0} unit="px" initial={whole.width} help="Filtered in light from the full size." onChange={(width) => choose({ width: Math.round(width) })} />
+            <NumberField label="Height" value={size.height} min={1} max={highest} usual={[1, Math.min(highest, 2 * whole.height)]} step={1} digits={0} unit="px" initial={whole.height} help="The width follows in the same proportions." onChange={(height) => choose({ width: widthFor(height) })} />
             {dpi > 0 && <NumberField label="Paper width" value={millimetresOf(choices.width, dpi)} min={1} max={millimetresOf(widest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(whole.width, dpi)} help="The width at this resolution." onChange={(millimetres) => choose({ width: Math.min(widest, pixelsOf(millimetres, dpi)) })} />}
+            {dpi > 0 && <NumberField label="Paper height" value={millimetresOf(size.height, dpi)} min={1} max={millimetresOf(highest, dpi)} usual={[1, 1000]} step={1} digits={1} unit="mm" initial={millimetresOf(whole.height, dpi)} help="The height at this resolution." onChange={(millimetres) => choose({ width: widthFor(pixelsOf(millimetres, dpi)) })} />}
             <Line label="Filter">
               <Choice label="Filter" value={choices.filter} options={Object.entries(resamplingFilters).map(([id, { label, hint }]) => ({ value: id, label, hint }))} onChange={(filter) => choose({ filter: filter as FilterId })} />
             </Line>
@@ -138,6 +146,25 @@ export function DeliverBench() {
           Save the project file
         </Button>
       </Section>
+    </>
+  );
+}
+
+/** Where a part lies, in pixels of the picture. */
+function PartFields({ part, size }: { readonly part: PartCut; readonly size: Size }) {
+  const { x, y, width, height } = cutRegion(size, part);
+  const set = (patch: Partial<Record<'x' | 'y' | 'width' | 'height', number>>) => {
+    const wanted = { x, y, width, height, ...patch };
+    const [left, top] = [Math.min(size.width - 1, Math.round(wanted.x)), Math.min(size.height - 1, Math.round(wanted.y))];
+    choose({ cut: partOfRegion(size, { x: left, y: top, width: Math.min(size.width - left, Math.round(wanted.width)), height: Math.min(size.height - top, Math.round(wanted.height)) }) });
+  };
+  const field = (label: string, value: number, min: number, max: number, initial: number, help: string, onChange: (value: number) => void) => <NumberField label={label} value={value} min={min} max={max} step={1} digits={0} unit="px" initial={initial} help={help} onChange={onChange} />;
+  return (
+    <>
+      {field('From the left', x, 0, size.width - 1, 0, 'Where the part begins. Its corners can be dragged on the picture.', (value) => set({ x: value }))}
+      {field('From the top', y, 0, size.height - 1, 0, 'Where the part begins.', (value) => set({ y: value }))}
+      {field('Part, across', width, 1, size.width, size.width, 'How wide the part is, in the full picture.', (value) => set({ width: value }))}
+      {field('Part, down', height, 1, size.height, size.height, 'How high the part is, in the full picture.', (value) => set({ height: value }))}
     </>
   );
 }

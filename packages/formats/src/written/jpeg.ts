@@ -1,5 +1,5 @@
 import encode, { init } from '@jsquash/jpeg/encode.js';
-import { number } from '@tazzel/core';
+import { choice, number } from '@tazzel/core';
 import { definePictureFormat } from './define.ts';
 import { codesOf } from '../bytes.ts';
 import { iccProfile } from '../icc-write.ts';
@@ -24,9 +24,9 @@ export const jpeg = definePictureFormat({
   hint: 'The finished picture, small, for mail and the web. Colour at full resolution; white where there is nothing.',
   endings: ['jpg', 'jpeg'],
   mimeType: 'image/jpeg',
-  params: { quality: number({ label: 'Quality', unit: '', min: 1, max: 100, step: 1, digits: 0, default: 92, help: '90 and more look as the picture does; below 75 blocks begin to show.' }), space, dpi, title, author },
+  params: { quality: number({ label: 'Quality', unit: '', min: 1, max: 100, step: 1, digits: 0, default: 92, help: '90 and more look as the picture does; below 75 blocks begin to show.' }), passes: choice({ label: 'Order', help: 'In passes a slow page shows it coarse first; it is a few percent smaller, and takes twice as long to write.', options: { one: 'Row by row', several: 'In passes' }, default: 'one' }), space, dpi, title, author },
   pixels: ({ space }) => ({ kind: 'rgba8', space }),
-  write: async ({ width, height, pixels }, { quality, space, dpi, title, author }, platform) => {
+  write: async ({ width, height, pixels }, { quality, passes, space, dpi, title, author }, platform) => {
     mustFit({ width, height }, MOST, 'JPEG');
     ready ??= platform.codec('jpeg-encoder').then((module) => init(module));
     await ready;
@@ -36,7 +36,7 @@ export const jpeg = definePictureFormat({
       if (alpha < 1) for (let c = 0; c < 3; c++) rgba[i + c] = rgba[i + c] * alpha + 255 * (1 - alpha);
       rgba[i + 3] = 255;
     }
-    const file = new Uint8Array(await encode({ data: rgba, width, height } as never, { quality, ...FULL_COLOUR }));
+    const file = new Uint8Array(await encode({ data: rgba, width, height } as never, { quality, progressive: passes === 'several', ...FULL_COLOUR }));
     // The encoder begins with a JFIF segment (ISO/IEC 10918-5): units (1: per inch), then dots across and down.
     if (dpi > 0) file.set([1, dpi >> 8, dpi & 255, dpi >> 8, dpi & 255], 13);
     const notes = xmpPacket({ title, author });

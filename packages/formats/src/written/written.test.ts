@@ -90,6 +90,18 @@ describe('PNG', () => {
   });
 });
 
+describe('the order of a JPEG', () => {
+  /** The first frame header. @source ITU-T T.81, table B.1: SOF0 is baseline, SOF2 progressive */
+  const frameOf = (path: string) => /\xff([\xc0-\xc2])\x00\x11/.exec(readFileSync(path).toString('latin1'))?.[1].charCodeAt(0);
+  it('is row by row, or in passes, and looks the same', async () => {
+    const [plain, passes] = [await written('jpeg', bytes(true), {}, 'rows'), await written('jpeg', bytes(true), { passes: 'several' }, 'passes')];
+    expect([frameOf(plain), frameOf(passes)]).toEqual([0xc0, 0xc2]);
+    const [a, b] = [await sharp(plain).raw().toBuffer(), await sharp(passes).raw().toBuffer()];
+    // What is rounded away is weighed by how it is packed.
+    expect(a.reduce((sum, value, i) => sum + Math.abs(value - b[i]), 0) / a.length).toBeLessThan(1.5);
+  });
+});
+
 describe('TIFF', () => {
   const kinds = (['8', '16', '32'] as const).flatMap((bits) => (['deflate', 'lzw', 'none'] as const).flatMap((compression) => (['strips', 'tiles'] as const).map((layout) => [bits, compression, layout] as const)));
   describe.each([true, false])('opaque: %s', (isOpaque) => {
