@@ -24,6 +24,7 @@ export const measureCommand: Command = {
       const measure = await engine.measure(document, { scale, options: layer === undefined ? {} : { only: layerNamed(document, layer) }, mask: mask === undefined ? null : { maskId: maskNamed(document, mask), inverted: false, enabled: true } });
       const show = (value: number) => (scale === 'picture' ? (value * 255).toFixed(1) : value.toPrecision(4)).padStart(10);
       invocation.say(`${measure.pixels} pixels, ${scale === 'picture' ? 'codes from 0 to 255' : 'scene light'}`);
+      if (measure.cutShare > 0) invocation.say(`${(100 * measure.cutShare).toFixed(2)} % of them ${scale === 'picture' ? 'have a channel cut at an end of sRGB while others are not' : 'lie outside of Rec. 709: less than none of a primary'}`);
       invocation.say(['', 'least', ...PERCENTS.map((percent) => `${percent} %`), 'most', 'mean'].map((title, i) => (i === 0 ? title.padEnd(10) : title.padStart(10))).join(''));
       for (const name of CHANNELS) {
         const { min, percentiles, max, mean }: ChannelMeasure = measure[name];

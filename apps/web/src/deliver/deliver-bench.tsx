@@ -7,6 +7,7 @@ import { toast } from 'sonner';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { saveProject } from '../files.ts';
 import { download } from '../ui/download.ts';
+import { questions, useAnswer } from '../answers.ts';
 import { showNotes, withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -121,6 +122,7 @@ export function DeliverBench() {
               {sizeText(size)}
             </span>
           </Fact>
+          <CutColours upto={until === 'all' ? undefined : until} />
           {dpi > 0 && (
             <Fact label="On paper">
               <span className="figure">
@@ -147,6 +149,20 @@ export function DeliverBench() {
         </Button>
       </Section>
     </>
+  );
+}
+
+/** How much of the picture has colours that no space holds in which it is delivered: they end at the edge of sRGB, whichever is chosen. */
+function CutColours({ upto }: { readonly upto: string | undefined }) {
+  const document = useDocument();
+  const { data } = useAnswer(questions.measure(document, { upto }, 'picture'), { keeps: ([what]) => what === 'measure' });
+  if (!data || data.cutShare < 0.0005) return null;
+  return (
+    <Fact label="Cut colours">
+      <span title="Brighter or purer than sRGB can hold: some channels end there and others do not. “Clipping” over the picture shows where.">
+        <span className="figure">{(100 * data.cutShare).toFixed(1)} %</span> of the pixels
+      </span>
+    </Fact>
   );
 }
 

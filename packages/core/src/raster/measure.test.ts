@@ -35,6 +35,12 @@ describe('measuring a picture', () => {
     const { red, green, blue } = measure(planes, 'picture', null);
     expect([red.bins, green.bins, blue.bins]).toEqual(bins);
   });
+  it('the share of colours that are cut: one end of some channels and not of all', () => {
+    const pixels = [[1, 0.5, 0.2], [1, 1, 1], [0, 0, 0], [0.3, 0, 0.2], [0.2, 0.4, 0.6], [1.4, 1, 0.99], [0.5, 0.5, 0.5], [-0.1, 0.2, 0.3]];
+    const of = (scale: 'picture' | 'light') => measure(Float32Array.from([0, 1, 2, 3].flatMap((c) => pixels.map((pixel) => pixel[c] ?? 1))), scale, null).cutShare;
+    expect([of('picture'), of('light')]).toEqual([4 / 8, 1 / 8]);
+    expect(measure(new Float32Array(4), 'picture', null).cutShare).toBe(0);
+  });
   it('percentiles lie between values as Hyndman and Fan’s seventh definition says', () => {
     // numpy.percentile([1, 2, 4, 8, 16], [25, 50, 90]) = 2, 4, 12.8
     const five = Float32Array.from([[1, 2, 4, 8, 16], [1, 2, 4, 8, 16], [1, 2, 4, 8, 16], [1, 1, 1, 1, 1]].flat());

@@ -40,6 +40,8 @@ export interface ChannelMeasure {
 
 export interface Measure {
   readonly pixels: number;
+  /** The share of pixels whose colour is cut at an end of the range, and not all of it at the same: too bright or too pure for the space. Of light: those with less than none of a primary. */
+  readonly cutShare: number;
   readonly red: ChannelMeasure;
   readonly green: ChannelMeasure;
   readonly blue: ChannelMeasure;
@@ -89,20 +91,25 @@ export function measure(planes: Float32Array, scale: Scale, mask: Within | null)
   const isCounted = counts(planes, mask);
   const values = [0, 1, 2, 3].map(() => new Float32Array(area));
   let count = 0;
+  let cut = 0;
   for (let i = 0; i < area; i++) {
     if (!isCounted(i)) continue;
     const alpha = planes[3 * area + i];
     let luminance = 0;
+    let [least, most] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
     for (let c = 0; c < 3; c++) {
       const value = planes[c * area + i] / alpha;
+      if (value < least) least = value;
+      if (value > most) most = value;
       values[c][count] = value;
       luminance += LUMINANCE_SHARES[c] * (scale === 'picture' ? srgbDecode(value) : value);
     }
     values[3][count] = scale === 'picture' ? srgbEncode(luminance) : luminance;
     count++;
+    if (scale === 'light' ? least < 0 : (most >= 1 && least < 1) || (least <= 0 && most > 0)) cut++;
   }
   const [red, green, blue, luminance] = values.map((channel) => channelMeasure(channel.subarray(0, count), scale));
-  return { pixels: count, red, green, blue, luminance };
+  return { pixels: count, cutShare: count > 0 ? cut / count : 0, red, green, blue, luminance };
 }
 
 function channelMeasure(values: Float32Array, scale: Scale): ChannelMeasure {
