@@ -238,3 +238,28 @@ test('a folder is looked at: a render that is put into it is offered once it is 
   await page.getByRole('button', { name: 'Stop', exact: true }).click();
   await expect(page.getByRole('button', { name: 'Look at a folder …' })).toBeVisible();
 });
+
+test('a render that is put into a folder becomes a document, while the start page is open', async ({ page }) => {
+  // A stand-in for a folder that the browser was allowed to read.
+  await page.addInitScript(() => {
+    const files: File[] = [];
+    Object.assign(globalThis, {
+      renders: files,
+      showDirectoryPicker: async () => ({
+        name: 'renders',
+        async *values() {
+          for (const file of files) yield { kind: 'file', name: file.name, getFile: async () => file };
+        },
+      }),
+    });
+  });
+  await page.goto('/');
+  await page.getByRole('button', { name: 'Look at a folder …' }).click();
+  await expect(page.getByText('Looking at “renders” while this page is open')).toBeVisible();
+  const bytes = readFileSync(demoPart('denoised_beauty')).toString('base64');
+  await page.evaluate((data) => void (globalThis as unknown as { renders: File[] }).renders.push(new File([Uint8Array.from(atob(data), (char) => char.charCodeAt(0))], 'courtyard.exr', { lastModified: 5 })), bytes);
+  await expect(page.getByText('1 file of the folder became a document')).toBeVisible({ timeout: 30_000 });
+  await page.getByRole('button', { name: 'Open', exact: true }).last().click();
+  await settled(page);
+  await expect.poll(() => cardNames(page)).toEqual(['denoised_beauty']);
+});

@@ -8,7 +8,7 @@ import { Check } from '../ui/check.tsx';
 import { Sheet } from '../ui/dialog.tsx';
 import { FileButton } from '../ui/file-button.tsx';
 import { Section } from '../ui/section.tsx';
-import { WatchedFolder } from './watched-folder.tsx';
+import { WatchedFolder } from '../ui/watched-folder.tsx';
 import { EarlierRenders, presentRender } from './earlier-renders.tsx';
 import { useActions, useWorkspace } from '../workspace/context.ts';
 
@@ -37,7 +37,7 @@ export function RefreshSection() {
     <Section title="A newer render">
       <p className="mb-1.5 text-faint">New files take the place of the old ones. Masks, corrections and layers stay.</p>
       <FileButton text="Replace by a newer render …" label="Files of the newer render" accept={PICTURE_FILES} multiple onFiles={(files) => void read(files)} />
-      <WatchedFolder onFiles={read} />
+      <WatchedFolder owner={session} while="while this stage is open" engine={async () => engine} onFiles={read} className="mt-1.5" />
       <EarlierRenders />
       <Sheet open={offer !== null} title="Replace by a newer render" onClose={() => setOffer(null)}>
         {offer && <Changes {...offer} />}

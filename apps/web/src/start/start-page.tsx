@@ -14,6 +14,8 @@ import { deleteDocument, duplicateDocument, renameDocument, salvageDocument } fr
 import { listDocuments } from '../storage/rows.ts';
 import { Button } from '../ui/button.tsx';
 import { Menu } from '../ui/menu.tsx';
+import { WatchedFolder } from '../ui/watched-folder.tsx';
+import { getEngine } from '../engine.ts';
 import { ThemeButton } from '../ui/theme-button.tsx';
 import { showReport } from '../notices.tsx';
 import { lastPictureKept } from '../workspace/open-workspace.ts';
@@ -25,6 +27,8 @@ import { StorageSheet } from './storage-sheet.tsx';
 const KEY = ['documents'];
 const ROOM = ['room'];
 const OFFLINE = ['offline'];
+/** For whom a folder is looked at from here. */
+const PAGE = {};
 
 export function StartPage() {
   const navigate = useNavigate();
@@ -64,6 +68,12 @@ export function StartPage() {
     if (files.length > 0) go(await openFiles(files));
     await refresh();
   };
+  /** A render that was put into the folder: a document of its own. Whoever is here is not sent there: the next one may be on its way. */
+  const takeRender = async (files: readonly File[]) => {
+    const id = await openFiles(files);
+    await refresh();
+    if (id) toast(`A new render: ${files.length} ${files.length === 1 ? 'file' : 'files'} of the folder became a document.`, { action: { label: 'Open', onClick: () => go(id) } });
+  };
   const { getRootProps, isDragActive } = useDropzone({ onDrop: (files) => void take(files), noClick: true, noKeyboard: true });
   if (error) throw error;
 
@@ -84,11 +94,11 @@ export function StartPage() {
           <Button look="main" className="h-9 px-4" onClick={() => input.current?.click()}>
             New from files …
           </Button>
-          <Button className="h-9 px-4" onClick={() => project.current?.click()}>
+          <Button className="h-9 px-3" onClick={() => project.current?.click()}>
             Open a project file …
           </Button>
           <Menu
-            trigger={<Button className="h-9 px-4">Open the demo</Button>}
+            trigger={<Button className="h-9 px-3">Open the demo</Button>}
             items={() => [
               { label: 'The courtyard, turned to dusk', onSelect: () => void openDemo('courtyard').then(go, onError) },
               { label: 'The courtyard in clear late sun', onSelect: () => void openDemo('late-sun').then(go, onError) },
@@ -96,13 +106,14 @@ export function StartPage() {
               { label: 'The reading room', onSelect: () => void openDemo('reading-room').then(go, onError) },
             ]}
           />
-          <Button className="h-9 px-4" onClick={() => void openDemo('courtyard').then(firstJob, onError)}>
+          <Button className="h-9 px-3" onClick={() => void openDemo('courtyard').then(firstJob, onError)}>
             First job, ten minutes
           </Button>
-          <Button className="h-9 px-4" onClick={() => void navigate('/render')}>
+          <Button className="h-9 px-3" onClick={() => void navigate('/render')}>
             Render a scene …
           </Button>
-          <span className="ml-auto text-faint">or drop files and folders anywhere here</span>
+          <WatchedFolder owner={PAGE} while="while this page is open" engine={getEngine} onFiles={takeRender} className="!h-9 px-3" />
+          <span className="ml-auto text-faint">or drop files here</span>
           <input ref={input} type="file" multiple hidden accept={`${PICTURE_FILES},.ora`} aria-label="Picture files" onChange={(event) => void take(chosen(event.currentTarget))} />
           <input ref={project} type="file" hidden accept=".tazzel" aria-label="Project file" onChange={(event) => void take(chosen(event.currentTarget))} />
         </section>

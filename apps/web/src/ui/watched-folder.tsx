@@ -1,8 +1,7 @@
-import { FolderWatch, isHalfWritten, isPassedOver } from '@tazzel/engine';
+import { type Engine, FolderWatch, isHalfWritten, isPassedOver } from '@tazzel/engine';
 import { useEffect, useRef, useState } from 'react';
 import { showNotes } from '../notices.tsx';
-import { Button } from '../ui/button.tsx';
-import { useWorkspace } from '../workspace/context.ts';
+import { Button } from './button.tsx';
 
 /** What is used of a folder that the browser lets us read; where it has no such access there is none to be chosen. */
 interface Folder {
@@ -28,20 +27,29 @@ interface Watched {
   readonly folder: Folder;
   readonly seen: FolderWatch;
 }
-/** For each open document, so that leaving the stage and coming back goes on with it. */
+/** For whom it is looked at, so that leaving and coming back goes on with it. */
 const watched = new WeakMap<object, Watched>();
 
+interface WatchedFolderProps {
+  /** For whom it is looked at: an open document, or the page. */
+  readonly owner: object;
+  /** How long it is looked at, as in “while this stage is open”. */
+  readonly while: string;
+  readonly engine: () => Promise<Pick<Engine, 'inspect'>>;
+  readonly onFiles: (files: readonly File[]) => Promise<void>;
+  readonly className?: string;
+}
+
 /** A folder that renders are put into: new files of it are handed over once they are whole, as long as this is shown. */
-export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly File[]) => Promise<void> }) {
-  const { engine, session } = useWorkspace();
-  const [now, setNow] = useState<Watched | null>(() => watched.get(session) ?? null);
+export function WatchedFolder({ owner, while: span, engine, onFiles, className = '' }: WatchedFolderProps) {
+  const [now, setNow] = useState<Watched | null>(() => watched.get(owner) ?? null);
   const [waits, setWaits] = useState('');
-  const handOver = useRef(onFiles);
-  handOver.current = onFiles;
+  const outside = useRef({ engine, onFiles });
+  outside.current = { engine, onFiles };
   const watch = (folder: Folder | null) => {
     const next = folder && { folder, seen: new FolderWatch() };
-    if (next) watched.set(session, next);
-    else watched.delete(session);
+    if (next) watched.set(owner, next);
+    else watched.delete(owner);
     setNow(next);
   };
   useEffect(() => {
@@ -55,19 +63,19 @@ export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly 
       const whole = files.filter((file) => fresh.has(file.name));
       if (whole.length === 0) return;
       for (const file of whole) {
-        const half = await engine.inspect({ name: file.name, size: file.size, handle: file }).then(() => null, (error: Error) => error);
+        const half = await (await outside.current.engine()).inspect({ name: file.name, size: file.size, handle: file }).then(() => null, (error: Error) => error);
         if (isHalfWritten(half) && seen.wait()) return setWaits(`${file.name} is not whole yet. It is looked at again when something changes.`);
       }
       seen.done();
       setWaits('');
-      await handOver.current(whole);
+      await outside.current.onFiles(whole);
     };
     const next = () => {
       timer = setTimeout(() => {
         look()
           .catch((error: Error) => {
             showNotes('The folder is not looked at any more', [`${folder.name}: ${error.message}`]);
-            watched.delete(session);
+            watched.delete(owner);
             setNow(null);
           })
           .finally(() => !isOver && next());
@@ -78,13 +86,13 @@ export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly 
       isOver = true;
       clearTimeout(timer);
     };
-  }, [now, engine, session]);
+  }, [now, owner]);
   const choose = chooser();
   if (now)
     return (
-      <div role="status" className="mt-1.5">
+      <div role="status" className={className}>
         <p className="flex items-center gap-2">
-          <span className="min-w-0 flex-1 truncate">Looking at “{now.folder.name}” while this stage is open</span>
+          <span className="min-w-0 flex-1 truncate">Looking at “{now.folder.name}” {span}</span>
           <button type="button" className="underline" onClick={() => watch(null)}>
             Stop
           </button>
@@ -93,7 +101,7 @@ export function WatchedFolder({ onFiles }: { readonly onFiles: (files: readonly 
       </div>
     );
   return (
-    <Button className="mt-1.5" disabled={!choose} title={choose ? undefined : 'This browser gives no access to folders. Choose the files instead, or use “tazzel watch” in the shell.'} onClick={() => void choose?.().then(watch, () => undefined)}>
+    <Button className={className} disabled={!choose} title={choose ? undefined : 'This browser gives no access to folders. Choose the files instead, or use “tazzel watch” in the shell.'} onClick={() => void choose?.().then(watch, () => undefined)}>
       Look at a folder …
     </Button>
   );
