@@ -6,9 +6,23 @@ import { basename, join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import sharp from 'sharp';
 import { demoPart, demoSet } from '../tests/elements.ts';
-import { bench, canvasPixel, cardNames, choose, downloaded, drop, fieldPoint, newDocument, notes, settled, toStage, type } from './helpers.ts';
+import { bench, canvasPixel, cardNames, choose, colorAt, downloaded, drop, fieldPoint, newDocument, notes, settled, toStage, type } from './helpers.ts';
 
 const folder = mkdtempSync(join(tmpdir(), 'tazzel-e2e-'));
+/** A stand-in for a folder that the browser was allowed to read. */
+const standInFolder = (page: Page) =>
+  page.addInitScript(() => {
+    const files: File[] = [];
+    Object.assign(globalThis, {
+      renders: files,
+      showDirectoryPicker: async () => ({
+        name: 'renders',
+        async *values() {
+          for (const file of files) yield { kind: 'file', name: file.name, getFile: async () => file };
+        },
+      }),
+    });
+  });
 /** Notes lie over a corner of the picture. */
 const closeNotes = async (page: Page) => {
   const button = page.getByRole('button', { name: 'Close the notes' });
@@ -202,20 +216,27 @@ test('a newer render takes the place of the old one under masks and corrections'
   await expect.poll(blue).toBe(sky[2]);
 });
 
+test('a region that was rendered again is laid over the still at its place, under the same corrections', async ({ page }) => {
+  await openSet(page, [demoPart('denoised_beauty')]);
+  const region = join(mkdtempSync(join(tmpdir(), 'tazzel-region-')), 'courtyard_region.exr');
+  // The same frame, with pixels of its middle alone, four times as bright.
+  execFileSync('oiiotool', [demoPart('denoised_beauty'), '--subimage', 'denoised_beauty', '--mulc', '4', '--crop', '400x240+400+280', '--attrib', 'oiio:subimagename', 'denoised_beauty', '-d', 'half', '-o', region]);
+  await toStage(page, 'Elements');
+  const [inside, outside] = [await colorAt(page, 0.5, 0.5), await colorAt(page, 0.1, 0.9)];
+  await page.getByLabel('Files of the newer render').setInputFiles(region);
+  const sheet = page.getByRole('dialog', { name: 'Replace by a newer render' });
+  await expect(sheet).toContainText('Only a part of the picture was rendered');
+  await sheet.getByRole('button', { name: 'Lay it over' }).click();
+  await expect.poll(async () => (await colorAt(page, 0.5, 0.5))[0]).toBeGreaterThan(inside[0] + 20);
+  expect(await colorAt(page, 0.1, 0.9)).toEqual(outside);
+  await toStage(page, 'Build-up');
+  expect(await cardNames(page)).toEqual(['denoised_beauty', 'denoised_beauty, a part']);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => colorAt(page, 0.5, 0.5)).toEqual(inside);
+});
+
 test('a folder is looked at: a render that is put into it is offered once it is whole', async ({ page }) => {
-  // A stand-in for a folder that the browser was allowed to read.
-  await page.addInitScript(() => {
-    const files: File[] = [];
-    Object.assign(globalThis, {
-      renders: files,
-      showDirectoryPicker: async () => ({
-        name: 'renders',
-        async *values() {
-          for (const file of files) yield { kind: 'file', name: file.name, getFile: async () => file };
-        },
-      }),
-    });
-  });
+  await standInFolder(page);
   await openSet(page, [demoPart('denoised_beauty')]);
   await page.getByRole('button', { name: 'Look at a folder …' }).click();
   await expect(page.getByText('Looking at “renders”')).toBeVisible();
@@ -240,19 +261,7 @@ test('a folder is looked at: a render that is put into it is offered once it is 
 });
 
 test('a render that is put into a folder becomes a document, while the start page is open', async ({ page }) => {
-  // A stand-in for a folder that the browser was allowed to read.
-  await page.addInitScript(() => {
-    const files: File[] = [];
-    Object.assign(globalThis, {
-      renders: files,
-      showDirectoryPicker: async () => ({
-        name: 'renders',
-        async *values() {
-          for (const file of files) yield { kind: 'file', name: file.name, getFile: async () => file };
-        },
-      }),
-    });
-  });
+  await standInFolder(page);
   await page.goto('/');
   await page.getByRole('button', { name: 'Look at a folder …' }).click();
   await expect(page.getByText('Looking at “renders” while this page is open')).toBeVisible();

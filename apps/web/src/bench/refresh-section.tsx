@@ -33,6 +33,9 @@ export function RefreshSection() {
   const apply = () => {
     if (offer && actions.edit({ ...offer.plan.edit, scales: scales && offer.plan.size !== null, keeps: presentRender(session.getState().document) })) setOffer(null);
   };
+  const layOver = () => {
+    if (offer?.plan.part && actions.edit(offer.plan.part)) setOffer(null);
+  };
   return (
     <Section title="A newer render">
       <p className="mb-1.5 text-faint">New files take the place of the old ones. Masks, corrections and layers stay.</p>
@@ -48,9 +51,14 @@ export function RefreshSection() {
         )}
         <div className="mt-4 flex justify-end gap-1.5">
           <Button onClick={() => setOffer(null)}>Leave as it is</Button>
-          <Button look="main" disabled={offer?.plan.replaced.length === 0} onClick={apply}>
+          <Button look={offer?.plan.part ? 'plain' : 'main'} disabled={offer?.plan.replaced.length === 0} onClick={apply}>
             Replace
           </Button>
+          {offer?.plan.part && (
+            <Button look="main" onClick={layOver}>
+              Lay it over
+            </Button>
+          )}
         </div>
       </Sheet>
     </Section>
@@ -58,8 +66,9 @@ export function RefreshSection() {
 }
 
 function Changes({ plan, problems }: Offer) {
-  const { replaced, kept, added, newMaterials, goneMaterials, drawnMasks, size } = plan;
+  const { part, replaced, kept, added, newMaterials, goneMaterials, drawnMasks, size } = plan;
   const lines = [
+    part && `Only a part of the picture was rendered. “Lay it over” puts it in its place over the render that is there, under the same corrections; replacing would leave the rest empty.`,
     replaced.length > 0 ? `${replaced.length === 1 ? 'One element gets' : `${replaced.length} elements get`} new pixels${replaced.some(({ from, to }) => from !== to) ? `: ${replaced.map(({ from, to }) => (from === to ? from : `${from} by ${to}`)).join(', ')}` : ''}.` : 'No element of the newer render fits an old one, by role, name or part.',
     size && `The picture changes from ${size.from.width} × ${size.from.height} to ${size.to.width} × ${size.to.height}.`,
     drawnMasks.length > 0 && `Painted masks and shapes are kept: ${drawnMasks.join(', ')}.`,

@@ -125,6 +125,7 @@ const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: T
   'bring-render': [{ type: 'bring-render', renderId: 'render-1', keeps: { name: 'Second', at: null } }, (d) => expect([d.size.width, d.sources.map(({ id, name }) => [id, name]), d.renders.map(({ id, name, size }) => [id, name, size.width]), d.materials.filter(({ area }) => area > 0).map(({ id }) => id)]).toEqual([8, [...rich.sources.map(({ id, name }) => [id, name]), ['source-9', newer.sources[3].name]], [['render-1', 'Second', 4]], ['material-1', 'material-2']])],
   'rename-render': [{ type: 'rename-render', renderId: 'render-1', name: 'As won' }, (d) => expect(d.renders).toMatchObject([{ name: 'As won', at: 5 }])],
   'remove-render': [{ type: 'remove-render', renderId: 'render-1' }, (d) => expect(d.renders).toEqual([])],
+  'lay-over': [{ type: 'lay-over', sources: [source(9, { width: 3, height: 2, x: 2, y: 1 })], over: { 'source-9': 'source-1' } }, (d) => expect([d.sources.length, d.buildUp.scene.map(({ name }) => name).slice(0, 2), d.buildUp.scene[1]]).toEqual([4, [rich.buildUp.scene[0].name, `${rich.buildUp.scene[0].name}, a part`], expect.objectContaining({ params: expect.objectContaining({ source: 'source-9' }) })])],
   'remove-delivery': [{ type: 'remove-delivery', deliveryId: 'delivery-1' }, (d) => expect(d.deliveries).toEqual([])],
   'set-params': [{ type: 'set-params', layerId: 'layer-1', correctionId: 'correction-1', params: { exposureStops: 99 } }, (d) => expect(layer(d, 'layer-1')).toMatchObject({ chain: [{ params: { exposureStops: 10 } }, {}] })],
 };

@@ -4,12 +4,16 @@ import { wordsOf } from '../elements/words.ts';
 import type { EditOf } from './edits.ts';
 import { isDrawn, usesMaterial } from './mask-edits.ts';
 import { mergedMaterials } from './merge-rows.ts';
+import { LIMITS, shortened } from '../limits.ts';
 import type { Material, Source, TazzelDocument } from '../model/model.ts';
+import { layersInOrder } from '../model/query.ts';
 import { usedSourceIds } from './layers.ts';
 import type { SceneFacts } from './start.ts';
 
 export interface RefreshPlan {
   readonly edit: EditOf<'refresh'>;
+  /** If only a part of the picture was rendered: how it is laid over the render, which stays. */
+  readonly part: EditOf<'lay-over'> | null;
   /** Elements that get new pixels: old name, new name. */
   readonly replaced: readonly { readonly from: string; readonly to: string }[];
   /** Elements that the newer render does not have; they stay as they are. */
@@ -74,6 +78,7 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
   const changed = size.width !== document.size.width || size.height !== document.size.height;
   return {
     edit: { type: 'refresh', sources: [...merged, ...added], materials: rows, size: { width: size.width, height: size.height }, ...facts },
+    part: partEdit(document, size, nextOf),
     replaced: [...nextOf].map(([old, next]) => ({ from: old.name, to: next.name })),
     kept: document.sources.filter((old) => !nextOf.has(old)).map(({ id, name }) => (used.has(id) ? `${name} (used by a layer)` : name)),
     added: added.map(({ name }) => name),
@@ -84,3 +89,14 @@ export function planRefresh(document: TazzelDocument, sources: readonly Source[]
   };
 }
 
+/** Whether what came is a region of the picture as it is: all of it smaller, within the same frame. */
+function partEdit(document: TazzelDocument, size: Size, nextOf: ReadonlyMap<Source, Source>): EditOf<'lay-over'> | null {
+  const isSmaller = (source: Source) => source.width < document.size.width || source.height < document.size.height;
+  if (nextOf.size === 0 || size.width !== document.size.width || size.height !== document.size.height || ![...nextOf.values()].every(isSmaller)) return null;
+  const shown = new Set(layersInOrder(document).flatMap(({ layer }) => (layer.kind === 'picture' && layer.type === 'element' && layer.blend === 'normal' ? [String(layer.params.source)] : [])));
+  const pairs = [...nextOf].filter(([old]) => shown.has(old.id));
+  if (pairs.length === 0) return null;
+  // How it is read was perhaps set by hand.
+  const sources = pairs.map(([old, next]): Source => ({ ...next, name: shortened(`${old.name}, a part`, LIMITS.elementName), role: old.role, encoding: old.file.format === next.file.format ? old.encoding : next.encoding, inSum: 'out' }));
+  return { type: 'lay-over', sources, over: Object.fromEntries(pairs.map(([old, next]) => [next.id, old.id])) };
+}

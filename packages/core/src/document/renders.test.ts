@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { after, smallDocument, source } from '../../../../tests/documents.ts';
 import { LIMITS } from '../limits.ts';
 import { applyEdit } from './edits.ts';
+import { planRefresh } from './refresh.ts';
 import { documentWith } from './renders.ts';
 import { parseDocument, readDocument } from './schema.ts';
 
@@ -42,5 +43,27 @@ describe('renders before', () => {
     }
     expect(readDocument({ ...json, renders: 'x' }).document.renders).toEqual([]);
     expect(readDocument({ ...json, renders: undefined }).problems).toEqual([]);
+  });
+});
+
+describe('a part that was rendered again', () => {
+  const [beauty] = first.sources;
+  const part = { ...beauty, id: 'source-30', x: 3, y: 2, width: 2, height: 2, file: { ...beauty.file, hash: 'c'.repeat(64) } };
+  it('is offered to be laid over, in its place, under the same corrections and mask', () => {
+    const corrected = after(first, { type: 'add-chain-correction', layerId: first.buildUp.scene[0].id, correction: 'exposure' });
+    const { part: edit } = planRefresh(corrected, [part], [], first.size);
+    if (!edit) throw new Error('It was not offered.');
+    const laid = applyEdit(corrected, edit);
+    const [below, above] = laid.buildUp.scene;
+    expect([above.name, above.mask, laid.sources.at(-1)]).toMatchObject([`${below.name}, a part`, below.mask, { id: 'source-30', x: 3, y: 2, width: 2, inSum: 'out' }]);
+    expect(above).toMatchObject({ chain: [{ type: 'exposure' }], params: { source: 'source-30' } });
+    expect(laid.sources.slice(0, -1)).toEqual(corrected.sources);
+  });
+  it('is not, where the whole picture came, or nothing shows it plainly', () => {
+    expect(planRefresh(first, [{ ...part, ...first.size, x: 0, y: 0 }], [], first.size).part).toBeNull();
+    expect(planRefresh(first, [part], [], { width: 2, height: 2 }).part).toBeNull();
+    const multiplied = after(first, { type: 'set-layer', layerId: first.buildUp.scene[0].id, patch: { blend: 'multiply' } });
+    expect(planRefresh(multiplied, [part], [], first.size).part).toBeNull();
+    expect(() => applyEdit(multiplied, { type: 'lay-over', sources: [part], over: { 'source-30': beauty.id } })).toThrow('can lie over nothing else');
   });
 });

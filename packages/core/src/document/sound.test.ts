@@ -99,6 +99,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'set-delivery', deliveryId: 'delivery-1', patch: { cut: null } },
   { type: 'remove-delivery', deliveryId: 'delivery-1' },
   { type: 'refresh', sources: document.sources, materials: document.materials, size: { width: 80, height: 60 }, scales: true, keeps: { name: 'Before', at: null } },
+  { type: 'lay-over', sources: [source(19)], over: { 'source-19': 'source-1' } },
   { type: 'bring-render', renderId: 'render-1', keeps: { name: 'Later', at: 7 } },
   { type: 'rename-render', renderId: 'render-1', name: 'Named' },
   { type: 'remove-render', renderId: 'render-1' },

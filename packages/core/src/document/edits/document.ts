@@ -6,8 +6,8 @@ import { scaledLayer } from '../layers.ts';
 import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
 import type { Layer, Mask, Material, Override, Point, Source, TazzelDocument } from '../../model/model.ts';
-import { LIMITS } from '../../limits.ts';
-import { findMask, findSource, freshId } from '../../model/query.ts';
+import { LIMITS, shortened } from '../../limits.ts';
+import { findMask, findSource, freshId, freshIds } from '../../model/query.ts';
 import { scaledOverride } from '../slots.ts';
 import { type Handlers, named, refuse } from './define.ts';
 import { takenOver } from './scene.ts';
@@ -16,12 +16,35 @@ import { withinLimits } from './sources.ts';
 export type DocumentEdit =
   | { type: 'rename-document'; name: string }
   | { type: 'refresh'; sources: readonly Source[]; materials: readonly Material[] | null; size: Size; /** What is drawn or given in pixels grows with the picture. */ scales?: boolean; camera?: DocumentCamera | null; sun?: DocumentSun | null; /** Under which name the render before stays in the list, and when it went; otherwise it does not. */ keeps?: { readonly name: string; readonly at: number | null } }
+  /** Elements of a part of the picture that was rendered again, each laid over the layers of the element that it is a part of. */
+  | { type: 'lay-over'; sources: readonly Source[]; over: Readonly<Record<string, string>> }
   | { type: 'build'; scene: readonly Layer[]; picture: readonly Layer[]; name: string; masks?: readonly Mask[] };
 
 export const documentEdits: Handlers<DocumentEdit> = {
   'rename-document': {
     label: 'Rename document',
     apply: (document, { name }) => ({ ...document, name: named(name, 'a document') }),
+  },
+  'lay-over': {
+    label: 'Lay a part over the render',
+    apply: (document, { sources, over }) => {
+      const known = new Set(document.sources.map(({ id }) => id));
+      if (sources.some(({ id }) => known.has(id))) refuse('An element of the part has the id of another one.');
+      const partOf = new Map(Object.entries(over).map(([part, whole]) => [whole, part]));
+      const [nextLayer, nextCorrection] = [freshIds(document, 'layer'), freshIds(document, 'correction')];
+      let laid = 0;
+      const walk = (layers: readonly Layer[]): Layer[] =>
+        layers.flatMap((layer): Layer[] => {
+          if (layer.kind === 'group') return [{ ...layer, layers: walk(layer.layers) }];
+          const part = layer.kind === 'picture' && layer.type === 'element' && layer.blend === 'normal' ? partOf.get(String(layer.params.source)) : undefined;
+          if (layer.kind !== 'picture' || part === undefined) return [layer];
+          laid++;
+          return [layer, { ...layer, id: nextLayer(), name: shortened(`${layer.name}, a part`), params: { ...layer.params, source: part }, chain: layer.chain.map((link) => ({ ...link, id: nextCorrection() })) }];
+        });
+      const buildUp = { scene: walk(document.buildUp.scene), picture: walk(document.buildUp.picture) };
+      if (laid === 0) refuse('No layer shows, in the mode Normal, an element that was rendered again. A part can lie over nothing else.');
+      return { ...document, sources: [...document.sources, ...sources.map(withinLimits)], buildUp };
+    },
   },
   refresh: {
     label: 'Replace by a newer render',
