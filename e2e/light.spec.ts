@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { bench, choose, notes, openDemo, settled, toStage, type } from './helpers.ts';
+import { bench, choose, notes, openDemo, saved, settled, toStage, type } from './helpers.ts';
 
 const goToLight = async (page: Page) => {
   await toStage(page, 'Light');
@@ -175,4 +175,27 @@ test('a mix goes back into the lamps of the scene: the mix is as rendered then, 
   await how.getByRole('checkbox', { name: 'interior lamps on' }).click();
   await expect(page.getByRole('img', { name: 'Light mix' })).toBeVisible();
   await page.getByRole('button', { name: 'Stop and keep' }).click();
+});
+
+test('mixes of the other camera are taken over in one step, group by group', async ({ page }) => {
+  await page.goto('/demo');
+  await settled(page);
+  await toStage(page, 'Light');
+  const scenarios = page.getByRole('region', { name: 'Scenarios', exact: true });
+  const kept = await scenarios.locator('tr[data-row]').count();
+  await page.getByRole('button', { name: 'Mix the light' }).click();
+  await scenarios.getByRole('button', { name: 'Keep this mix' }).click();
+  await expect(scenarios.locator('tr[data-row]')).toHaveCount(kept + 1);
+  await saved(page);
+  await page.goto('/demo/reading-room');
+  await settled(page);
+  await toStage(page, 'Light');
+  const before = await scenarios.locator('tr[data-row]').count();
+  await scenarios.getByRole('button', { name: 'Mixes of another document' }).click();
+  const sheet = page.getByRole('dialog', { name: 'Mixes of another document' });
+  await expect(sheet).toContainText('Kiln Yard Library');
+  await sheet.getByRole('button', { name: 'Take them' }).first().click();
+  await expect(scenarios.locator('tr[data-row]')).toHaveCount(before + kept + 1);
+  await page.keyboard.press('Control+z');
+  await expect(scenarios.locator('tr[data-row]')).toHaveCount(before);
 });

@@ -36,6 +36,10 @@ it('answers the application’s own routes with the page and missing files with 
   expect((await fetch(`${address}/assets/gone.js`)).status).toBe(404);
   expect((await fetch(`${address}/..%2f..%2fpackage.json`)).status).toBe(404);
 });
+it('reviews are not found by searching', async () => {
+  for (const path of ['/review/x', '/api/reviews/x']) expect((await fetch(address + path)).headers.get('x-robots-tag')).toBe('noindex, nofollow');
+  expect((await fetch(`${address}/`)).headers.get('x-robots-tag')).toBeNull();
+});
 it('keeps built assets for long and the page never', async () => {
   expect((await fetch(`${address}/assets/a-1234.js`)).headers.get('cache-control')).toContain('immutable');
   expect((await fetch(`${address}/`)).headers.get('cache-control')).toBe('no-cache');

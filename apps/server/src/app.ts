@@ -31,6 +31,11 @@ export function createApp(root: string, reviews: ReviewOptions | null = null): E
       },
     }),
   );
+  // Nobody finds a review by searching.
+  app.use(['/review', '/api'], (_request, response, next) => {
+    response.setHeader('X-Robots-Tag', 'noindex, nofollow');
+    next();
+  });
   if (reviews) app.use('/api/reviews', reviewRoutes(reviews));
   app.use('/api', (_request, response) => void response.status(404).json({ problem: 'There is no review server here.' }));
   app.use(express.static(root, { index: false, redirect: false, setHeaders: (response, path) => response.setHeader('Cache-Control', /[\\/]assets[\\/]/.test(path) ? 'public, max-age=31536000, immutable' : 'no-cache') }));

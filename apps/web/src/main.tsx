@@ -29,4 +29,5 @@ createRoot(document.getElementById('root') as HTMLElement).render(
     </Tooltip.Provider>
   </QueryClientProvider>,
 );
-void keepOffline();
+// Who only looks at a review keeps nothing of the program, which may be much on a telephone.
+if (!window.location.pathname.startsWith('/review/')) void keepOffline();

@@ -1,9 +1,8 @@
-import type { Remark, Role } from '@tazzel/review';
+import { type Remark, REVIEW_LIMITS, type Role } from '@tazzel/review';
 import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
 import { newId, type ReviewInHand } from './use-review.ts';
-import { REVIEW_LIMITS } from '@tazzel/review';
 
 const when = new Intl.DateTimeFormat(undefined, { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' });
 

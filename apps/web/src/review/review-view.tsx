@@ -53,6 +53,7 @@ export function ReviewView({ source, seen: { role, review }, inHand, foot }: { r
   const remarks = remarksOn(review, page.name);
   const open = review.remarks.filter(({ resolved }) => !resolved).length;
   const leave = () => {
+    inHand.remark.reset();
     setDraft(null);
     setTool('move');
   };

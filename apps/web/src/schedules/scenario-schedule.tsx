@@ -1,10 +1,11 @@
 import { type LightScenario, lightsFile, mixFor, readLights, type TazzelDocument, withMix } from '@tazzel/core';
 import { safeName } from '@tazzel/formats';
-import { Check, Download, FolderOpen, Plus, RefreshCw, X } from 'lucide-react';
+import { Check, Download, Files, FolderOpen, Plus, RefreshCw, X } from 'lucide-react';
 import { useCallback, useRef, useState } from 'react';
 import { questions } from '../answers.ts';
 import { chosen } from '../files.ts';
 import { download } from '../ui/download.ts';
+import { OtherMixes } from '../light/other-mixes.tsx';
 import { showNotes } from '../notices.tsx';
 import { IconButton } from '../ui/button.tsx';
 import { Choice } from '../ui/choice.tsx';
@@ -20,6 +21,7 @@ export function ScenarioSchedule() {
   const scenarios = usePart((document) => document.light.scenarios);
   const actions = useActions();
   const input = useRef<HTMLInputElement>(null);
+  const [isOthersOpen, setOthersOpen] = useState(false);
   const compareWith = useSession((state) => state.compareWith);
   const isCompared = useSession((state) => state.compare !== 'off');
   const save = () => {
@@ -75,6 +77,9 @@ export function ScenarioSchedule() {
             <IconButton label="Load mixes from a file" onClick={() => input.current?.click()}>
               <FolderOpen size={13} aria-hidden />
             </IconButton>
+            <IconButton label="Mixes of another document" onClick={() => setOthersOpen(true)}>
+              <Files size={13} aria-hidden />
+            </IconButton>
             <IconButton label="Save all scenarios as a file" disabled={scenarios.length === 0} onClick={save}>
               <Download size={13} aria-hidden />
             </IconButton>
@@ -86,6 +91,7 @@ export function ScenarioSchedule() {
         empty="Mixes that are kept: day, dusk, night …"
         below={scenarios.length > 1 ? <Between scenarios={scenarios} /> : undefined}
       />
+      <OtherMixes open={isOthersOpen} onClose={() => setOthersOpen(false)} />
       <input ref={input} type="file" hidden aria-label="File of light mixes" accept=".json" onChange={(event) => void load(chosen(event.currentTarget)[0])} />
     </>
   );
