@@ -26,13 +26,23 @@ export interface Outside {
 
 const keyOf = ({ path, hash }: AppFile) => `${path}?kept=${hash}`;
 
+/** Keys of what is there. One question for all: one for each file would hold up those that are being asked for. */
+const keysIn = async (shelf: Shelf): Promise<ReadonlySet<string>> =>
+  new Set(
+    (await shelf.keys()).map(({ url }) => {
+      const { pathname, search } = new URL(url);
+      return `${pathname}${search}`;
+    }),
+  );
+
 /**
  * Fetches what is not there yet. A file whose contents are of another version (the server was renewed in the meantime) ends it.
  * @throws Error naming the file; what was fetched before stays
  */
 export async function takeAlong(files: readonly AppFile[], shelf: Shelf, { fetch, hash }: Outside): Promise<void> {
+  const there = await keysIn(shelf);
   for (const file of files) {
-    if (await shelf.match(keyOf(file))) continue;
+    if (there.has(keyOf(file))) continue;
     const response = await fetch(file.path);
     if (!response.ok) throw new Error(`${file.path}: ${response.status}`);
     const bytes = await response.arrayBuffer();
@@ -62,7 +72,7 @@ export function fileFor(files: readonly AppFile[], { method, mode, url, headers 
 export const keptOf = async (file: AppFile, shelf: Shelf): Promise<Response | null> => (await shelf.match(keyOf(file))) ?? null;
 
 export async function howMuch(files: readonly AppFile[], shelf: Shelf): Promise<Kept> {
-  const there = await Promise.all(files.map((file) => keptOf(file, shelf)));
-  const count = there.filter((response) => response !== null).length;
+  const there = await keysIn(shelf);
+  const count = files.filter((file) => there.has(keyOf(file))).length;
   return { isComplete: count === files.length, files: count, of: files.length };
 }

@@ -11,7 +11,15 @@ const outside: Outside = {
   fetch: (path) => fetch(path, { cache: 'no-cache' }),
   hash: async (bytes) => [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
 };
-const shelf = () => caches.open(SHELF);
+/** Opened once for as long as this worker lives. */
+let opened: Promise<Cache> | null = null;
+const shelf = () => {
+  opened ??= caches.open(SHELF).catch((error) => {
+    opened = null;
+    throw error;
+  });
+  return opened;
+};
 
 self.addEventListener('install', (event) => event.waitUntil(shelf().then((open) => takeAlong(FILES.filter(({ isDemo }) => !isDemo), open, outside))));
 self.addEventListener('activate', (event) => event.waitUntil(shelf().then((open) => clearOut(FILES, open)).then(() => self.clients.claim())));
