@@ -50,11 +50,11 @@ export function reviewOf(events: readonly ReviewEvent[]): Review {
   const [first, ...rest] = events;
   if (first?.type !== 'opened') throw new Error('A review begins with its opening.');
   const { id, title, until } = first;
-  return rest.reduce(next, { id, title, until, closed: false, versions: [], remarks: [] } as Review);
+  return rest.reduce(withEvent, { id, title, until, closed: false, versions: [], remarks: [] } as Review);
 }
 
 /** The review after one more event; what speaks of a remark that is not there changes nothing. */
-function next(review: Review, event: ReviewEvent): Review {
+export function withEvent(review: Review, event: ReviewEvent): Review {
   const remark = (remarkId: string, change: (remark: Remark) => Remark): Review => ({ ...review, remarks: review.remarks.map((each) => (each.id === remarkId ? change(each) : each)) });
   switch (event.type) {
     case 'opened':

@@ -5,7 +5,7 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
 import { mkdir, open, readdir, readFile, rename, rm, stat, truncate } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type PagePicture, PICTURE_TYPES, type PictureType, type Review, type ReviewEvent, readEvent, reviewOf, type Role } from '@tazzel/review';
+import { type PagePicture, PICTURE_TYPES, type PictureType, type Review, type ReviewEvent, readEvent, reviewOf, type Role, withEvent } from '@tazzel/review';
 
 /** What went wrong, as HTTP says it, with a sentence for people. */
 export class ReviewError extends Error {
@@ -194,7 +194,7 @@ export class ReviewStore {
       throw shortage(error);
     }
     kept.events.push(event);
-    kept.review = reviewOf(kept.events);
+    kept.review = withEvent(kept.review, event);
     return kept.review;
   }
 

@@ -26,14 +26,13 @@ export interface Outside {
 
 const keyOf = ({ path, hash }: AppFile) => `${path}?kept=${hash}`;
 
+/** Under which key something lies there. */
+const keptUnder = ({ url }: Pick<Request, 'url'>): string => {
+  const { pathname, search } = new URL(url);
+  return `${pathname}${search}`;
+};
 /** Keys of what is there. One question for all: one for each file would hold up those that are being asked for. */
-const keysIn = async (shelf: Shelf): Promise<ReadonlySet<string>> =>
-  new Set(
-    (await shelf.keys()).map(({ url }) => {
-      const { pathname, search } = new URL(url);
-      return `${pathname}${search}`;
-    }),
-  );
+const keysIn = async (shelf: Shelf): Promise<ReadonlySet<string>> => new Set((await shelf.keys()).map(keptUnder));
 
 /**
  * Fetches what is not there yet. A file whose contents are of another version (the server was renewed in the meantime) ends it.
@@ -56,8 +55,7 @@ export async function takeAlong(files: readonly AppFile[], shelf: Shelf, { fetch
 export async function clearOut(files: readonly AppFile[], shelf: Shelf): Promise<void> {
   const wanted = new Set(files.map(keyOf));
   for (const request of await shelf.keys()) {
-    const { pathname, search } = new URL(request.url);
-    if (!wanted.has(`${pathname}${search}`)) await shelf.delete(request);
+    if (!wanted.has(keptUnder(request))) await shelf.delete(request);
   }
 }
 

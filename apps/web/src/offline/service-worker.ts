@@ -1,5 +1,6 @@
 /** Keeps the application and its demo, and answers from there. A newer version waits until it is asked for: nobody is interrupted. */
 import { type AppFile, clearOut, fileFor, howMuch, keptOf, type Outside, takeAlong } from './kept-files.ts';
+import { sha256Of } from '../sha256.ts';
 
 declare const self: ServiceWorkerGlobalScope;
 
@@ -9,7 +10,7 @@ const SHELF = 'tazzel-application';
 
 const outside: Outside = {
   fetch: (path) => fetch(path, { cache: 'no-cache' }),
-  hash: async (bytes) => [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
+  hash: sha256Of,
 };
 /** Opened once for as long as this worker lives. */
 let opened: Promise<Cache> | null = null;

@@ -3,6 +3,7 @@ import { documentAgainst, freeName, type TazzelDocument, underScheme } from '@ta
 import type { Engine } from '@tazzel/engine';
 import { concatenate } from '@tazzel/formats';
 import type { Page, PagePicture } from '@tazzel/review';
+import { sha256Of } from '../sha256.ts';
 import type { ReviewPlace } from '../storage/library.ts';
 import { ask, REVIEWS, sending } from './source.ts';
 
@@ -56,10 +57,6 @@ export async function publishedPages({ engine, document, put, withBefore, signal
     pages.push({ name, width: size.width, height: size.height, picture, before });
   }
   return { pages, problems: [...problems] };
-}
-
-export async function sha256Of(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
-  return [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))].map((byte) => byte.toString(16).padStart(2, '0')).join('');
 }
 
 /** The links of a review on a server. */

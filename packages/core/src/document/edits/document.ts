@@ -7,9 +7,10 @@ import { scaledMask, usesMaterial } from '../mask-edits.ts';
 import { mergedMaterials } from '../merge-rows.ts';
 import type { Layer, Mask, Material, Override, Point, Source, TazzelDocument } from '../../model/model.ts';
 import { LIMITS, shortened } from '../../limits.ts';
-import { findMask, findSource, freshId, freshIds } from '../../model/query.ts';
+import { findMask, findSource, freshId } from '../../model/query.ts';
 import { scaledOverride } from '../slots.ts';
 import { type Handlers, named, refuse } from './define.ts';
+import { copiesIn } from './in-layers.ts';
 import { takenOver } from './scene.ts';
 import { withinLimits } from './sources.ts';
 
@@ -31,7 +32,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
       const known = new Set(document.sources.map(({ id }) => id));
       if (sources.some(({ id }) => known.has(id))) refuse('An element of the part has the id of another one.');
       const partOf = new Map(Object.entries(over).map(([part, whole]) => [whole, part]));
-      const [nextLayer, nextCorrection] = [freshIds(document, 'layer'), freshIds(document, 'correction')];
+      const copyOf = copiesIn(document);
       let laid = 0;
       const walk = (layers: readonly Layer[]): Layer[] =>
         layers.flatMap((layer): Layer[] => {
@@ -39,7 +40,7 @@ export const documentEdits: Handlers<DocumentEdit> = {
           const part = layer.kind === 'picture' && layer.type === 'element' && layer.blend === 'normal' ? partOf.get(String(layer.params.source)) : undefined;
           if (layer.kind !== 'picture' || part === undefined) return [layer];
           laid++;
-          return [layer, { ...layer, id: nextLayer(), name: shortened(`${layer.name}, a part`), params: { ...layer.params, source: part }, chain: layer.chain.map((link) => ({ ...link, id: nextCorrection() })) }];
+          return [layer, copyOf({ ...layer, name: shortened(`${layer.name}, a part`), params: { ...layer.params, source: part } })];
         });
       const buildUp = { scene: walk(document.buildUp.scene), picture: walk(document.buildUp.picture) };
       if (laid === 0) refuse('No layer shows, in the mode Normal, an element that was rendered again. A part can lie over nothing else.');

@@ -5,7 +5,7 @@ import type { Correction } from '../../corrections/define.ts';
 import { correctionById, isCorrectionId } from '../../corrections/registry.ts';
 import { isPictureLayer } from '../layers.ts';
 import type { BuildUp, ChainCorrection, GroupLayer, Layer, PictureLayer, TazzelDocument } from '../../model/model.ts';
-import { findLayer, layersOf } from '../../model/query.ts';
+import { findLayer, freshIds, layersOf } from '../../model/query.ts';
 import { refuse } from './define.ts';
 
 /** A group as it begins: it changes nothing of how its layers look. */
@@ -68,4 +68,15 @@ export function fitting(declared: Correction, zone: Zone): Correction {
 /** Refuses if one of the corrections does not work there. Those that nobody knows do nothing anywhere. */
 export function working(uses: readonly { readonly type: string }[], zone: Zone): void {
   for (const { type } of uses) if (isCorrectionId(type)) fitting(correctionById(type), zone);
+}
+
+/** Copies layers, with all that lies in them, under ids that nothing in the document has. */
+export function copiesIn(document: TazzelDocument): (layer: Layer) => Layer {
+  const [nextLayer, nextCorrection] = [freshIds(document, 'layer'), freshIds(document, 'correction')];
+  const copyOf = (layer: Layer): Layer => {
+    const id = nextLayer();
+    if (layer.kind === 'group') return { ...layer, id, layers: layer.layers.map(copyOf) };
+    return isPictureLayer(layer) ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
+  };
+  return copyOf;
 }

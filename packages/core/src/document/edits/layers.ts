@@ -6,9 +6,9 @@ import { completeParams, type KeptValues } from '../../params/table.ts';
 import { isPictureLayer, lackOf } from '../layers.ts';
 import { shortened } from '../../limits.ts';
 import { type Layer, type MaskUse, MAX_GROUP_DEPTH, type PictureLayer, type Placement } from '../../model/model.ts';
-import { chainOf, findLayer, findMask, freshId, freshIds } from '../../model/query.ts';
+import { chainOf, findLayer, findMask, freshId } from '../../model/query.ts';
 import { type Handlers, named, refuse, unit } from './define.ts';
-import { insert, newGroup, offered, patchLayer, withLayer, working } from './in-layers.ts';
+import { copiesIn, insert, newGroup, offered, patchLayer, withLayer, working } from './in-layers.ts';
 
 type LayerPatch = { name?: string; visible?: boolean; locked?: boolean; opacity?: number; blend?: BlendModeId; isolated?: boolean; mask?: MaskUse | null; placement?: Placement | null };
 
@@ -55,14 +55,7 @@ export const layerEdits: Handlers<LayerEdit> = {
     label: 'Duplicate layer',
     apply: (document, { layerId }) => {
       const place = findLayer(document, layerId) ?? refuse(`There is no layer ${layerId}.`);
-      const nextLayer = freshIds(document, 'layer');
-      const nextCorrection = freshIds(document, 'correction');
-      const copyOf = (layer: Layer): Layer => {
-        const id = nextLayer();
-        if (layer.kind === 'group') return { ...layer, id, layers: layer.layers.map(copyOf) };
-        return isPictureLayer(layer) ? { ...layer, id, chain: layer.chain.map((correction) => ({ ...correction, id: nextCorrection() })) } : { ...layer, id };
-      };
-      return insert(document, place.zone, place.index + 1, { ...copyOf(place.layer), name: shortened(`${place.layer.name} copy`) }, place.groupIds.at(-1) ?? null);
+      return insert(document, place.zone, place.index + 1, { ...copiesIn(document)(place.layer), name: shortened(`${place.layer.name} copy`) }, place.groupIds.at(-1) ?? null);
     },
   },
   'remove-layer': {
