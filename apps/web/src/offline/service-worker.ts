@@ -1,6 +1,5 @@
 /** Keeps the application and its demo, and answers from there. A newer version waits until it is asked for: nobody is interrupted. */
 import { type AppFile, clearOut, fileFor, howMuch, keptOf, type Outside, takeAlong } from './kept-files.ts';
-import { sha256Of } from '../sha256.ts';
 
 declare const self: ServiceWorkerGlobalScope;
 
@@ -10,7 +9,8 @@ const SHELF = 'tazzel-application';
 
 const outside: Outside = {
   fetch: (path) => fetch(path, { cache: 'no-cache' }),
-  hash: sha256Of,
+  // Its own: what it shared with the page would become a file that it has to import, and it is a plain script.
+  hash: async (bytes) => [...new Uint8Array(await crypto.subtle.digest('SHA-256', bytes))].map((byte) => byte.toString(16).padStart(2, '0')).join(''),
 };
 /** Opened once for as long as this worker lives. */
 let opened: Promise<Cache> | null = null;
