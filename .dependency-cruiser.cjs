@@ -18,7 +18,7 @@ const rule = (from, allowed) => ({
 });
 
 // The rooms of core, from the lowest up: a room imports those before it. What stands beside them (errors, limits, vectors …) serves all.
-const rooms = ['color', 'raster', 'params', 'tone', 'readings', 'blend', 'sun', 'camera', 'sky', 'figures', 'air', 'elements', 'model', 'light', 'corrections', 'masks', 'layers', 'document', 'evaluate'];
+const rooms = ['color', 'raster', 'params', 'tone', 'readings', 'blend', 'sun', 'camera', 'sky', 'figures', 'trails', 'air', 'elements', 'model', 'light', 'corrections', 'masks', 'layers', 'document', 'evaluate'];
 const roomRule = (room, at) => ({
   name: `core-${room}-imports-only-rooms-below`,
   severity: 'error',

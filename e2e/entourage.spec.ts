@@ -117,8 +117,8 @@ test('a place is copied by strokes and its handle, then healed into what lies ar
   await toStage(page, 'Entourage');
   await page.getByRole('button', { name: 'Select Copied', exact: true }).click();
   // From the bright wall of the barn, far above.
-  await type(page, 'From across', '-180');
-  await type(page, 'From down', '-110');
+  await type(page, 'From across', '-90');
+  await type(page, 'From down', '-55');
   await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), gravel)).toBeGreaterThan(60);
   const copied = await colorAt(page, ...GRAVEL);
   await expect(page.getByRole('button', { name: 'It is taken from here' })).toBeVisible();

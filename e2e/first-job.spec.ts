@@ -38,6 +38,8 @@ test('every step is ticked off by doing it; it survives a reload, and ends', asy
   await settled(page);
   await expect(card(page)).toContainText('5 of 9');
   await page.getByRole('region', { name: 'Figures' }).getByRole('button', { name: /Woman, walking away|woman/i }).first().click();
+  // Its picture is loaded first.
+  await expect(page.getByRole('region', { name: 'Figures' }).getByRole('status')).toContainText('click the ground');
   await click(page, 0.45, 0.85);
   await expectStep(page, 'As a camera would see it');
   await card(page).getByRole('button', { name: 'Back' }).click();

@@ -129,7 +129,7 @@ test('as a file: a page in a folder, remarks that come back, the next version', 
   const client = await context.newPage();
   await client.goto(pathToFileURL(join(folder, 'review.html')).href);
   await expect(client.getByRole('heading', { name: 'Kiln Yard Library' })).toBeVisible();
-  await expect.poll(() => client.getByRole('img', { name: 'Main picture' }).evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(600);
+  await expect.poll(() => client.getByRole('img', { name: 'Main picture' }).evaluate((image: HTMLImageElement) => image.naturalWidth)).toBe(300);
   await say(client, 'Less grass </script><script>document.title=1</script>');
   await send(client);
   await client.reload();

@@ -75,14 +75,14 @@ test('settings are remembered: panels, fold, delivery', async ({ page }) => {
   await toStage(page, 'Deliver');
   await page.getByRole('radio', { name: 'OpenEXR' }).click();
   await choose(page, page.getByRole('combobox', { name: 'Size' }), /^Half/);
-  await expect(page.getByRole('textbox', { name: 'File name' })).toHaveValue('kiln-yard-library-300x200');
+  await expect(page.getByRole('textbox', { name: 'File name' })).toHaveValue('kiln-yard-library-150x100');
   await page.waitForTimeout(500);
   await page.reload();
   await settled(page);
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'dusk');
   await expect(page.getByRole('button', { name: 'Fold' })).toHaveAttribute('aria-pressed', 'true');
   await expect(page.getByRole('radio', { name: 'OpenEXR' })).toBeChecked();
-  await expect(page.getByRole('textbox', { name: 'File name' })).toHaveValue('kiln-yard-library-300x200');
+  await expect(page.getByRole('textbox', { name: 'File name' })).toHaveValue('kiln-yard-library-150x100');
 });
 
 test('the modes that are offered follow the tone line, each with what it does', async ({ page }) => {

@@ -306,7 +306,7 @@ test('three options for the client: doors in three colours, one of them in the e
   }
   await bench(page).getByText('8 files').click();
   const files = (await bench(page).getByRole('list', { name: 'Files' }).getByRole('listitem').allInnerTexts()).join(' ');
-  for (const name of ['kiln-yard-library-600x400.png', 'kiln-yard-library-green-doors-600x400.jpg', 'kiln-yard-library-blue-doors-600x400.png', 'kiln-yard-library-scheme-3-600x400.jpg']) expect(files).toContain(name);
+  for (const name of ['kiln-yard-library-300x200.png', 'kiln-yard-library-green-doors-300x200.jpg', 'kiln-yard-library-blue-doors-300x200.png', 'kiln-yard-library-scheme-3-300x200.jpg']) expect(files).toContain(name);
   const zip = await downloaded(page, bench(page).getByRole('button', { name: 'As one zip' }));
   expect(Object.keys(unzipSync(readFileSync(zip.path)))).toHaveLength(8);
 
@@ -366,7 +366,7 @@ test('a fog pass: its height until it covers the picture, its distance until not
   await pictured(page, 'fog');
 });
 
-test('dusk with a burnt middle: the vignette undone there only, browner, another sky, orange inside, blue outside, lamps and their glow', async ({ page }) => {
+test('dusk with a burnt middle: the vignette undone there only, browner, another sky, orange inside, blue outside, lamps, their glow and trails', async ({ page }) => {
   await openDemo(page);
   await toStage(page, 'Light');
   await page.getByRole('button', { name: 'Mix the light' }).click();
@@ -447,6 +447,21 @@ test('dusk with a burnt middle: the vignette undone there only, browner, another
   await bench(page).getByRole('button', { name: 'Evening glow', exact: true }).click();
   await settled(page);
   expect(await cardNames(page)).toContain('Evening glow');
+  // A light trail along the lane, under the glow: both ways in two lanes, for as long as the shutter is open.
+  await page.getByRole('button', { name: 'Select Darker corners', exact: true }).click();
+  await bench(page).getByRole('button', { name: 'Light trails', exact: true }).click();
+  const lane = await colorAt(page, 0.3, 0.84);
+  const box = await page.getByTestId('picture').boundingBox();
+  for (const [fx, fy] of [[0.03, 0.93], [0.3, 0.85], [0.56, 0.76]]) {
+    const at = await picturePoint(page, fx, fy);
+    await page.mouse.click((box?.x ?? 0) + at.x, (box?.y ?? 0) + at.y);
+  }
+  await expect(page.getByRole('button', { name: 'Course 1, place 3' })).toBeVisible();
+  await bench(page).getByRole('button', { name: 'Done' }).click();
+  await type(page, 'Vehicles', '12');
+  await type(page, 'Brightness', '1');
+  await settled(page);
+  expect(await colorAt(page, 0.3, 0.84)).not.toEqual(lane);
   await toStage(page, 'Build-up');
   await page.getByRole('button', { name: 'Select Occlusion', exact: true }).click();
   await correctAll(page, 'Brightness and contrast');

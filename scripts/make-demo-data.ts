@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { deflateSync } from 'node:zlib';
-import { addElements, applyEdit, asPicture, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, skyPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
+import { addElements, applyEdit, asPicture, type Edit, emptyDocument, FIGURE_SHELF, findMask, freshIds, halfToFloat, type KeptValues, layersInOrder, materialTerm, type MaskTerm, newTerm, roleNature, type SceneFacts, shelfFigure, shelfSky, SKY_SHELF, sceneryPlace, type Source, standingAt, type TazzelDocument } from '@tazzel/core';
 import { startNodeEngine } from '@tazzel/engine/node';
 import { attributesOf, encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
@@ -165,7 +165,7 @@ class Making {
   sky(id: string, brightness: number): void {
     const sky = SKY_SHELF.find((each) => each.id === id);
     if (!sky) throw new Error(`There is no sky “${id}”.`);
-    this.apply({ type: 'add-layer', layer: 'sky', params: shelfSky(sky, this.document, [brightness, brightness, brightness]), ...skyPlace(this.document) });
+    this.apply({ type: 'add-layer', layer: 'sky', params: shelfSky(sky, this.document, [brightness, brightness, brightness]), ...sceneryPlace(this.document) });
   }
 
   air(params: KeptValues): void {

@@ -39,6 +39,8 @@ export function randomValue(param: Param, random: () => number): ParamValue {
       return random() < 0.5 ? '' : `scenario-${1 + Math.floor(random() * 2)}`;
     case 'materials':
       return Array.from({ length: Math.floor(random() * 4) }, (_, i) => `material-${i + 1}`);
+    case 'paths':
+      return Array.from({ length: Math.floor(random() * 3) }, () => Array.from({ length: 1 + Math.floor(random() * 3) }, () => [Math.floor(within(0, 60)), Math.floor(within(0, 40))] as const));
     case 'places':
       return Array.from({ length: param.least }, () => [Math.floor(within(0, 100)), Math.floor(within(0, 100))] as const);
     case 'strokes':

@@ -2,7 +2,7 @@
  * Everything that can be done with a key or found by name. A command says whether it applies before it runs, so one
  * function greys the button and does the work. The list of shortcuts in docs/ is made from this table.
  */
-import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LAYERS, PAINTED_LIGHT, type PaintedLayer, type PaintedLight, readings, skyPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
+import { chainOf, correctionPlace, corrections, type Edit, findLayer, groupsOf, type LayerPlace, layersOf, lightStarts, newTerm, PAINTED_LAYERS, PAINTED_LIGHT, type PaintedLayer, type PaintedLight, readings, sceneryPlace, strokesOf, whyNot, type Zone } from '@tazzel/core';
 import { paintIn, paintWith } from './paint-in.ts';
 import { type Compare, type SessionStore, shownLayers } from './session.ts';
 import { type StageId, stages } from './stages.ts';
@@ -164,7 +164,7 @@ export const commands: readonly Command[] = [
     },
   },
 
-  editing({ id: 'add-sky', label: 'Sky: another sky behind the building, as a layer', group: 'Build-up', keys: [] }, ({ session }) => ({ type: 'add-layer', layer: 'sky', ...skyPlace(session.getState().document) })),
+  editing({ id: 'add-sky', label: 'Sky: another sky behind the building, as a layer', group: 'Build-up', keys: [] }, ({ session }) => ({ type: 'add-layer', layer: 'sky', ...sceneryPlace(session.getState().document) })),
   editing({ id: 'add-air', label: 'Air: haze, mist or fog as a layer', group: 'Build-up', keys: [] }, (host) => {
     const place = selected(host);
     return { type: 'add-layer', layer: 'air', ...(place?.zone === 'scene' ? above(place) : { zone: 'scene' }) };

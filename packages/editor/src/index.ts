@@ -1,6 +1,7 @@
 export { type Command, type CommandHost, commands, keyLabel } from './commands.ts';
 export { crossPath, type Handle, type HandleSet, linePath, tenths } from './handles/define.ts';
 export { layerHandles, type OwnHandles } from './handles/layer.ts';
+export { courseHandles } from './handles/courses.ts';
 export { figureHandles } from './handles/figures.ts';
 export { cameraOfLines, firstLines, horizonLine, setLines } from './handles/lines.ts';
 export { firstShadow, setShadow, shadowSun } from './handles/shadow.ts';
@@ -11,5 +12,6 @@ export { firstJob, type JobStep, type Moment, nextStep } from './first-job.ts';
 export { isStage, type StageId, stages } from './stages.ts';
 export { paintIn, paintWith } from './paint-in.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
+export { drawCourse, endCourse } from './tools/course.ts';
 export { standUp } from './tools/stand.ts';
 export { toolById } from './tools/registry.ts';

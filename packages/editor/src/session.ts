@@ -32,7 +32,7 @@ export type Focus =
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 /** Tools of tools/registry.ts. */
-export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler' | 'stand';
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler' | 'stand' | 'course';
 
 /** Edges that are drawn on the picture to find the camera. */
 export type CameraLines = DrawnLines;
@@ -83,6 +83,8 @@ export interface Session {
   readonly shadow: ShadowLine | null;
   /** What a click stands up on the ground; null without anything in the hand. */
   readonly figureInHand: HeldFigure | null;
+  /** Whether the next click of the tool for courses goes on with the last one. */
+  readonly courseGoesOn: boolean;
   /** Which of the picks of the open correction a click is for. */
   readonly openPick: number;
   /** The curve that is drawn on the bench, by the name of its parameter. */
@@ -154,7 +156,7 @@ export interface SessionActions {
   soloTerm(termId: string | null): void;
   /** Keeps the selected materials as a mask of the shelf, or makes an empty one, and opens it. */
   newMask(name?: string): void;
-  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'shadow' | 'figureInHand' | 'openCurve' | 'openPick' | 'brush'>>): void;
+  set(patch: Partial<Pick<Session, 'hoveredMaterialId' | 'viewedSourceId' | 'elementLook' | 'lookAt' | 'compare' | 'compareWith' | 'differenceStops' | 'reading' | 'loupe' | 'thumbnail' | 'soloLayerId' | 'wipeAt' | 'maskDisplay' | 'readsSchedule' | 'unfinished' | 'pointAt' | 'tool' | 'cameraLines' | 'shadow' | 'figureInHand' | 'courseGoesOn' | 'openCurve' | 'openPick' | 'brush'>>): void;
 }
 
 export type SessionStore = StoreApi<Session> & { readonly actions: SessionActions };
@@ -174,6 +176,7 @@ export function createSession(document: TazzelDocument): SessionStore {
     cameraLines: null,
     shadow: null,
     figureInHand: null,
+    courseGoesOn: false,
     openCurve: 'all',
     openPick: 0,
     brush: { sizePx: Math.max(8, Math.round(document.size.width / 16)), hardness: 0.5, opacity: 1, flow: 0.5, spacing: 0.08, erase: false },

@@ -3,8 +3,8 @@ import { closestCenter, type CollisionDetection, DndContext, type DragEndEvent, 
 import { horizontalListSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS as Transforms } from '@dnd-kit/utilities';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { type Correction, correctionPlace, findLayer, groupsOf, isToneId, readyGroups, skyPlace, type TazzelDocument, toneById, type Zone } from '@tazzel/core';
-import { shownLayers } from '@tazzel/editor';
+import { type Correction, correctionPlace, findLayer, groupsOf, isToneId, readyGroups, sceneryPlace, toneById, type Zone } from '@tazzel/core';
+import { drawCourse, type SessionStore, shownLayers } from '@tazzel/editor';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { keepSetting, setting } from '../storage/database.ts';
 import { Button } from '../ui/button.tsx';
@@ -96,7 +96,7 @@ export function BuildUp({ renameSignal }: { renameSignal: number }) {
         <span className="text-[12px] text-faint">from the base to the finish</span>
         <span className="flex-1" />
         <CorrectAll />
-        <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={() => addItems(session.getState().document, session.getState().selectedLayerId, actions)} />
+        <Menu trigger={<Button className="h-[22px] px-2 text-[12px]">Add a layer …</Button>} items={() => addItems(session, actions)} />
         <Button
           aria-pressed={folded}
           className="h-[22px] px-2 text-[12px] aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-panel"
@@ -162,14 +162,16 @@ function CorrectAll() {
 }
 
 /** New layers go right after the selected one. */
-function addItems(document: TazzelDocument, selectedId: string | null, actions: ReturnType<typeof useActions>) {
+function addItems(session: SessionStore, actions: ReturnType<typeof useActions>) {
+  const { document, selectedLayerId: selectedId } = session.getState();
   const place = selectedId ? findLayer(document, selectedId) : null;
   const zone: Zone = place?.zone ?? 'scene';
   const at = { zone, index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) };
   return [
     ...(groupsOf(document).length > 0 ? [{ label: 'Light mix', hint: 'all light groups', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'light', ...at }) }] : []),
-    { label: 'Sky', hint: 'behind the building', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'sky', ...skyPlace(document) }) },
+    { label: 'Sky', hint: 'behind the building', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'sky', ...sceneryPlace(document) }) },
     { label: 'Air', hint: 'haze, mist, fog', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'air', ...(zone === 'scene' ? at : { zone: 'scene' }) }) },
+    { label: 'Light trails', hint: 'traffic in a long exposure', onSelect: () => drawCourse(session) },
     { label: 'Fill', hint: 'colour or ramp', onSelect: () => void actions.edit({ type: 'add-layer', layer: 'fill', ...at }) },
     ...(place ? [{ label: 'Snapshot', hint: `after ${place.layer.name}`, onSelect: () => void actions.edit({ type: 'add-layer', layer: 'snapshot', params: { after: place.layer.id }, ...at }) }] : []),
     null,

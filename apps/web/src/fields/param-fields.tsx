@@ -118,6 +118,7 @@ const fields: { readonly [K in Param['kind']]: { readonly one: ComponentType<Fie
   scenario: { one: ScenarioField },
   materials: { one: MaterialsField },
   places: { one: ({ param: { least, most } }) => <p className="text-[12px] text-faint">Drag the handles on the picture{most > least ? '; a double click on an edge adds a corner, on a corner takes it away' : ''}.</p> },
+  paths: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} {value.length === 1 ? 'line' : 'lines'}: drag their handles on the picture; a double click on a line adds a place, on a place takes it away.</p> },
   figures: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length === 1 ? 'One figure' : `${value.length} figures`}: see them one by one under Entourage.</p> },
   strokes: { one: ({ value }) => <p className="text-[12px] text-faint">{value.length} strokes.</p> },
   lut: { one: LutField },

@@ -5,6 +5,7 @@ import type { LayerKind } from './kind.ts';
 import { mirroredSkyKind } from './mirrored-sky.tsx';
 import { retouchKind } from './retouch.tsx';
 import { skyKind } from './sky.tsx';
+import { trailsKind } from './trails.tsx';
 
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
 const kinds: Readonly<Record<string, LayerKind>> = {
@@ -16,6 +17,7 @@ const kinds: Readonly<Record<string, LayerKind>> = {
   'mirrored-sky': mirroredSkyKind,
   retouch: retouchKind,
   sky: skyKind,
+  trails: trailsKind,
   snapshot: { hatch: 'hatch-snapshot' },
 };
 

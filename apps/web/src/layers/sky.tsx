@@ -1,4 +1,4 @@
-import { alphaSource, applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, skyPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
+import { alphaSource, applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, sceneryPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Compass, FlipVertical2, Focus, Palette, Sun } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -69,7 +69,7 @@ function Matching({ layer, values }: { layer: PictureLayer; values: SkyValues })
   const mirror = async () => {
     const now = session.getState().document;
     const params = await mirroredSkyParams(now, client, engine);
-    if (params) actions.edit({ type: 'add-layer', layer: 'mirrored-sky', blend: 'add', params, ...skyPlace(now) });
+    if (params) actions.edit({ type: 'add-layer', layer: 'mirrored-sky', blend: 'add', params, ...sceneryPlace(now) });
     return params ? null : 'No sky is seen in this render: what it mirrors cannot be told.';
   };
   return (

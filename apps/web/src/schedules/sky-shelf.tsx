@@ -1,4 +1,4 @@
-import { SKY_SHELF, type ShelfSky, shelfDocument, shelfSky, shelfSkyOf, skyOfDocument, skyPlace, skyValuesOf } from '@tazzel/core';
+import { SKY_SHELF, type ShelfSky, shelfDocument, shelfSky, shelfSkyOf, skyOfDocument, sceneryPlace, skyValuesOf } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { BookmarkPlus, X } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -38,7 +38,7 @@ export function SkyShelf() {
     const known = skyOfDocument(now);
     if (known) {
       if (actions.edit({ type: 'set-params', layerId: known.id, params })) actions.selectLayer(known.id);
-    } else actions.edit({ type: 'add-layer', layer: 'sky', params, ...skyPlace(now) });
+    } else actions.edit({ type: 'add-layer', layer: 'sky', params, ...sceneryPlace(now) });
     setProblem('');
   };
   const skies = [...own, ...SKY_SHELF];

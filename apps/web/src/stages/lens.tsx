@@ -1,11 +1,11 @@
-import { correctionPlace, corrections, findLayer, readyGroups } from '@tazzel/core';
-import { layerHandles } from '@tazzel/editor';
+import { correctionPlace, corrections, findLayer, isTrails, layerSpec, readyGroups, TRAILS } from '@tazzel/core';
+import { drawCourse, layerHandles } from '@tazzel/editor';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { isOfLens, LensSchedule } from '../schedules/lens-schedule.tsx';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { type Way, WaysSection } from '../bench/ways-section.tsx';
-import { useDocument, useSession } from '../workspace/context.ts';
+import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import type { Stage } from './stage.ts';
 
 const Schedules = () => (
@@ -21,7 +21,7 @@ function Bench() {
   const document = useDocument();
   const layerId = useSession((state) => state.selectedLayerId);
   const layer = layerId ? findLayer(document, layerId)?.layer : null;
-  const isLens = layer != null && isOfLens(layer);
+  const isLens = layer != null && (isOfLens(layer) || isTrails(layer));
   return (
     <>
       {isLens && <LayerHere />}
@@ -32,12 +32,15 @@ function Bench() {
 
 /** Everything that lens and film do, and some of it together. */
 function AddLens() {
+  const { session } = useWorkspace();
+  const document = useDocument();
   // It goes over what is there: the last thing that happens to the light, or to the picture.
   const edits = LENS.map((correction): Way => ({ label: correction.label, help: correction.summary, edit: { type: 'add-correction-layer', correction: correction.id, ...correctionPlace(correction, null) } }));
+  const trails: Way = { label: layerSpec(TRAILS).label, help: layerSpec(TRAILS).summary, edit: { type: 'draw-course', at: [document.size.width / 2, document.size.height - 1], goesOn: false }, run: () => drawCourse(session) };
   const groups = readyGroups.flatMap(({ id, label, summary, ...ready }): readonly Way[] => (ready.isOfLens ? [{ label, help: summary, edit: { type: 'add-ready-group', group: id } }] : []));
   return (
     <>
-      <WaysSection title="Add" ways={edits} />
+      <WaysSection title="Add" ways={[...edits, trails]} />
       <WaysSection title="Together" ways={groups} />
     </>
   );

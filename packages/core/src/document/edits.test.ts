@@ -44,6 +44,7 @@ const DELIVERY = { name: '{document}-{size}', format: 'tiff', values: { bits: '1
 
 const examples: { [T in Edit['type']]: [Extract<Edit, { type: T }>, (document: TazzelDocument) => void] } = {
   'set-camera': [{ type: 'set-camera', params: { focalMillimetres: 35 } }, (d) => expect(d.camera).toMatchObject({ from: 'hand', params: { focalMillimetres: 35, heightMetres: 1.6 } })],
+  'draw-course': [{ type: 'draw-course', at: [4, 5], goesOn: false, groundMetres: 0.5 }, (d) => expect(d.buildUp.scene.at(-1)).toMatchObject({ type: 'trails', blend: 'add', params: { courses: [[[4, 5]]], groundMetres: 0.5 } })],
   'add-figures': [{ type: 'add-figures', figures: [{ sourceId: 'source-9', at: [4, 5], groundMetres: 0, heightMetres: 1.7, mirrored: false, leanDegrees: 0, foot: [0.5, 1], top: 0 }], sources: [source(9)] }, (d) => expect([d.sources.length, d.buildUp.scene.find((each) => each.kind === 'picture' && each.type === 'figures')]).toMatchObject([4, { params: { figures: [{ heightMetres: 1.7 }] } }])],
   'set-tone': [{ type: 'set-tone', tone: 'reinhard', params: { white: 8 } }, (d) => expect(d.tone).toEqual({ type: 'reinhard', params: { white: 8, carries: 'channels' } })],
   'set-sun': [{ type: 'set-sun', params: { altitudeDegrees: 12 } }, (d) => expect(d.sun).toMatchObject({ from: 'hand', params: { place: 'angles', altitudeDegrees: 12 } })],
@@ -137,7 +138,7 @@ describe('every edit', () => {
   it('has an example here', () => expect(Object.keys(examples).sort()).toEqual([...editTypes].sort()));
   for (const [type, [edit, check]] of Object.entries(examples)) {
     it(`${type}: does its work, leaves the old document alone and a sound new one`, () => {
-      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-layer' ? deep : type === 'add-figures' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type.endsWith('-render') ? newer : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
+      const start = LIGHT_EDITS.includes(type) ? lit : type === 'repaint-there-too' ? repainted : type.endsWith('-state') && type !== 'keep-state' ? later : ['remove-mask', 'move-term', 'remove-term', 'add-stroke'].includes(type) ? shelf : type === 'paint-layer' ? deep : type === 'add-figures' || type === 'draw-course' ? after(rich, { type: 'set-camera', params: {} }) : type.endsWith('-scheme') && type !== 'add-scheme' || type === 'remove-overrides' || type.endsWith('-delivery') ? varied : type.endsWith('-render') ? newer : type === 'remove-source' ? after(rich, { type: 'add-sources', sources: [source(4)] }) : type === 'ungroup' ? after(rich, { type: 'group-layer', layerId: 'layer-1' }) : rich;
       const before = JSON.stringify(start);
       const result = applyEdit(start, edit);
       check(result);
@@ -248,7 +249,7 @@ describe('refusals say what is wrong', () => {
     [{ type: 'set-params', layerId: 'layer-1', params: { exposureStops: 1 } }, /Element has no parameter “exposureStops”/],
     [{ type: 'set-params', layerId: 'layer-1', params: { source: 'source-99' } }, /element 1: its element is missing/],
     [{ type: 'add-layer', layer: 'element', params: { source: 'source-99' }, zone: 'scene' }, /Element: its element is missing/],
-    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, mirrored-sky, air, figures, retouch, fill, snapshot/],
+    [{ type: 'add-layer', layer: 'hologram', zone: 'scene' }, /There are: element, light, sky, mirrored-sky, air, figures, trails, retouch, fill, snapshot/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', blend: 'all' }, /is not a correction/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'screen' }, /has no upper end/],
     [{ type: 'set-correction-blend', layerId: 'layer-1', correctionId: 'correction-1', blend: 'dodge' as never }, /There are: all, lightness/],

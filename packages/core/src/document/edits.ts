@@ -19,15 +19,16 @@ import { type SchemeEdit, schemeEdits } from './edits/schemes.ts';
 import { type StateEdit, stateEdits } from './edits/states.ts';
 import { type SurfaceEdit, surfaceEdits } from './edits/surfaces.ts';
 import { type SourceEdit, sourceEdits } from './edits/sources.ts';
+import { type TrailEdit, trailEdits } from './edits/trails.ts';
 import type { Layer, TazzelDocument } from '../model/model.ts';
 import { findLayer } from '../model/query.ts';
 import { recorded } from './schemes.ts';
 import { unsoundness } from './sound.ts';
 
-export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit | FigureEdit | RenderEdit;
+export type Edit = DocumentEdit | SourceEdit | MaterialEdit | MaskEdit | LayerEdit | CorrectionEdit | SceneEdit | ParamEdit | StateEdit | SchemeEdit | DeliveryEdit | SurfaceEdit | LightEdit | FigureEdit | TrailEdit | RenderEdit;
 export type EditOf<T extends Edit['type']> = Extract<Edit, { type: T }>;
 
-const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits, ...figureEdits, ...renderEdits };
+const handlers: Handlers<Edit> = { ...documentEdits, ...sourceEdits, ...materialEdits, ...maskEdits, ...layerEdits, ...correctionEdits, ...sceneEdits, ...paramEdits, ...stateEdits, ...schemeEdits, ...deliveryEdits, ...surfaceEdits, ...lightEdits, ...figureEdits, ...trailEdits, ...renderEdits };
 
 /** What an edit is called in the history. */
 export const editLabel = (edit: Edit): string => (edit.type === 'build' ? edit.name : handlers[edit.type].label);

@@ -49,12 +49,6 @@ export function standingAt(document: TazzelDocument, { aloftMetres, ...figure }:
   return { ...figure, at: [Math.round(at[0] * 10) / 10, Math.round(at[1] * 10) / 10], groundMetres: Math.round(groundMetres * 1000) / 1000, mirrored: false, leanDegrees: 0 };
 }
 
-/** Where new figures go: over the light and the sky that there is, and under the air. */
-export function figuresPlace({ buildUp: { scene } }: TazzelDocument): { readonly zone: 'scene'; readonly index: number } {
-  const air = scene.findIndex((layer) => layer.kind === 'picture' && layer.type === 'air');
-  return { zone: 'scene', index: air < 0 ? scene.length : air };
-}
-
 /** The layer that figures are added to: the one that is meant, or the last there is; null if there is none. */
 export function figuresLayerOf(document: TazzelDocument, layerId: string | null): PictureLayer | null {
   const meant = layerId === null ? null : findLayer(document, layerId)?.layer;

@@ -6,12 +6,6 @@ import { remembered } from '../remembered.ts';
 import type { ShelfSky } from '../sky/shelf.ts';
 import { applyEdit } from './edits.ts';
 
-/** Where a new sky goes: over the light that there is, and under the air. */
-export function skyPlace({ buildUp: { scene } }: TazzelDocument): { readonly zone: 'scene'; readonly index: number } {
-  const air = scene.findIndex((layer) => layer.kind === 'picture' && layer.type === 'air');
-  return { zone: 'scene', index: air < 0 ? scene.length : air };
-}
-
 /** A sky of the shelf for a document: as bright as a light that was measured of the old one, or as a picture of it would be. */
 export function shelfSky(sky: ShelfSky, document: TazzelDocument, light: readonly [number, number, number] | null): KeptValues {
   const params = shelfParams(sky, document);

@@ -79,6 +79,7 @@ const sensible = (document: TazzelDocument): Edit[] => [
   { type: 'tint-surface', materialIds: ['material-1'] },
   { type: 'repaint-there-too', layerId: 'layer-3' },
   { type: 'add-figures', figures: [{ sourceId: 'source-1', at: [4, 5.5], groundMetres: 0, heightMetres: 1.7, mirrored: true, leanDegrees: 5, foot: [0.5, 0.95], top: 0.1 }] },
+  { type: 'draw-course', at: [4, 5.5], goesOn: true },
   { type: 'paint-layer', what: 'mist' },
   { type: 'paint-light', tones: 'lights', what: 'cooler' },
   { type: 'add-ready-group', group: 'brighter-middle' },

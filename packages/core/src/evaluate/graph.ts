@@ -46,7 +46,7 @@ export interface Target {
 }
 
 /** Kinds that are made once if several read them; the others cost less than what they would take up. */
-const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere', 'figures']);
+const WORTH_KEEPING: ReadonlySet<Work['kind']> = new Set(['points', 'convolve', 'warp', 'sphere', 'figures', 'trails']);
 
 const ONE: Triple = [1, 1, 1];
 const meanOf = ([r, g, b]: Triple): number => (r + g + b) / 3;
@@ -115,6 +115,10 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const planned = plan.nodes[node];
     if (planned.kind === 'points') return points(node, planned.steps.length);
     if (planned.kind === 'figures') return stood(planned);
+    if (planned.kind === 'trails') {
+      const { key, sides, filter, kind, ...look } = planned;
+      return add(named(key), level, 4, { kind, ...look, scale: 2 ** level, reads: { sides: sides && pictureOf(sides.node), filter: filter && pictureOf(filter.node) } });
+    }
     const input = pictureOf(planned.input);
     switch (planned.kind) {
       case 'gaussian':

@@ -334,6 +334,7 @@ class Planner {
       element: (source) => this.#element({ sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' }, source.scale === 1 && source.offset === 0 ? [] : [{ kind: 'scale', scale: source.scale, offset: source.offset }]),
       alone: (source) => this.#pictureLight(source),
       figures: (node) => this.#graph.add({ kind: 'figures', ...node }),
+      trails: (node) => this.#graph.add({ kind: 'trails', ...node }),
       stand: (what) => {
         if (this.#isMain && this.#only === undefined) this.#standing.push(what);
       },

@@ -2,6 +2,7 @@
 import type { CameraView } from '../camera/view.ts';
 import type { Zone } from '../color/zones.ts';
 import type { PlannedFigures } from '../figures/planned.ts';
+import type { PlannedTrails } from '../trails/planned.ts';
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
@@ -207,6 +208,12 @@ export interface FiguresNode extends PlannedFigures {
   readonly key: string;
 }
 
+/** Light trails, opaque on black. */
+export interface TrailsNode extends PlannedTrails {
+  readonly kind: 'trails';
+  readonly key: string;
+}
+
 /** A picture scaled, turned and moved. Beyond its pixels it is transparent. */
 export interface WarpNode {
   readonly kind: 'warp';
@@ -230,7 +237,7 @@ export interface FocusNode extends DepthOfField {
   readonly axis: { readonly x: number; readonly y: number; readonly focalPx: number } | null;
 }
 
-export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | TrailsNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

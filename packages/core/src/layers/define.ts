@@ -12,6 +12,7 @@ import type { AffineMap } from '../raster/affine.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
 import type { PlannedFigures } from '../figures/planned.ts';
+import type { PlannedTrails } from '../trails/planned.ts';
 import type { LightKind } from '../light/names.ts';
 import type { FormulaId } from './formula.ts';
 
@@ -125,6 +126,8 @@ export interface Planning {
   alone(source: Source): number;
   /** Figures in space, as a node of the plan. */
   figures(node: PlannedFigures): number;
+  /** Light trails, as a node of the plan. */
+  trails(node: PlannedTrails): number;
   /** Something stands in the picture from here on: it makes nodes anew of what lies near and far, and of what is not sky. */
   stand(what: Standee): void;
   /** Light of some kinds of groups, and of all, as nodes of the plan; null without such groups. */

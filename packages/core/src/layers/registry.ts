@@ -9,9 +9,10 @@ import { mirroredSky } from './mirrored-sky.ts';
 import { retouch } from './retouch.ts';
 import { sky } from './sky.ts';
 import { snapshot } from './snapshot.ts';
+import { trailsLayer } from './trails.ts';
 
 /** Every kind of layer that holds a picture, in the order in which it is offered. A new one is a file, its bench, its test and a line here. */
-export const layerSpecs: readonly LayerSpec[] = [elementLayer, light, sky, mirroredSky, air, figuresLayer, retouch, fill, snapshot];
+export const layerSpecs: readonly LayerSpec[] = [elementLayer, light, sky, mirroredSky, air, figuresLayer, trailsLayer, retouch, fill, snapshot];
 
 const byId = new Map<string, LayerSpec>();
 for (const spec of layerSpecs) {

@@ -1,7 +1,8 @@
 /** What brings a sky to a picture: brightness, white, the sun; the skies of the shelf. */
 import { describe, expect, it } from 'vitest';
 import { luminanceOf } from '../color/luminance.ts';
-import { shelfDocument, shelfSky, skyPlace } from '../document/skies.ts';
+import { sceneryPlace } from '../document/scenery-place.ts';
+import { shelfDocument, shelfSky } from '../document/skies.ts';
 import { applyEdit } from '../document/edits.ts';
 import { after } from '../../../../tests/documents.ts';
 import { layerSpec } from './registry.ts';
@@ -85,7 +86,7 @@ describe('the shelf', () => {
     const lit = after(empty, { type: 'set-sun', from: 'hand', params: { azimuthDegrees: -110, altitudeDegrees: 12 } });
     for (const sky of SKY_SHELF) {
       const params = shelfSky(sky, lit, [0.3, 0.3, 0.3]);
-      const placed = applyEdit(lit, { type: 'add-layer', layer: 'sky', params, ...skyPlace(lit) });
+      const placed = applyEdit(lit, { type: 'add-layer', layer: 'sky', params, ...sceneryPlace(lit) });
       expect(skyOfDocument(placed)?.params.azimuthDegrees, sky.id).toBeCloseTo(-110, 6);
       expect(luminanceOf(meanSkyLight(values(params), lit) ?? [0, 0, 0]), sky.id).toBeCloseTo(0.3, 6);
     }
@@ -102,8 +103,10 @@ describe('the shelf', () => {
     expect(luminanceOf(meanSkyLight(used, lit) ?? [0, 0, 0])).toBeCloseTo(luminanceOf(meanSkyLight(made, empty) ?? [0, 0, 0]), 6);
     expect(shelfSkyOf(values({ look: 'photograph' }), empty, 'x', 'x')).toBeNull();
   });
-  it('goes under the air, over all else', () => {
+  it('goes under air and lens, over all else', () => {
     const aired = after(empty, { type: 'add-layer', layer: 'fill', zone: 'scene' }, { type: 'add-layer', layer: 'fill', zone: 'scene' });
-    expect(skyPlace(aired)).toEqual({ zone: 'scene', index: 2 });
+    expect(sceneryPlace(aired)).toEqual({ zone: 'scene', index: 2 });
+    const seen = after(aired, { type: 'add-correction-layer', correction: 'exposure', zone: 'scene' }, { type: 'add-ready-group', group: 'evening-lens' });
+    expect(sceneryPlace(seen)).toEqual({ zone: 'scene', index: 3 });
   });
 });

@@ -14,6 +14,7 @@ import { direction } from './direction.ts';
 import { figureOf } from './figures.ts';
 import { flag } from './flag.ts';
 import { number } from './number.ts';
+import { paths } from './paths.ts';
 import { point } from './point.ts';
 import { type Param, paramKind, paramKinds } from './registry.ts';
 import { completeParams, defaultsOf, faultOf, scaledParams, summaryOf, valueFromText } from './table.ts';
@@ -43,6 +44,7 @@ const params = {
   materials: materials({ label: 'Materials', help: 'Any.' }),
   scenario: scenario({ label: 'Mix', help: 'Any.' }),
   places: places({ label: 'Points', least: 2, most: 4, help: 'Any.' }),
+  paths: paths({ label: 'Courses', help: 'Any.' }),
   figures: placedFigures({ label: 'Figures', help: 'Any.' }),
   strokes: strokes({ label: 'Strokes', help: 'Any.' }),
   lut: lut({ label: 'Table', help: 'Any.' }),
@@ -72,7 +74,7 @@ describe.each(Object.entries<Param>(params))('a parameter of the kind %s', (kind
   it('refuses what is of another kind, and says what it expected', () => {
     // Any text can be an id, and a list can be empty.
     const texts = kind === 'text' ? ['x'.repeat(201), 'two\nlines'] : ['element', 'layer', 'mask', 'scenario'].includes(kind) ? ['x'.repeat(101)] : ['no such thing'];
-    const lists = ['materials', 'places', 'strokes', 'figures'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
+    const lists = ['materials', 'paths', 'places', 'strokes', 'figures'].includes(kind) ? [[7], [[1]], [{}], [['x', 1]], ['']] : [[], [[0, 0]], [[0, 0], [0, 1]]];
     for (const wrong of [null, undefined, Number.NaN, Number.POSITIVE_INFINITY, {}, [1], [1, 2, 3, 4], ...texts, ...lists, [Number.NaN, 1, 1]]) {
       const value = read(param, wrong);
       expect(value).toBeInstanceOf(Unfit);

@@ -9,6 +9,7 @@ import { type FlagParam, flagKind } from './flag.ts';
 import { type LutParam, lutKind } from './lut.ts';
 import { type MomentParam, momentKind } from './moment.ts';
 import { type NumberParam, numberKind } from './number.ts';
+import { type PathsParam, pathsKind } from './paths.ts';
 import { type PointParam, pointKind } from './point.ts';
 import { type PlacesParam, placesKind } from './places.ts';
 import { type ElementParam, elementKind, type LayerParam, layerKind, type MaskParam, maskKind, type MaterialsParam, materialsKind, type ScenarioParam, scenarioKind } from './references.ts';
@@ -16,7 +17,7 @@ import { type StrokesParam, strokesKind } from './strokes.ts';
 import { type TextParam, textKind } from './text.ts';
 import { type TonesParam, tonesKind } from './tones.ts';
 
-export type Param = NumberParam | ChoiceParam | FiguresParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PlacesParam | ScenarioParam | StrokesParam | TextParam;
+export type Param = NumberParam | ChoiceParam | FiguresParam | FlagParam | ColorParam | PointParam | DirectionParam | CurveParam | BandsParam | TonesParam | ElementParam | LayerParam | LutParam | MomentParam | MaskParam | MaterialsParam | PathsParam | PlacesParam | ScenarioParam | StrokesParam | TextParam;
 /** Plain JSON. */
 export type ParamValue = Param['default'];
 export type ValueOf<P extends Param> = P['default'];
@@ -39,6 +40,7 @@ export const paramKinds: { readonly [K in Param['kind']]: ParamKind<Extract<Para
   moment: momentKind,
   mask: maskKind,
   materials: materialsKind,
+  paths: pathsKind,
   places: placesKind,
   scenario: scenarioKind,
   strokes: strokesKind,

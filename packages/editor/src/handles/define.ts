@@ -26,3 +26,13 @@ export interface HandleSet {
 export const crossPath = ([x, y]: Point, arm: number): string => `M${x - arm} ${y}L${x + arm} ${y}M${x} ${y - arm}L${x} ${y + arm}`;
 export const linePath = (places: readonly Point[], closed = false): string => `M${places.map(([x, y]) => `${x} ${y}`).join('L')}${closed ? 'Z' : ''}`;
 export const tenths = (value: number): number => Math.round(value * 10) / 10;
+
+/** Which of some straight pieces lies nearest to a place. */
+export function nearestPiece(pieces: readonly (readonly [Point, Point])[], [x, y]: Point): number {
+  const distances = pieces.map(([[ax, ay], [bx, by]]) => {
+    const length = (bx - ax) ** 2 + (by - ay) ** 2 || 1;
+    const t = Math.min(1, Math.max(0, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / length));
+    return Math.hypot(ax + t * (bx - ax) - x, ay + t * (by - ay) - y);
+  });
+  return distances.indexOf(Math.min(...distances));
+}

@@ -1,6 +1,6 @@
 import { type Point, termSpec } from '@tazzel/core';
 import { openTerm, type SessionStore } from '../session.ts';
-import { type HandleSet, linePath } from './define.ts';
+import { type HandleSet, linePath, nearestPiece } from './define.ts';
 
 type Points = readonly Point[];
 
@@ -38,15 +38,7 @@ function outlineOf(type: string, places: Points): string {
 }
 
 /** Where along a closed line of points a new one belongs. */
-function placeAmong(points: Points, at: Point): number {
-  const distance = (i: number) => {
-    const [[ax, ay], [bx, by]] = [points[i], points[(i + 1) % points.length]];
-    const length = (bx - ax) ** 2 + (by - ay) ** 2 || 1;
-    const t = Math.min(1, Math.max(0, ((at[0] - ax) * (bx - ax) + (at[1] - ay) * (by - ay)) / length));
-    return Math.hypot(ax + t * (bx - ax) - at[0], ay + t * (by - ay) - at[1]);
-  };
-  return [...points.keys()].reduce((best, i) => (distance(i) < distance(best) ? i : best), 0) + 1;
-}
+const placeAmong = (points: Points, at: Point): number => nearestPiece(points.map((from, i) => [from, points[(i + 1) % points.length]] as const), at) + 1;
 
 /** The points of the open line of a mask, if it is a shape. */
 export function shapeHandles(session: SessionStore): HandleSet | null {

@@ -1,5 +1,6 @@
 /** All tools. */
 import { brush } from './brush.ts';
+import { course } from './course.ts';
 import { curve } from './curve.ts';
 import type { ToolId } from '../session.ts';
 import type { Tool } from './define.ts';
@@ -10,6 +11,6 @@ import { select } from './select.ts';
 import { shadow } from './shadow.ts';
 import { stand } from './stand.ts';
 
-const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, curve, lines, shadow, sampler, stand };
+const tools: { readonly [K in ToolId]: Tool } = { select, brush, pick, course, curve, lines, shadow, sampler, stand };
 
 export const toolById = (id: ToolId): Tool => tools[id];

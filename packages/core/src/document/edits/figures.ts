@@ -4,7 +4,8 @@ import type { PlacedFigure } from '../../params/placed-figures.ts';
 import { FIGURES, figuresParams, figuresValues } from '../../layers/figures-values.ts';
 import { findSource } from '../../model/query.ts';
 import { valueRead } from '../../params/table.ts';
-import { figuresLayerOf, figuresPlace } from '../figures.ts';
+import { figuresLayerOf } from '../figures.ts';
+import { sceneryPlace } from '../scenery-place.ts';
 import { type Handlers, refuse } from './define.ts';
 import { patchLayer } from './in-layers.ts';
 import { layerEdits } from './layers.ts';
@@ -21,7 +22,7 @@ export const figureEdits: Handlers<FigureEdit> = {
       const lost = figures.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
       if (lost || figures.length === 0) refuse('A figure is a picture of the document. Add its file first.');
       const known = figuresLayerOf(document, layerId ?? null);
-      if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...figuresPlace(document) });
+      if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...sceneryPlace(document) });
       if (known.locked) refuse(`“${known.name}” is locked. Unlock it first.`);
       const there = figuresValues(known).figures;
       const all = valueRead(figuresParams, 'figures', [...there, ...figures]);

@@ -15,10 +15,11 @@ import { sides } from './sides.ts';
 import { smear } from './smear.ts';
 import { smooth } from './smooth.ts';
 import { sphere } from './sphere.ts';
+import { trails } from './trails.ts';
 import { warp } from './warp.ts';
 import type { Work } from './work.ts';
 
 /** Every kind of picture. A new one is a file, its test, its data in work.ts and a line here. */
-const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, despeckle, bend, parts, extremes, slices, focus };
+const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, trails, despeckle, bend, parts, extremes, slices, focus };
 
 export const kindOf = <W extends Work>(work: W): PictureKind<W> => kinds[work.kind] as unknown as PictureKind<W>;

@@ -5,6 +5,7 @@ import type { FilterId } from '../../raster/filters.ts';
 import type { FocusLens } from '../../raster/focus.ts';
 import type { FocusBand, FocusSlice } from '../focus-slices.ts';
 import type { Card } from '../../figures/card.ts';
+import type { TrailsLook } from '../../trails/planned.ts';
 import type { FiguresLook, FiguresPart } from '../../figures/planned.ts';
 import type { Region, Size } from '../../raster/region.ts';
 import type { AffineMap } from '../../raster/affine.ts';
@@ -154,6 +155,13 @@ export interface FiguresWork extends FiguresLook {
   readonly light: { readonly picture: number | null; readonly filter: number | null; readonly sun: number | null; readonly all: number | null; readonly scale: number };
 }
 
+/** See trails/planned.ts. `scale` is how many pixels of the full picture one is wide. */
+export interface TrailsWork extends TrailsLook {
+  readonly kind: 'trails';
+  readonly scale: number;
+  readonly reads: { readonly sides: number | null; readonly filter: number | null };
+}
+
 /** A lens at a level: what of it draws circles, how large a pixel is in those of the full picture, and where its axis is if depths are distances along rays. */
 export interface Lens extends FocusLens {
   readonly scale: number;
@@ -211,4 +219,4 @@ export interface FocusWork {
   readonly sharpPx: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | TrailsWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
