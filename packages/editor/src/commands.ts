@@ -117,7 +117,7 @@ function paint(session: SessionStore): void {
 const READING_KEYS: Readonly<Record<string, readonly string[]>> = { grey: ['h'], stops: ['f'], clipping: ['y'] };
 
 /** What is painted as a layer, as a command. */
-const COMMANDS_OF_LAYERS: Readonly<Record<PaintedLayer, string>> = { mist: 'Paint mist, in metres: what is nearer stays before it', smoke: 'Paint smoke, in metres: what is nearer stays before it', heal: 'Heal a spot: paint over it', clone: 'Copy another place over this one: paint it' };
+const COMMANDS_OF_LAYERS: Readonly<Record<PaintedLayer, string>> = { mist: 'Paint mist, in metres: what is nearer stays before it', smoke: 'Paint smoke, in metres: what is nearer stays before it', heal: 'Heal a spot: paint over it', clone: 'Copy another place over this one: paint it', move: 'Move a place elsewhere: paint over it' };
 
 /** Where a new layer goes: right after the selected one. */
 const above = (place: LayerPlace | null) => ({ zone: place?.zone ?? ('scene' as const), index: place ? place.index + 1 : undefined, groupId: place?.groupIds.at(-1) });

@@ -25,7 +25,7 @@ export function usePaintedWays(layer: (typeof PAINTED_LAYERS)[PaintedLayer]['lay
     .filter((what) => PAINTED_LAYERS[what].layer === layer)
     .map((what) => ({ label: WAYS[what], help: PAINTED_LAYERS[what].help, edit: { type: 'paint-layer', what }, run: () => void paint(what) }));
 }
-const WAYS: Readonly<Record<PaintedLayer, string>> = { mist: PAINTED_LAYERS.mist.label, smoke: PAINTED_LAYERS.smoke.label, heal: 'Heal a spot', clone: 'Copy a place' };
+const WAYS: Readonly<Record<PaintedLayer, string>> = { mist: PAINTED_LAYERS.mist.label, smoke: PAINTED_LAYERS.smoke.label, heal: 'Heal a spot', clone: 'Copy a place', move: 'Move a place' };
 
 /** Things that can be added, each with what it is, or why it cannot be. */
 export function WaysSection({ title, ways }: { title: string; ways: readonly Way[] }) {

@@ -22,13 +22,14 @@ function RetouchFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const actions = useActions();
   const values = valuesOf(layer);
-  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, ...others } = layerSpec('retouch').params;
-  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }) };
+  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, softPx, ...others } = layerSpec('retouch').params;
+  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }), ...(values.work === 'move' ? { softPx } : {}) };
+  const places = { fill: '', move: ' Drag the handle on the picture to where it goes.' }[values.work] ?? ' Drag the handle on the picture to the place that it takes.';
   const hasStrokes = layer.mask !== null;
   return (
     <>
       <ParamFields params={params} values={values} onChange={(patch, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params: { ...patch, middle: middleOf(document, layer) } }, gesture)} />
-      <p className="text-[12px] text-faint">{hasStrokes ? `It is seen where its mask is painted.${values.work === 'fill' ? '' : ' Drag the handle on the picture to the place that it takes.'} With Shift a click of the brush draws a straight line from the last one: a cable is gone with two.` : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
+      <p className="text-[12px] text-faint">{hasStrokes ? `It is seen where its mask is painted.${places} With Shift a click of the brush draws a straight line from the last one: a cable is gone with two.` : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
     </>
   );
 }
@@ -41,7 +42,7 @@ function retouchHandles(layer: PictureLayer, session: SessionStore): HandleSet |
   return {
     key: layer.id,
     label: 'Handles of the retouched place',
-    handles: [{ label: 'It is taken from here', at: [middle[0] + from[0], middle[1] + from[1]], look: 'round' }],
+    handles: [{ label: work === 'move' ? 'It moves here' : 'It is taken from here', at: [middle[0] + from[0], middle[1] + from[1]], look: 'round' }],
     outline: ([taken]) => crossPath(taken, 12),
     move: (_, to, gesture) => void session.actions.edit({ type: 'set-params', layerId: layer.id, params: { from: [tenths(to[0] - middle[0]), tenths(to[1] - middle[1])], middle } }, gesture),
   };

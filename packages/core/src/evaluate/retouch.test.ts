@@ -20,7 +20,7 @@ function retouched(picture: (x: number, y: number) => number, params: KeptValues
     emptyDocument('retouch', 'Retouch', SIZE),
     { type: 'add-sources', sources: [source(1, { ...SIZE, role: 'beauty' })] },
     { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
-    { type: 'paint-layer', what: params.work === 'clone' ? 'clone' : 'heal' },
+    { type: 'paint-layer', what: params.work === 'clone' || params.work === 'move' ? params.work : 'heal' },
   );
   document = after(document, { type: 'set-params', layerId: document.buildUp.scene[1].id, params });
   const plan = planDocument(document);
@@ -44,6 +44,36 @@ describe('a copied place', () => {
     expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], isMirrored: true, middle }), (x, y) => ramp(SPOT.x + 20 - (x + 0.5 - SPOT.x) - 0.5, y))).toBeLessThan(1e-3);
     // Clockwise: what was to the right of the middle is seen below it.
     expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], turnDegrees: 90, middle }), (x, y) => ramp(SPOT.x + 20 + (y + 0.5 - SPOT.y) - 0.5, SPOT.y - (x + 0.5 - SPOT.x) - 0.5))).toBeLessThan(1e-3);
+  });
+});
+
+describe('a moved place', () => {
+  const shadow = (x: number, y: number) => (inSpot(y * SIZE.width + x) ? 0.1 : 0.4);
+  const at = (found: Float32Array, x: number, y: number) => found[y * SIZE.width + x];
+  it('lies where it goes, number by number; its old place is as what lies around', () => {
+    const found = retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16 });
+    for (let i = 0; i < AREA; i++) {
+      const [x, y] = [i % SIZE.width, Math.floor(i / SIZE.width)];
+      expect(found[i]).toBeCloseTo(inSpot((y + 14) * SIZE.width + x - 26) && x >= 26 ? 0.1 : 0.4, 3);
+    }
+  });
+  it('takes its texture along, and is softened only itself', () => {
+    const found = retouched(texture, { work: 'move', from: [26, -14], reachPx: 16 });
+    expect(at(found, SPOT.x + 26, SPOT.y - 14)).toBeCloseTo(texture(SPOT.x, SPOT.y), 5);
+    const soft = retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16, softPx: 3 });
+    // Darkest in its middle, half as dark on its edge, and as much shadow in all as there was.
+    expect(at(soft, SPOT.x + 26, SPOT.y - 14)).toBeLessThan(0.13);
+    expect(at(soft, SPOT.x + 26 + SPOT.radius, SPOT.y - 14)).toBeGreaterThan(0.2);
+    expect(at(soft, SPOT.x + 26 + SPOT.radius, SPOT.y - 14)).toBeLessThan(0.32);
+    const missing = (picture: Float32Array) => picture.reduce((sum, value) => sum + 0.4 - value, 0);
+    expect(missing(soft) / missing(retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16 }))).toBeCloseTo(1, 2);
+  });
+  it('is turned and scaled about its own middle', () => {
+    const middle = [SPOT.x, SPOT.y] as const;
+    const ramp = (x: number, y: number) => 0.2 + 0.002 * (x + 0.5) + 0.004 * (y + 0.5);
+    const found = retouched(ramp, { work: 'move', from: [26, -14], turnDegrees: 90, middle, reachPx: 16 });
+    // Clockwise: what was to the right of the middle lies below it.
+    expect(at(found, SPOT.x + 26, SPOT.y - 14 + 4)).toBeCloseTo(ramp(SPOT.x + 4, SPOT.y), 2);
   });
 });
 
