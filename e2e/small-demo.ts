@@ -10,14 +10,16 @@ import { isStale, touch } from '../scripts/lib/stale.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const shipped = join(root, 'apps/web/public/demo');
-export const smallDemo = join(root, '.cache/demo');
+/** Pictures for the docs are made of one with every second pixel. */
+const SHARE = process.env.TAZZEL_PRACTICE ? 50 : 25;
+export const smallDemo = join(root, `.cache/demo-${SHARE}`);
 
 export function makeSmallDemo(): void {
   const stamp = join(smallDemo, '.made');
   if (!isStale(stamp, [shipped, join(root, 'scripts/make-demo-data.ts'), join(root, 'packages/core/src')])) return;
   rmSync(smallDemo, { recursive: true, force: true });
   mkdirSync(smallDemo, { recursive: true });
-  for (const file of readdirSync(shipped).filter((name) => name.endsWith('.exr'))) execFileSync('oiiotool', ['-a', join(shipped, file), '--resample:interp=0', '25%', '-o', join(smallDemo, file)]);
+  for (const file of readdirSync(shipped).filter((name) => name.endsWith('.exr'))) execFileSync('oiiotool', ['-a', join(shipped, file), '--resample:interp=0', `${SHARE}%`, '-o', join(smallDemo, file)]);
   execFileSync(process.execPath, ['--import', 'tsx', join(root, 'scripts/make-demo-data.ts'), '--documents', '--into', smallDemo], { cwd: root, stdio: 'inherit' });
   touch(stamp);
 }

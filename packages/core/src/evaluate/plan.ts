@@ -323,7 +323,7 @@ class Planner {
       below: (inAnyZone = false) => ((zone === 'picture' && !inAnyZone) || isEmpty(run) ? null : this.#graph.cut(run)),
       warped: (input, map) => this.#warped(input, map),
       healed: (input, map, reachPx) => this.#healed(layer, zone, input, map, reachPx),
-      moved: (input, map, reachPx, softPx) => this.#moved(layer, zone, input, map, reachPx, softPx),
+      moved: (input, map, healing, reachPx, softPx) => this.#moved(layer, zone, input, map, healing, reachPx, softPx),
       filled: (input, reachPx) => this.#membrane(layer, input, null, reachPx) ?? input,
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
@@ -369,17 +369,17 @@ class Planner {
     return this.#membrane(layer, input, patch, reachPx) ?? patch;
   }
 
-  /** What a layer's mask covers, elsewhere; its old place as what lies around it. */
-  #moved(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number, softPx: number): number {
-    const filled = this.#membrane(layer, input, null, reachPx);
-    if (filled === null) return this.#warped(input, map);
+  /** What a layer's mask covers, elsewhere; its old place healed, or as what lies around it. */
+  #moved(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, healing: AffineMap | null, reachPx: number, softPx: number): number {
+    const inside = this.#only === layer.id ? null : this.#mask(layer.mask);
+    if (inside === null) return this.#warped(input, map);
+    const mended = healing ? this.#healed(layer, zone, input, healing, reachPx) : (this.#membrane(layer, input, null, reachPx) ?? input);
     const laid = (run: Run, node: number, mask: PlannedMask | null) => this.#graph.push(run, { kind: 'layer', layerId: layer.id, from: { kind: 'picture', node }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask });
-    const inside = this.#mask(layer.mask);
     const cutOut = this.#graph.begin(null);
     laid(cutOut, input, inside);
     const patch = this.#warped(this.#graph.cut(cutOut), map);
     const run = this.#graph.begin(input);
-    laid(run, filled, inside);
+    laid(run, mended, inside);
     laid(run, softPx > 0 ? this.#graph.add({ kind: 'gaussian', input: patch, sigmaPx: softPx, within: null }) : patch, null);
     return this.#graph.cut(run);
   }

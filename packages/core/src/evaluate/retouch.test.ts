@@ -51,11 +51,20 @@ describe('a moved place', () => {
   const shadow = (x: number, y: number) => (inSpot(y * SIZE.width + x) ? 0.1 : 0.4);
   const at = (found: Float32Array, x: number, y: number) => found[y * SIZE.width + x];
   it('lies where it goes, number by number; its old place is as what lies around', () => {
-    const found = retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16 });
+    const found = retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16, leaves: 'even' });
     for (let i = 0; i < AREA; i++) {
       const [x, y] = [i % SIZE.width, Math.floor(i / SIZE.width)];
       expect(found[i]).toBeCloseTo(inSpot((y + 14) * SIZE.width + x - 26) && x >= 26 ? 0.1 : 0.4, 3);
     }
+  });
+  it('leaves the texture of what lies on its other side', () => {
+    const found = retouched(texture, { work: 'move', from: [26, -14], reachPx: 16 });
+    // In the light of what lies around, which is even here: the same waves.
+    const [old, beside] = [spots.map((i) => found[i]), spots.map((i) => texture((i % SIZE.width) - 26, Math.floor(i / SIZE.width) + 14))];
+    const mean = (values: readonly number[]) => values.reduce((sum, value) => sum + value, 0) / values.length;
+    const wave = (values: readonly number[]) => values.map((value) => value - mean(values));
+    const product = (one: readonly number[], other: readonly number[]) => one.reduce((sum, value, i) => sum + value * other[i], 0);
+    expect(product(wave(old), wave(beside)) / Math.sqrt(product(wave(old), wave(old)) * product(wave(beside), wave(beside)))).toBeGreaterThan(0.6);
   });
   it('takes its texture along, and is softened only itself', () => {
     const found = retouched(texture, { work: 'move', from: [26, -14], reachPx: 16 });

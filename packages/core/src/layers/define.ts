@@ -104,8 +104,8 @@ export interface Planning {
   warped(picture: number, map: AffineMap): number;
   /** Another place of a picture in the light and colour that the picture has around the layer's mask; what the mask covers is never taken. `reachPx` is about as wide as that. */
   healed(below: number, map: AffineMap, reachPx: number): number;
-  /** A picture in which what the layer's mask covers lies elsewhere, softened; its old place is filled from around. It holds the mask. */
-  moved(below: number, map: AffineMap, reachPx: number, softPx: number): number;
+  /** A picture in which what the layer's mask covers lies elsewhere, softened; its old place is healed with what lies at another one, or filled from around. It holds the mask. */
+  moved(below: number, map: AffineMap, healing: AffineMap | null, reachPx: number, softPx: number): number;
   /** What lies around the layer's mask, carried into it. */
   filled(below: number, reachPx: number): number;
   /** What stands before the sky, by an alpha. */

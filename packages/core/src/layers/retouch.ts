@@ -20,6 +20,7 @@ export const retouch = defineLayer({
     isMirrored: flag({ label: 'Mirrored', default: false, help: 'Left and right exchanged.' }),
     middle: point({ label: 'Middle', unit: 'px', default: [0, 0], help: 'What size, turn and mirror leave where it is.' }),
     reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.' }),
+    leaves: choice({ label: 'Old place', options: { texture: 'Healed', even: 'Filled from around' }, default: 'texture', help: 'With the texture that lies on its other side, as far away as it moves; or even, without any grain.', when: { work: 'move' } }),
     softPx: number({ label: 'Softened', unit: 'px', min: 0, max: 500, default: 0, step: 0.5, digits: 1, usual: [0, 40], help: 'What is moved, blurred so far: a shadow with a softer edge.', when: { work: 'move' } }),
   },
   nameOf: ({ values }) => ({ heal: 'Healed', clone: 'Copied', fill: 'Filled', move: 'Moved' })[values.work],
@@ -28,7 +29,7 @@ export const retouch = defineLayer({
     const under = below(true);
     if (under === null) return null;
     const made = { domain: zone === 'scene' ? 'light' : 'display', bounded: false, scale: null, domainRegion: null } as const;
-    if (values.work === 'move') return { ...made, from: { kind: 'picture', node: moved(under, movedMap(values), values.reachPx, values.softPx) }, holdsMask: true };
+    if (values.work === 'move') return { ...made, from: { kind: 'picture', node: moved(under, movedMap(values), values.leaves === 'even' ? null : [1, 0, 0, 1, -values.from[0], -values.from[1]], values.reachPx, values.softPx) }, holdsMask: true };
     const node = values.work === 'fill' ? filled(under, values.reachPx) : values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
     return { ...made, from: { kind: 'picture', node } };
   },

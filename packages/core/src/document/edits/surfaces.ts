@@ -62,7 +62,7 @@ export const PAINTED_LAYERS = {
   smoke: { layer: 'air', label: 'Painted smoke', help: 'Dark puffs where the brush goes; set from where to where it stands.', params: { visibilityMetres: 25, fallOffMetres: 0, mistPercent: 100, mistMetres: 3, color: [0.16, 0.16, 0.17] } },
   heal: { layer: 'retouch', label: 'Healed', help: 'A spot is painted over with another place, in the light and colour of what lies around it.', params: { work: 'heal' }, brush: FIRM },
   clone: { layer: 'retouch', label: 'Copied', help: 'Another place of the picture where the brush goes: scaled, turned or mirrored if wanted.', params: { work: 'clone' }, brush: FIRM },
-  move: { layer: 'retouch', label: 'Moved', help: 'What is painted over goes elsewhere, softened if wanted; its old place is filled from around. A shadow that falls wrong.', params: { work: 'move' }, brush: FIRM },
+  move: { layer: 'retouch', label: 'Moved', help: 'What is painted over goes elsewhere, softened if wanted; its old place is healed. A shadow that falls wrong.', params: { work: 'move' }, brush: FIRM },
 } as const satisfies Readonly<Record<string, { readonly layer: string; readonly label: string; readonly help: string; readonly params: KeptValues; readonly brush?: { readonly hardness: number; readonly flow: number } }>>;
 export type PaintedLayer = keyof typeof PAINTED_LAYERS;
 export type PaintedLight = keyof typeof PAINTED_LIGHT;
