@@ -22,8 +22,8 @@ function RetouchFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const actions = useActions();
   const values = valuesOf(layer);
-  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, leaves, softPx, ...others } = layerSpec('retouch').params;
-  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }), ...(values.work === 'move' ? { leaves, softPx } : {}) };
+  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, leaves, softPx, drawnPx, drawnDegrees, ...others } = layerSpec('retouch').params;
+  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }), ...(values.work === 'move' ? { leaves, softPx, drawnPx, drawnDegrees } : {}) };
   const places = { fill: '', move: ' Drag the handle on the picture to where it goes.' }[values.work] ?? ' Drag the handle on the picture to the place that it takes.';
   const hasStrokes = layer.mask !== null;
   return (

@@ -91,12 +91,21 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField | Bending;
+export type Neighbourhood = GaussianBlur | Drift | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField | Bending;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
   /** In pixels of the full picture. */
   readonly sigmaPx: number;
+  /** Takes nothing from where its mask is empty. */
+  readonly staysInside: boolean;
+}
+
+/** Drawn out along a straight way. */
+export interface Drift {
+  readonly kind: 'drift';
+  /** From its beginning to its end, in pixels of the full picture. */
+  readonly way: readonly [x: number, y: number];
   /** Takes nothing from where its mask is empty. */
   readonly staysInside: boolean;
 }

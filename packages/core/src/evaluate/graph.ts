@@ -10,10 +10,11 @@ import { focusPictures } from './focus-graph.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
+import { DRIFT_TAPS } from './kinds/drift.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Triple } from '../vector.ts';
-import { type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MembraneNode, type MixtureNode, type Place, type Plan, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type DriftNode, type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MembraneNode, type MixtureNode, type Place, type Plan, type PlannedMask, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -59,6 +60,8 @@ const SMEAR_SIZE = 1024;
 
 /** What stands out less than this is no single pixel any more, at a coarse level. */
 const LEAST_TIMES = 1.3;
+/** Shorter ways change nothing that pixels could show. */
+const LEAST_DRIFT_PX = 0.25;
 
 /** A membrane is made in so many passes, each so many times narrower than the one before. */
 const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
@@ -123,6 +126,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     switch (planned.kind) {
       case 'gaussian':
         return blurred(planned, input);
+      case 'drift':
+        return drifted(planned, input);
       case 'mixture':
         return mixed(planned, input);
       case 'graded':
@@ -221,12 +226,28 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const convolved = add(named(key, 'convolved', coarser, sigmaPx), level + coarser, planes, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
     return coarser === 0 ? convolved : add(named(key, 'enlarged', coarser, sigmaPx), level, planes, { kind: 'enlarge', input: convolved, by: coarser }, domain);
   };
-  const blurred = ({ key, within, sigmaPx: fullSigmaPx }: GaussianNode, input: number): number => {
-    if (gaussianPhases(fullSigmaPx / 2 ** level).sigmaPx === 0) return input;
+  /** What spreads a picture, taking nothing from where a mask is empty. */
+  const inside = (key: string, within: PlannedMask | null, input: number, spread: (begun: number) => number): number => {
+    if (!within) return spread(input);
     const { domain } = drafts[input];
-    const begun = within ? add(named(key, 'confined'), level, 5, { kind: 'confine', input, mask: within }, domain) : input;
-    const made = gaussianOf(begun, key, fullSigmaPx);
-    return within ? add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain) : made;
+    const made = spread(add(named(key, 'confined'), level, 5, { kind: 'confine', input, mask: within }, domain));
+    return add(named(key, 'released'), level, 4, { kind: 'release', input: made }, domain);
+  };
+  const blurred = ({ key, within, sigmaPx }: GaussianNode, input: number): number =>
+    gaussianPhases(sigmaPx / 2 ** level).sigmaPx === 0 ? input : inside(key, within, input, (begun) => gaussianOf(begun, key, sigmaPx));
+  /** Each pass draws out by a step of the one before, until steps are shorter than a pixel. */
+  const drifted = ({ key, within, way }: DriftNode, input: number): number => {
+    const length = Math.hypot(...way) / 2 ** level;
+    if (length < LEAST_DRIFT_PX) return input;
+    const passes = Math.max(1, Math.ceil(Math.log(length) / Math.log(DRIFT_TAPS)));
+    return inside(key, within, input, (begun) => {
+      let made = begun;
+      for (let pass = 0; pass < passes; pass++) {
+        const scale = 2 ** level * DRIFT_TAPS ** pass;
+        made = add(named(key, 'pass', pass), level, drafts[begun].planes, { kind: 'drift', input: made, way: [way[0] / scale, way[1] / scale] }, drafts[begun].domain);
+      }
+      return made;
+    });
   };
   /**
    * What a patch differs by from the picture, spread into the mask from all around it: what narrower Gaussians find left over is added to the wider ones, so that it meets the edge. Alpha is the picture's.

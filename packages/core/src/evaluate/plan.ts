@@ -13,7 +13,7 @@ import { correctionById, correctionLabel, isCorrectionId } from '../corrections/
 import type { Zone } from '../color/zones.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import { newMask, newTerm } from '../document/mask-edits.ts';
-import type { Beginning, Computed, Covering, Standee } from '../layers/define.ts';
+import type { Beginning, Computed, Covering, PatchBlur, Standee } from '../layers/define.ts';
 import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
 import { depthSource, findMask, findSource } from '../model/query.ts';
@@ -213,6 +213,7 @@ class Planner {
     prepared.spread ??= spec.spread(prepared.params, this.document.size);
     const wanted = prepared.spread;
     if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
+    if (wanted.kind === 'drift') return this.#graph.add({ kind: 'drift', input, way: wanted.way, within: wanted.staysInside ? this.#mask(mask) : null });
     if (wanted.kind === 'focus') {
       const source = depthSource(this.document);
       if (!source || this.options.missing?.has(source.id)) {
@@ -323,7 +324,7 @@ class Planner {
       below: (inAnyZone = false) => ((zone === 'picture' && !inAnyZone) || isEmpty(run) ? null : this.#graph.cut(run)),
       warped: (input, map) => this.#warped(input, map),
       healed: (input, map, reachPx) => this.#healed(layer, zone, input, map, reachPx),
-      moved: (input, map, healing, reachPx, softPx) => this.#moved(layer, zone, input, map, healing, reachPx, softPx),
+      moved: (input, map, healing, reachPx, blur) => this.#moved(layer, zone, input, map, healing, reachPx, blur),
       filled: (input, reachPx) => this.#membrane(layer, input, null, reachPx) ?? input,
       around: (source, view, turnRadians) => this.#graph.add({ kind: 'sphere', input: this.#pictureLight(source), view, turnRadians }),
       placed: (source, map) => this.#graph.add({ kind: 'warp', input: this.#pictureLight(source), map, filter: 'mitchell' }),
@@ -370,17 +371,19 @@ class Planner {
   }
 
   /** What a layer's mask covers, elsewhere; its old place healed, or as what lies around it. */
-  #moved(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, healing: AffineMap | null, reachPx: number, softPx: number): number {
+  #moved(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, healing: AffineMap | null, reachPx: number, { softPx, way }: PatchBlur): number {
     const inside = this.#only === layer.id ? null : this.#mask(layer.mask);
     if (inside === null) return this.#warped(input, map);
     const mended = healing ? this.#healed(layer, zone, input, healing, reachPx) : (this.#membrane(layer, input, null, reachPx) ?? input);
     const laid = (run: Run, node: number, mask: PlannedMask | null) => this.#graph.push(run, { kind: 'layer', layerId: layer.id, from: { kind: 'picture', node }, load: 'as-is', actions: [], blend: 'normal', zone, opacity: 1, mask });
     const cutOut = this.#graph.begin(null);
     laid(cutOut, input, inside);
-    const patch = this.#warped(this.#graph.cut(cutOut), map);
+    const elsewhere = this.#warped(this.#graph.cut(cutOut), map);
+    const soft = softPx > 0 ? this.#graph.add({ kind: 'gaussian', input: elsewhere, sigmaPx: softPx, within: null }) : elsewhere;
+    const patch = way[0] === 0 && way[1] === 0 ? soft : this.#graph.add({ kind: 'drift', input: soft, way, within: null });
     const run = this.#graph.begin(input);
     laid(run, mended, inside);
-    laid(run, softPx > 0 ? this.#graph.add({ kind: 'gaussian', input: patch, sigmaPx: softPx, within: null }) : patch, null);
+    laid(run, patch, null);
     return this.#graph.cut(run);
   }
 

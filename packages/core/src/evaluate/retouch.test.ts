@@ -77,6 +77,14 @@ describe('a moved place', () => {
     const missing = (picture: Float32Array) => picture.reduce((sum, value) => sum + 0.4 - value, 0);
     expect(missing(soft) / missing(retouched(shadow, { work: 'move', from: [26, -14], reachPx: 16 }))).toBeCloseTo(1, 2);
   });
+  it('is drawn out over what is behind it: as much of it in all, half as dark where it is half the time', () => {
+    const found = retouched(shadow, { work: 'move', from: [0, 0], reachPx: 16, drawnPx: 32 });
+    const missing = (picture: Float32Array) => picture.reduce((sum, value) => sum + 0.4 - value, 0);
+    expect(missing(found) / (0.3 * spots.length)).toBeCloseTo(1, 2);
+    // Sixteen pixels wide, on a way of 32: every place on its line is passed for half the time.
+    for (const x of [-6, 0, 6]) expect(at(found, SPOT.x + x, SPOT.y)).toBeCloseTo(0.4 - 0.3 * (16 / 32), 1);
+    expect(at(found, SPOT.x, SPOT.y + SPOT.radius + 2)).toBeCloseTo(0.4, 3);
+  });
   it('is turned and scaled about its own middle', () => {
     const middle = [SPOT.x, SPOT.y] as const;
     const ramp = (x: number, y: number) => 0.2 + 0.002 * (x + 0.5) + 0.004 * (y + 0.5);

@@ -130,6 +130,16 @@ export interface GaussianNode {
   readonly within: PlannedMask | null;
 }
 
+/** A picture drawn out along a way, in pixels of the full picture. */
+export interface DriftNode {
+  readonly kind: 'drift';
+  readonly key: string;
+  readonly input: number;
+  readonly way: readonly [x: number, y: number];
+  /** Reads nothing from where this is empty. */
+  readonly within: PlannedMask | null;
+}
+
 /** A picture and Gaussians of it, added up: what is left of the picture itself, and of each. */
 export interface MixtureNode {
   readonly kind: 'mixture';
@@ -237,7 +247,7 @@ export interface FocusNode extends DepthOfField {
   readonly axis: { readonly x: number; readonly y: number; readonly focalPx: number } | null;
 }
 
-export type PlanNode = PointsNode | GaussianNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | TrailsNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | DriftNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | TrailsNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

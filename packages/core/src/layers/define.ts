@@ -90,6 +90,12 @@ export interface Standee {
   readonly cover: (before: number) => number;
 }
 
+/** How what is moved is softened, and drawn out along a way, in pixels of the full picture. */
+export interface PatchBlur {
+  readonly softPx: number;
+  readonly way: readonly [x: number, y: number];
+}
+
 /** What the planner does for a kind. */
 export interface Planning {
   readonly document: TazzelDocument;
@@ -105,7 +111,7 @@ export interface Planning {
   /** Another place of a picture in the light and colour that the picture has around the layer's mask; what the mask covers is never taken. `reachPx` is about as wide as that. */
   healed(below: number, map: AffineMap, reachPx: number): number;
   /** A picture in which what the layer's mask covers lies elsewhere, softened; its old place is healed with what lies at another one, or filled from around. It holds the mask. */
-  moved(below: number, map: AffineMap, healing: AffineMap | null, reachPx: number, softPx: number): number;
+  moved(below: number, map: AffineMap, healing: AffineMap | null, reachPx: number, blur: PatchBlur): number;
   /** What lies around the layer's mask, carried into it. */
   filled(below: number, reachPx: number): number;
   /** What stands before the sky, by an alpha. */

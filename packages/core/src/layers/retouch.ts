@@ -22,14 +22,16 @@ export const retouch = defineLayer({
     reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.' }),
     leaves: choice({ label: 'Old place', options: { texture: 'Healed', even: 'Filled from around' }, default: 'texture', help: 'With the texture that lies on its other side, as far away as it moves; or even, without any grain.', when: { work: 'move' } }),
     softPx: number({ label: 'Softened', unit: 'px', min: 0, max: 500, default: 0, step: 0.5, digits: 1, usual: [0, 40], help: 'What is moved, blurred so far: a shadow with a softer edge.', when: { work: 'move' } }),
+    drawnPx: number({ label: 'Drawn out', unit: 'px', min: 0, max: 4000, default: 0, step: 1, digits: 0, usual: [0, 200], help: 'What is moved, as it is seen while it goes so far: motion blur of a thing, over what is behind it.', when: { work: 'move' } }),
+    drawnDegrees: number({ label: 'Direction', unit: '°', min: -90, max: 90, default: 0, step: 1, digits: 0, help: 'Of what is drawn out: 0 is to the side, clockwise.', when: { work: 'move' } }),
   },
   nameOf: ({ values }) => ({ heal: 'Healed', clone: 'Copied', fill: 'Filled', move: 'Moved' })[values.work],
-  problem: ({ values }) => (values.work !== 'fill' && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null),
+  problem: ({ values }) => (values.work !== 'fill' && !(values.work === 'move' && values.drawnPx > 0) && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null),
   origin: (values, { zone, below, warped, healed, filled, moved }) => {
     const under = below(true);
     if (under === null) return null;
     const made = { domain: zone === 'scene' ? 'light' : 'display', bounded: false, scale: null, domainRegion: null } as const;
-    if (values.work === 'move') return { ...made, from: { kind: 'picture', node: moved(under, movedMap(values), values.leaves === 'even' ? null : [1, 0, 0, 1, -values.from[0], -values.from[1]], values.reachPx, values.softPx) }, holdsMask: true };
+    if (values.work === 'move') return { ...made, from: { kind: 'picture', node: moved(under, movedMap(values), values.leaves === 'even' || (values.from[0] === 0 && values.from[1] === 0) ? null : [1, 0, 0, 1, -values.from[0], -values.from[1]], values.reachPx, { softPx: values.softPx, way: [values.drawnPx * Math.cos((values.drawnDegrees * Math.PI) / 180), values.drawnPx * Math.sin((values.drawnDegrees * Math.PI) / 180)] }) }, holdsMask: true };
     const node = values.work === 'fill' ? filled(under, values.reachPx) : values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
     return { ...made, from: { kind: 'picture', node } };
   },

@@ -95,6 +95,13 @@ export interface LocalWork {
   readonly weights: LocalWeights;
 }
 
+/** A picture drawn out along a way, in its pixels: one pass. */
+export interface DriftWork {
+  readonly kind: 'drift';
+  readonly input: number;
+  readonly way: readonly [x: number, y: number];
+}
+
 /** A picture smoothed over one distance. */
 export interface SmoothWork {
   readonly kind: 'smooth';
@@ -219,4 +226,4 @@ export interface FocusWork {
   readonly sharpPx: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | TrailsWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | DriftWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | TrailsWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
