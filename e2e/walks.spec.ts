@@ -123,7 +123,7 @@ test('recolour what is mirrored: doors and what mirrors them, reflections soft i
   await settled(page);
   await toStage(page, 'Entourage');
   await page.getByRole('button', { name: 'Select Moved', exact: true }).click();
-  await type(page, 'From across', '24');
+  await type(page, 'To across', '24');
   await type(page, 'Softened', '2');
   await expect(page.getByRole('button', { name: 'It moves here' })).toBeVisible();
   await expect.poll(() => colorAt(page, ...GRAVEL)).not.toEqual(old);

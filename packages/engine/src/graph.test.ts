@@ -46,8 +46,8 @@ describe('any document looks the same', () => {
       { type: 'add-layer', layer: 'air', zone: 'scene', params: { source: beauty.id, alpha: ids.id, glowPercent: 120, shaftsPercent: 80, visibilityMetres: 5 } },
       ...lens.flatMap(([correction, params], i): Edit[] => [{ type: 'add-correction-layer', correction, zone: 'scene' }, { type: 'set-params', layerId: `layer-${i + 3}`, params }]),
     );
-    // Somebody who throws a shadow under that air, and a place that is healed over all of it.
-    const stood = after(lit, { type: 'add-figures', figures: [{ sourceId: beauty.id, at: [WIDTH * 0.45, base.size.height * 0.8], groundMetres: 0, heightMetres: 1.4, mirrored: true, leanDegrees: 6, foot: [0.5, 1], top: 0 }] }, { type: 'paint-layer', what: 'heal' });
+    // Traffic, somebody who throws a shadow under that air, and a place that is healed over all of it.
+    const stood = after(lit, { type: 'add-figures', figures: [{ sourceId: beauty.id, at: [WIDTH * 0.45, base.size.height * 0.8], groundMetres: 0, heightMetres: 1.4, mirrored: true, leanDegrees: 6, foot: [0.5, 1], top: 0 }] }, { type: 'draw-course', at: [WIDTH * 0.2, base.size.height * 0.95], goesOn: false }, { type: 'draw-course', at: [WIDTH * 0.8, base.size.height * 0.7], goesOn: true }, { type: 'paint-layer', what: 'heal' });
     const mask = stood.masks.at(-1);
     return after(stood, { type: 'add-stroke', maskId: mask?.id ?? '', termId: mask?.terms[0].id ?? '', stroke: { erase: false, sizePx: 40, hardness: 0.8, opacity: 1, flow: 1, spacing: 0.1, path: [200, 120, 1, 260, 150, 1] } });
   };
@@ -82,7 +82,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['bend', 'despeckle', 'drift', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'warp']);
+    expect([...kinds].sort()).toEqual(['bend', 'despeckle', 'drift', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'trails', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));

@@ -1,4 +1,4 @@
-import { completeParams, findMask, type KeptValues, layerSpec, type PictureLayer, type Point, type Stroke, strokesOf, type TazzelDocument } from '@tazzel/core';
+import { completeParams, findMask, type KeptValues, layerSpec, type ParamTable, type PictureLayer, type Point, type Stroke, strokesOf, type TazzelDocument } from '@tazzel/core';
 import { crossPath, type HandleSet, type SessionStore, tenths } from '@tazzel/editor';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { useActions, useDocument } from '../workspace/context.ts';
@@ -17,19 +17,26 @@ function middleOf(document: TazzelDocument, { mask: use }: PictureLayer): Point 
 
 const valuesOf = (layer: PictureLayer) => completeParams(layerSpec('retouch'), layer.params) as KeptValues & { readonly from: Point; readonly work: string };
 
+/** How each work is set on the picture. */
+const SEEN = 'It is seen where its mask is painted.';
+const TAKEN = `${SEEN} Drag the handle on the picture to the place that it takes.`;
+const HELP: Readonly<Record<string, string>> = { heal: TAKEN, clone: TAKEN, fill: SEEN, move: 'What its mask covers goes elsewhere. Drag the handle on the picture to where it goes.' };
+
 /** What is turned or scaled keeps the middle of the strokes where it is. */
 function RetouchFields({ layer }: { layer: PictureLayer }) {
   const document = useDocument();
   const actions = useActions();
   const values = valuesOf(layer);
-  const { middle: _, from, scalePercent, turnDegrees, isMirrored, reachPx, leaves, softPx, drawnPx, drawnDegrees, ...others } = layerSpec('retouch').params;
-  const params = { ...others, ...(values.work === 'fill' ? {} : { from, scalePercent, turnDegrees, isMirrored }), ...(values.work === 'clone' ? {} : { reachPx }), ...(values.work === 'move' ? { leaves, softPx, drawnPx, drawnDegrees } : {}) };
-  const places = { fill: '', move: ' Drag the handle on the picture to where it goes.' }[values.work] ?? ' Drag the handle on the picture to the place that it takes.';
+  const { work } = values;
+  const unused = ['middle', ...(work === 'fill' ? ['from', 'scalePercent', 'turnDegrees', 'isMirrored'] : []), ...(work === 'clone' ? ['reachPx'] : [])];
+  const params: ParamTable = Object.fromEntries(Object.entries(layerSpec('retouch').params).flatMap(([name, param]) => (unused.includes(name) ? [] : [[name, name === 'from' && work === 'move' ? { ...param, label: 'To' } : param]])));
   const hasStrokes = layer.mask !== null;
   return (
     <>
       <ParamFields params={params} values={values} onChange={(patch, gesture) => actions.edit({ type: 'set-params', layerId: layer.id, params: { ...patch, middle: middleOf(document, layer) } }, gesture)} />
-      <p className="text-[12px] text-faint">{hasStrokes ? `It is seen where its mask is painted.${places} With Shift a click of the brush draws a straight line from the last one: a cable is gone with two.` : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}</p>
+      <p className="text-[12px] text-faint">
+        {hasStrokes ? `${HELP[work]} With Shift a click of the brush draws a straight line from the last one: a cable is gone with two.` : 'It has no mask: all of the picture is moved. Give it one, and paint where it is to be seen.'}
+      </p>
     </>
   );
 }
