@@ -286,6 +286,65 @@ test('correct what bothers: exposure, burnt windows, the shoulder, a chair and a
   await pictured(page, 'what-bothers');
 });
 
+test('focus, glare, composite: sharp where it is clicked, brighter with the f-number or held, glow against streaks of a dirty lens, a chair by one mask and oak by another', async ({ page }) => {
+  await page.goto('/demo/reading-room');
+  await settled(page);
+  const [CHAIR, TABLE] = [[0.8, 0.72], [0.72, 0.78]] as const;
+  const add = async (name: string) => {
+    await bench(page).getByRole('button', { name, exact: true }).click();
+    await settled(page);
+  };
+  const shown = async () => {
+    await settled(page);
+    return page.getByTestId('picture').evaluate((canvas: HTMLCanvasElement) => [...(canvas.getContext('2d')?.getImageData(0, 0, canvas.width, canvas.height).data ?? [])].reduce((all, value) => all + value, 0));
+  };
+  await toStage(page, 'Lens');
+  await add('Focus');
+  const metres = () => bench(page).getByRole('textbox', { name: 'Sharp at', exact: true }).inputValue().then(Number);
+  const sharpAt = async (fx: number, fy: number) => {
+    const before = await metres();
+    await bench(page).getByRole('button', { name: 'Click what is sharp' }).click();
+    const { x, y } = await picturePoint(page, fx, fy);
+    await page.getByTestId('picture').click({ position: { x, y } });
+    await expect.poll(metres).not.toBe(before);
+    return metres();
+  };
+  const far = await sharpAt(0.45, 0.5);
+  expect(await sharpAt(...CHAIR)).toBeLessThan(far);
+  await type(page, 'f-number', '4');
+  const held = await colorAt(page, ...CHAIR);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Exposure' }), 'Follows the f-number');
+  await expect.poll(async () => sum(await colorAt(page, ...CHAIR))).toBeGreaterThan(sum(held));
+  await choose(page, bench(page).getByRole('combobox', { name: 'Exposure' }), 'Held');
+  await expect.poll(() => colorAt(page, ...CHAIR)).toEqual(held);
+
+  await add('Glow');
+  const plain = await shown();
+  await type(page, 'Amount', '15');
+  await expect.poll(shown).not.toBe(plain);
+  await add('Streaks');
+  const soft = await shown();
+  await type(page, 'Amount', '12');
+  await type(page, 'Blades', '7');
+  await expect.poll(shown).not.toBe(soft);
+  const clean = await shown();
+  await type(page, 'Dust', '60');
+  await type(page, 'Scratches', '60');
+  await expect.poll(shown).not.toBe(clean);
+
+  // The chair in another hue by the mask of its material, a second correction by that of another.
+  await toStage(page, 'Surfaces');
+  const [chair, table] = [await colorAt(page, ...CHAIR), await colorAt(page, ...TABLE)];
+  await page.locator('tr[data-row]', { hasText: 'Felt' }).first().click();
+  await type(page, 'Hue', '-110');
+  await expect.poll(async () => { const [r, g] = await colorAt(page, ...CHAIR); return r - g; }).toBeGreaterThan(chair[0] - chair[1] + 5);
+  await page.locator('tr[data-row]', { hasText: 'Oak' }).first().click();
+  await type(page, 'Exposure', '-0.8');
+  await expect.poll(async () => sum(await colorAt(page, ...TABLE))).toBeLessThan(sum(table));
+  await sound(page);
+  await pictured(page, 'glare');
+});
+
 test('a client’s late wish: a darker armchair in another hue, reflections painted in from nothing, table legs by their material, the sun by itself', async ({ page }) => {
   await page.goto(`${SHIPPED}/demo/reading-room`);
   await settled(page);

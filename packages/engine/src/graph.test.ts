@@ -36,7 +36,7 @@ describe('any document looks the same', () => {
   /** What a random document seldom has: everything that spreads light, from places that are far away. */
   const spreading = (): TazzelDocument => {
     const [beauty, , ids] = base.sources;
-    const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['motion-blur', { lengthPx: 9, angleDegrees: 35 }], ['noise-reduction', { strengthPercent: 50 }], ['local-contrast', { finePercent: 30, mediumPercent: 20 }], ['fireflies', { times: 3 }], ['gaussian-blur', { sigmaPx: 3 }], ['focus', { focusMetres: 3, fNumber: 0.5, catsEyePercent: 50, roundnessPercent: 30 }], ['distortion', { firstPercent: -9, secondPercent: 2 }], ['verticals', { verticalDegrees: 8, rollDegrees: 1, edges: 'show' }], ['colour-fringes', { redPercent: 0.6, bluePercent: -0.4 }], ['grain', { amountStops: 0.4 }]];
+    const lens: readonly (readonly [string, KeptValues])[] = [['glow', { amountPercent: 40, sizePercent: 0.4, tint: [1, 0.8, 0.5] }], ['streaks', { amountPercent: 30, scratchesPercent: 50 }], ['tilt-blur', { sigmaPercent: 1.5, angleDegrees: 20 }], ['motion-blur', { lengthPx: 9, angleDegrees: 35 }], ['noise-reduction', { strengthPercent: 50 }], ['local-contrast', { finePercent: 30, mediumPercent: 20 }], ['fireflies', { times: 3 }], ['gaussian-blur', { sigmaPx: 3 }], ['focus', { focusMetres: 3, fNumber: 0.5, catsEyePercent: 50, roundnessPercent: 30 }], ['distortion', { firstPercent: -9, secondPercent: 2 }], ['verticals', { verticalDegrees: 8, rollDegrees: 1, edges: 'show' }], ['colour-fringes', { redPercent: 0.6, bluePercent: -0.4 }], ['grain', { amountStops: 0.4 }]];
     const lit = after(
       base,
       // Some of its numbers are metres.
@@ -82,7 +82,7 @@ describe('any document looks the same', () => {
     } finally {
       for (const other of others) other.pool.terminate();
     }
-    expect([...kinds].sort()).toEqual(['bend', 'despeckle', 'drift', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'trails', 'warp']);
+    expect([...kinds].sort()).toEqual(['bend', 'despeckle', 'diffraction', 'drift', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'trails', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
     const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));

@@ -7,6 +7,7 @@ import { CoreError } from '../errors.ts';
 import { faultOf, type KeptValues, type ParamTable, type ParamValues } from '../params/table.ts';
 import type { Aperture } from '../raster/aperture.ts';
 import type { Bend } from '../raster/bend.ts';
+import type { Streaks } from '../raster/diffraction.ts';
 import type { FocusLens } from '../raster/focus.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { ColourMatch } from '../raster/match.ts';
@@ -91,7 +92,7 @@ export interface PointCorrection<P extends ParamTable> extends CorrectionBase<P>
 }
 
 /** What a neighbourhood operation does, as plain data. */
-export type Neighbourhood = GaussianBlur | Drift | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField | Bending;
+export type Neighbourhood = GaussianBlur | Drift | Diffraction | GaussianMixture | GradedBlur | LocalLight | GuidedSmoothing | Despeckling | DepthOfField | Bending;
 
 export interface GaussianBlur {
   readonly kind: 'gaussian';
@@ -108,6 +109,16 @@ export interface Drift {
   readonly way: readonly [x: number, y: number];
   /** Takes nothing from where its mask is empty. */
   readonly staysInside: boolean;
+}
+
+/** Light that an opening bends aside: what stays where it is, and what is bent. */
+export interface Diffraction {
+  readonly kind: 'diffraction';
+  readonly own: Triple;
+  readonly gain: Triple;
+  readonly streaks: Streaks;
+  /** How far, in pixels of the full picture. */
+  readonly reachPx: number;
 }
 
 /** One of several Gaussians, and how much of each channel goes into it. */

@@ -31,6 +31,7 @@ import { repaint } from './repaint.ts';
 import { shadowsHighlights } from './shadows-highlights.ts';
 import { sharpen } from './sharpen.ts';
 import { motionBlur } from './motion-blur.ts';
+import { streaks } from './streaks.ts';
 import { tiltBlur } from './tilt-blur.ts';
 import { toneColours } from './tone-colours.ts';
 import { verticals } from './verticals.ts';
@@ -39,7 +40,7 @@ import { vignette } from './vignette.ts';
 import { whiteBalance } from './white-balance.ts';
 
 /** Every correction, in the order in which it is offered. A new one is a file, its test and a line here. */
-export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, outputSharpening, noiseReduction, fireflies, gaussianBlur, focus, glow, tiltBlur, motionBlur, vignette, verticals, distortion, colourFringes, grain];
+export const corrections: readonly Correction[] = [exposure, hueSaturation, repaint, whiteBalance, cameraExposure, highlightLimit, contrast, brightnessContrast, levels, curves, shadowsHighlights, localContrast, vibrance, hueFamilies, colourBalance, blackAndWhite, channelMix, cdl, toneColours, lutFile, invert, sharpen, outputSharpening, noiseReduction, fireflies, gaussianBlur, focus, glow, streaks, tiltBlur, motionBlur, vignette, verticals, distortion, colourFringes, grain];
 
 const byId = new Map<string, Correction>();
 for (const correction of corrections) {

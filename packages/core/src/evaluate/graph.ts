@@ -14,7 +14,7 @@ import { DRIFT_TAPS } from './kinds/drift.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { Triple } from '../vector.ts';
-import { type DriftNode, type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MembraneNode, type MixtureNode, type Place, type Plan, type PlannedMask, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
+import { type DiffractionNode, type DriftNode, type FiguresNode, type GaussianNode, type GradedNode, keyAt, type LocalNode, type MembraneNode, type MixtureNode, type Place, type Plan, type PlannedMask, type SmearNode, type SmoothNode, type Step, type WarpNode } from './steps.ts';
 
 export interface Picture {
   /** All that its pixels depend on, its level included. */
@@ -60,6 +60,8 @@ const SMEAR_SIZE = 1024;
 
 /** What stands out less than this is no single pixel any more, at a coarse level. */
 const LEAST_TIMES = 1.3;
+/** A picture whose light is bent aside is made no larger than this. */
+const DIFFRACTED_SIDE = 1024;
 /** Shorter ways change nothing that pixels could show. */
 const LEAST_DRIFT_PX = 0.25;
 
@@ -70,7 +72,7 @@ const [MEMBRANE_PASSES, MEMBRANE_STEP] = [4, 2];
 const [FOOT_SIZE, MOST_SIZES] = [512, 7];
 
 /** Kinds that read what they are made of with margins: it is made once, and kept. */
-const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle', 'bend', 'parts']);
+const READ_ACROSS: ReadonlySet<Work['kind']> = new Set(['convolve', 'warp', 'smooth', 'sphere', 'smear', 'despeckle', 'bend', 'parts', 'drift', 'diffract']);
 
 type Draft = Omit<Picture, 'isKept'> & { readers: number; isReadAcross: boolean; mustKeep: boolean };
 
@@ -126,6 +128,8 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     switch (planned.kind) {
       case 'gaussian':
         return blurred(planned, input);
+      case 'diffraction':
+        return diffracted(planned, input);
       case 'drift':
         return drifted(planned, input);
       case 'mixture':
@@ -235,6 +239,17 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
   };
   const blurred = ({ key, within, sigmaPx }: GaussianNode, input: number): number =>
     gaussianPhases(sigmaPx / 2 ** level).sigmaPx === 0 ? input : inside(key, within, input, (begun) => gaussianOf(begun, key, sigmaPx));
+  /** In a picture of about the same size at every level: all of it is transformed at once. */
+  const diffracted = ({ key, own, gain, streaks, reachPx }: DiffractionNode, input: number): number => {
+    const { key: of, domain } = drafts[input];
+    const coarser = Math.max(0, Math.ceil(Math.log2(Math.max(plan.size.width, plan.size.height) / DIFFRACTED_SIDE)) - level);
+    const small = reduced(input, of, coarser);
+    const [at, how] = [drafts[small].domain, JSON.stringify([streaks, reachPx])];
+    const bent = add(named(of, 'diffracted', coarser, how), level + coarser, 4, { kind: 'diffract', input: small, streaks, reachPx: reachPx / 2 ** (level + coarser), size: at }, at);
+    drafts[bent].mustKeep = true;
+    const large = coarser === 0 ? bent : add(named(of, 'diffracted, enlarged', coarser, how), level, 4, { kind: 'enlarge', input: bent, by: coarser }, domain);
+    return add(named(key), level, 4, { kind: 'mixture', parts: [{ picture: input, gain: own, alpha: 1 }, { picture: large, gain, alpha: 0 }] }, domain);
+  };
   /** Each pass draws out by a step of the one before, until steps are shorter than a pixel. */
   const drifted = ({ key, within, way }: DriftNode, input: number): number => {
     const length = Math.hypot(...way) / 2 ** level;

@@ -8,7 +8,7 @@ import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
-import type { Bending, DepthOfField, Despeckling, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
+import type { Bending, DepthOfField, Despeckling, Diffraction, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
 import type { Triple } from '../vector.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
@@ -130,6 +130,9 @@ export interface GaussianNode {
   readonly within: PlannedMask | null;
 }
 
+/** A picture whose light an opening bends aside. */
+export type DiffractionNode = Diffraction & { readonly key: string; readonly input: number };
+
 /** A picture drawn out along a way, in pixels of the full picture. */
 export interface DriftNode {
   readonly kind: 'drift';
@@ -247,7 +250,7 @@ export interface FocusNode extends DepthOfField {
   readonly axis: { readonly x: number; readonly y: number; readonly focalPx: number } | null;
 }
 
-export type PlanNode = PointsNode | GaussianNode | DriftNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | TrailsNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
+export type PlanNode = PointsNode | GaussianNode | DriftNode | DiffractionNode | MixtureNode | GradedNode | LocalNode | SmoothNode | SidesNode | SphereNode | SmearNode | FiguresNode | TrailsNode | MembraneNode | DespeckleNode | BendNode | FocusNode | WarpNode;
 
 /** The result after some steps of a run. */
 export interface Place {

@@ -21,7 +21,7 @@ export interface Taps {
 export const reachOf = (radius: number): number => Math.max(0, Math.ceil(Math.abs(radius) - 0.5));
 
 /** Within the opening of radius 1; `field` is where the picture's place lies: 1 in the corners. */
-function isOpen({ blades, roundness, rotationRadians, catsEye }: Aperture, x: number, y: number, [fieldX, fieldY]: readonly [number, number]): boolean {
+export function isOpen({ blades, roundness, rotationRadians, catsEye }: Aperture, x: number, y: number, [fieldX, fieldY]: readonly [number, number]): boolean {
   const radius = Math.hypot(x, y);
   if (radius > 1) return false;
   if (catsEye > 0) {

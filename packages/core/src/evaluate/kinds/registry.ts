@@ -3,6 +3,7 @@ import { confine, release } from './confine.ts';
 import { convolve } from './convolve.ts';
 import type { PictureKind } from './define.ts';
 import { despeckle } from './despeckle.ts';
+import { diffract } from './diffract.ts';
 import { drift } from './drift.ts';
 import { enlarge } from './enlarge.ts';
 import { figures } from './figures.ts';
@@ -21,6 +22,6 @@ import { warp } from './warp.ts';
 import type { Work } from './work.ts';
 
 /** Every kind of picture. A new one is a file, its test, its data in work.ts and a line here. */
-const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, drift, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, trails, despeckle, bend, parts, extremes, slices, focus };
+const kinds: { readonly [K in Work['kind']]: PictureKind<Extract<Work, { kind: K }>> } = { points, confine, release, reduce, convolve, drift, diffract, enlarge, warp, moments, fit, local, smooth, sides, sphere, smear, mixture, graded, figures, trails, despeckle, bend, parts, extremes, slices, focus };
 
 export const kindOf = <W extends Work>(work: W): PictureKind<W> => kinds[work.kind] as unknown as PictureKind<W>;

@@ -1,6 +1,7 @@
 /** The kinds of pictures in a graph, as plain data. `input` and `base` are numbers of other pictures. */
 import type { Aperture } from '../../raster/aperture.ts';
 import type { Bend } from '../../raster/bend.ts';
+import type { Streaks } from '../../raster/diffraction.ts';
 import type { FilterId } from '../../raster/filters.ts';
 import type { FocusLens } from '../../raster/focus.ts';
 import type { FocusBand, FocusSlice } from '../focus-slices.ts';
@@ -93,6 +94,15 @@ export interface LocalWork {
   readonly input: number;
   readonly lines: readonly number[];
   readonly weights: LocalWeights;
+}
+
+/** Light of a picture bent aside by an opening, in pixels of the picture; `size` is its rectangle. */
+export interface DiffractWork {
+  readonly kind: 'diffract';
+  readonly input: number;
+  readonly streaks: Streaks;
+  readonly reachPx: number;
+  readonly size: Region;
 }
 
 /** A picture drawn out along a way, in its pixels: one pass. */
@@ -226,4 +236,4 @@ export interface FocusWork {
   readonly sharpPx: number;
 }
 
-export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | DriftWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | TrailsWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
+export type Work = PointsWork | ConfineWork | ReleaseWork | ReduceWork | ConvolveWork | EnlargeWork | WarpWork | MomentsWork | FitWork | LocalWork | SmoothWork | DriftWork | DiffractWork | SidesWork | SphereWork | SmearWork | MixtureWork | GradedWork | FiguresWork | TrailsWork | DespeckleWork | BendWork | PartsWork | ExtremesWork | SlicesWork | FocusWork;
