@@ -12,6 +12,10 @@ const STEP = 8;
 /** Where a place is looked for: beyond the picture its outermost pixels go on, so that nothing is looked for farther than a pixel outside. */
 const within = (value: number, start: number, length: number) => Math.min(start + length + 1, Math.max(start - 1, value));
 
+/** Places are read to a thousandth of a pixel: those are the same numbers from wherever in the picture single precision counts them. */
+const GRID = 1024;
+const onGrid = (value: number) => Math.round(value * GRID) / GRID;
+
 /** All that a region is made of: a map without folds has the extremes of a region on its border. */
 function reached({ bend, scale, size }: BendWork, region: Region): Region {
   const at = new Float64Array(2);
@@ -50,8 +54,8 @@ export const bend: PictureKind<BendWork> = {
         for (let x = 0; x < region.width; x++, i++) {
           bentInto(work.bend, (region.x + x + 0.5) * work.scale, (region.y + y + 0.5) * work.scale, channel, at);
           // Behind the camera a map is none any more: nothing is read outside of what is there.
-          u[i] = Math.min(around.width - 2, Math.max(2, within(at[0] / work.scale, size.x, size.width) - around.x));
-          v[i] = Math.min(around.height - 2, Math.max(2, within(at[1] / work.scale, size.y, size.height) - around.y));
+          u[i] = Math.min(around.width - 2, Math.max(2, onGrid(within(at[0] / work.scale, size.x, size.width)) - around.x));
+          v[i] = Math.min(around.height - 2, Math.max(2, onGrid(within(at[1] / work.scale, size.y, size.height)) - around.y));
         }
       }
     };
