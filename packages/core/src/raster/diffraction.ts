@@ -33,7 +33,7 @@ const [CORE, WHOLE] = [5, 14];
 const [MOST_DUST, MOST_SCRATCHES] = [160, 14];
 /** Wavelengths of each channel in nanometres: from, to, and how many are looked at. */
 const BANDS = [[585, 665], [505, 585], [430, 505]] as const;
-const [WAVES, MIDDLE_NM] = [5, 550];
+const [WAVES, MIDDLE_NM] = [4, 550];
 /** How much longer the longest wave is than the middle one, as a share. */
 const LONGEST = BANDS[0][1] / MIDDLE_NM - 1;
 /** A pixel of the kernel is looked at in so many parts each way, at most. */
@@ -111,12 +111,17 @@ export function streakKernel(pattern: Float64Array, { spectrum, stretch }: Strea
     const steps = (FARTHEST / reachPx) * (MIDDLE_NM / (MIDDLE_NM + (length - MIDDLE_NM) * spectrum));
     // A pixel is the mean of what of the pattern falls on it.
     const parts = Math.min(MOST_PARTS, Math.ceil(steps));
-    for (let y = -reach; y <= reach; y++) {
-      for (let x = -reach; x <= reach; x++) {
+    // Opposite sides are the same: half of it is looked at.
+    for (let y = -reach; y <= 0; y++) {
+      for (let x = -reach; x <= (y < 0 ? reach : 0); x++) {
         let seen = 0;
         for (let k = 0; k < parts * parts; k++) seen += bentTo(pattern, ((x + ((k % parts) + 0.5) / parts - 0.5) * steps) / stretch, (y + (Math.floor(k / parts) + 0.5) / parts - 0.5) * steps);
-        values[(y + reach) * side + x + reach] += seen / (parts * parts);
-        sum += seen / (parts * parts);
+        const share = seen / (parts * parts);
+        values[(y + reach) * side + x + reach] += share;
+        sum += share;
+        if (x === 0 && y === 0) continue;
+        values[(reach - y) * side + reach - x] += share;
+        sum += share;
       }
     }
   }
