@@ -32,10 +32,7 @@ export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from 
 export { asPicture, type Crowd, crowdAround, type FigureInHand, figuresLayerOf, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
 export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
 export { FIGURE_METRES, type FiguresParam, MOST_FIGURES, type PlacedFigure } from './params/placed-figures.ts';
-export { MOST_PATHS, type PathsParam } from './params/paths.ts';
-export { isTrails, TRAILS, trailsValues, type TrailsValues } from './layers/trails-values.ts';
-export { courseThrough, type Course } from './trails/course.ts';
-export { lampLines, type Trails, VERTEX } from './trails/lamps.ts';
+export { isTrails, TRAILS, trailsValues } from './layers/trails-values.ts';
 export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';
 export { elementTerms } from './light/relit.ts';
 export { type LightStart, lightStarts, startMix } from './light/starts.ts';

@@ -1,4 +1,4 @@
-import { alphaSource, applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, type SkyValues, skyMatch, sceneryPlace, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
+import { alphaSource, applyEdit, edgePlaces, elementValues, findMask, findSource, layersInOrder, layerSpec, levelWithin, luminanceOf, type Mask, type PictureLayer, pictureOfSky, positionOf, sizeAtLevel, sceneryPlace, type SkyValues, skyMatch, skyValuesOf, sunDirection, sunOf, sunOfEnvironment, sunPlace, sunsApart } from '@tazzel/core';
 import { useQueryClient } from '@tanstack/react-query';
 import { Compass, FlipVertical2, Focus, Palette, Sun } from 'lucide-react';
 import { useEffect, useState } from 'react';

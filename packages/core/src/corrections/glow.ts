@@ -3,6 +3,7 @@ import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
 import type { Triple } from '../vector.ts';
 import { defineCorrection, type GaussianPart } from './define.ts';
+import { scatteredBy } from './scattered.ts';
 import { seenUnder, tangentOfPixel } from './seen-under.ts';
 
 /** The widest Gaussian, as a share of the diagonal: beyond it there is as good as no picture. */
@@ -68,11 +69,10 @@ export const glow = defineCorrection({
       return to > from ? scattered(from, to, ageYears) : 0;
     });
     const total = raw.reduce((sum, share) => sum + share, 0);
-    const most = Math.max(...tint, 1e-6);
     const amount = form === 'eye' ? Math.min(1, (amountPercent / 100) * total) : amountPercent / 100;
-    const share = tint.map((one) => (amount * Math.max(0, one)) / most) as unknown as Triple;
+    const { own, gain: share } = scatteredBy(amount, tint, shows);
     const parts = sigmas.map((sigmaPx, k): GaussianPart => ({ sigmaPx, gain: share.map((one) => (one * raw[k]) / Math.max(1e-12, total)) as unknown as Triple }));
-    return { kind: 'mixture', own: shows === 'alone' ? [0, 0, 0] : (share.map((one) => 1 - one) as unknown as Triple), parts };
+    return { kind: 'mixture', own, parts };
   },
   examples: [
     { amountPercent: 0, form: 'power', power: 2.4, acrossDegrees: 65, ageYears: 30, sizePercent: 0.15, tint: [1, 1, 1], shows: 'whole' },

@@ -1,8 +1,8 @@
 import { choice } from '../params/choice.ts';
 import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
-import type { Triple } from '../vector.ts';
 import { defineCorrection } from './define.ts';
+import { scatteredBy } from './scattered.ts';
 
 const percent = (label: string, initial: number, help: string) => number({ label, unit: '%', min: 0, max: 100, default: initial, step: 5, digits: 0, help });
 
@@ -32,12 +32,9 @@ export const streaks = defineCorrection({
   prefers: 'scene',
   isNoOp: ({ amountPercent, shows }) => amountPercent === 0 && shows === 'whole',
   spread: ({ amountPercent, reachPercent, blades, roundnessPercent, rotationDegrees, dustPercent, scratchesPercent, seed, spectrumPercent, stretch, tint, shows }, { width, height }) => {
-    const most = Math.max(...tint, 1e-6);
-    const gain = tint.map((one) => ((amountPercent / 100) * Math.max(0, one)) / most) as unknown as Triple;
     return {
       kind: 'diffraction',
-      own: shows === 'alone' ? [0, 0, 0] : (gain.map((one) => 1 - one) as unknown as Triple),
-      gain,
+      ...scatteredBy(amountPercent / 100, tint, shows),
       reachPx: (reachPercent / 100) * Math.max(width, height),
       streaks: { blades: Math.round(blades), roundness: roundnessPercent / 100, rotationRadians: (rotationDegrees * Math.PI) / 180, dust: dustPercent / 100, scratches: scratchesPercent / 100, seed: Math.round(seed), spectrum: spectrumPercent / 100, stretch },
     };

@@ -5,7 +5,7 @@ import { groundAt, projected, rayThrough, viewOfCamera } from '../camera/view.ts
 import { ALOFT_METRES, type ShelfFigure } from '../figures/shelf.ts';
 import { sourceOf } from '../masks/read.ts';
 import type { PictureLayer, Source, TazzelDocument } from '../model/model.ts';
-import { findLayer, layersInOrder } from '../model/query.ts';
+import { meantLayer } from '../model/query.ts';
 import { latticeNoise } from '../noise.ts';
 import { DEPTHS, isFigures } from '../layers/figures-values.ts';
 import { MOST_FIGURES, type PlacedFigure } from '../params/placed-figures.ts';
@@ -50,11 +50,7 @@ export function standingAt(document: TazzelDocument, { aloftMetres, ...figure }:
 }
 
 /** The layer that figures are added to: the one that is meant, or the last there is; null if there is none. */
-export function figuresLayerOf(document: TazzelDocument, layerId: string | null): PictureLayer | null {
-  const meant = layerId === null ? null : findLayer(document, layerId)?.layer;
-  if (isFigures(meant)) return meant;
-  return layersInOrder(document).map(({ layer }) => layer).filter(isFigures).at(-1) ?? null;
-}
+export const figuresLayerOf = (document: TazzelDocument, layerId: string | null): PictureLayer | null => meantLayer(document, layerId, isFigures);
 
 export interface Crowd {
   readonly count: number;

@@ -6,8 +6,7 @@ import type { Region } from '../raster/region.ts';
 import { SKY_METRES } from '../raster/sides.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
-import { planeOf } from './pixels.ts';
-import { LEAST_ALPHA, samplerOf, shaderOf, sidesIn, wideAt } from './standing.ts';
+import { LEAST_ALPHA, planesOf, samplerOf, shaderOf, sidesIn, wideAt } from './standing.ts';
 
 /** Where near and far are no farther apart than this share, a pixel shows one surface. */
 const EDGE_SHARE = 0.2;
@@ -19,12 +18,6 @@ export interface Casting {
   readonly figure: FigureWork;
   readonly part: Region;
 }
-
-const planesOf = (picture: number | null | undefined, region: Region, tools: Tools): readonly Float32Array[] | null => {
-  if (picture === null || picture === undefined) return null;
-  const pixels = tools.read(picture, region);
-  return [0, 1, 2].map((plane) => planeOf(pixels, plane));
-};
 
 /** The direction that a surface faces at a pixel, of length 1, into `out`: upwards where nothing says so. */
 function normalAt(normals: readonly Float32Array[] | null, i: number, out: Float64Array): void {

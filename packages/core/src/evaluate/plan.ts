@@ -212,8 +212,10 @@ class Planner {
   #spread(spec: NeighbourhoodCorrection<ParamTable>, prepared: Prepared, input: number, mask: MaskUse | null): number {
     prepared.spread ??= spec.spread(prepared.params, this.document.size);
     const wanted = prepared.spread;
-    if (wanted.kind === 'gaussian') return this.#graph.add({ kind: 'gaussian', input, sigmaPx: wanted.sigmaPx, within: wanted.staysInside ? this.#mask(mask) : null });
-    if (wanted.kind === 'drift') return this.#graph.add({ kind: 'drift', input, way: wanted.way, within: wanted.staysInside ? this.#mask(mask) : null });
+    if ('staysInside' in wanted) {
+      const { staysInside, ...spread } = wanted;
+      return this.#graph.add({ ...spread, input, within: staysInside ? this.#mask(mask) : null });
+    }
     if (wanted.kind === 'focus') {
       const source = depthSource(this.document);
       if (!source || this.options.missing?.has(source.id)) {

@@ -173,11 +173,14 @@ export const visibleAt = (sides: readonly Float32Array[] | null, i: number, dept
   return 1 - (1 - share) * hides(sides[0][i]) - share * hides(sides[1][i]);
 };
 
-export const sidesIn = (work: FiguresWork, region: Region, tools: Tools): readonly Float32Array[] | null => {
-  if (work.reads.sides === null) return null;
-  const pixels = tools.read(work.reads.sides, region);
+/** The three planes of a region of a picture, if there is one. */
+export const planesOf = (picture: number | null | undefined, region: Region, tools: Tools): readonly Float32Array[] | null => {
+  if (picture === null || picture === undefined) return null;
+  const pixels = tools.read(picture, region);
   return [0, 1, 2].map((plane) => planeOf(pixels, plane));
 };
 
+export const sidesIn = ({ reads }: FiguresWork, region: Region, tools: Tools): readonly Float32Array[] | null => planesOf(reads.sides, region, tools);
+
 /** Distances go along the ray, depths along the lens's axis: what a depth is multiplied with to be compared with the element's metres. */
-export const perDepthOf = (work: FiguresWork, ray: Float64Array): number => (work.areDepths ? 1 : Math.hypot(ray[0], ray[1], ray[2]));
+export const perDepthOf = (work: Pick<FiguresWork, 'areDepths'>, ray: Float64Array): number => (work.areDepths ? 1 : Math.hypot(ray[0], ray[1], ray[2]));

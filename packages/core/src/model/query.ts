@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type ChainCorrection, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type Source, type TazzelDocument } from './model.ts';
+import { type BuildUp, type ChainCorrection, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
 import { remembered } from '../remembered.ts';
 
 export interface LayerPlace {
@@ -164,4 +164,10 @@ function elementAlone(document: TazzelDocument, source: Source, zone: Zone): Taz
   const layer: Layer = { id: 'element', kind: 'picture', type: 'element', params: { source: source.id }, name: source.name, visible: true, opacity: 1, blend: 'normal', mask: null, chain: [], placement: null };
   const sources = document.sources.map((each) => (each.id === source.id ? source : each));
   return { ...document, sources, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
+}
+
+/** The layer that is meant, if it is one of those, or the last of them; null if there is none. */
+export function meantLayer(document: TazzelDocument, layerId: string | null, isOne: (layer: unknown) => layer is PictureLayer): PictureLayer | null {
+  const meant = layerId === null ? null : findLayer(document, layerId)?.layer;
+  return isOne(meant) ? meant : (layersInOrder(document).map(({ layer }) => layer).filter(isOne).at(-1) ?? null);
 }

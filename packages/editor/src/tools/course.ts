@@ -46,6 +46,7 @@ export const course: Tool = {
     return set && { ...set, doubleClick: () => endCourse(session), insert: undefined };
   },
   press: (host, place) => clickOrPan(host, place, (released) => {
-    clicks = clicks.then(() => placeOnCourse(host, released), () => {});
+    // One that failed does not take the next one along.
+    clicks = clicks.catch(() => {}).then(() => placeOnCourse(host, released));
   }),
 };

@@ -1,7 +1,7 @@
 /** Courses of light trails, drawn on the picture place by place. */
 import { isTrails, TRAILS, trailsParams, trailsValues } from '../../layers/trails-values.ts';
 import type { PictureLayer, TazzelDocument } from '../../model/model.ts';
-import { findLayer, layersInOrder } from '../../model/query.ts';
+import { meantLayer } from '../../model/query.ts';
 import type { Place } from '../../params/places.ts';
 import { valueRead } from '../../params/table.ts';
 import { sceneryPlace } from '../scenery-place.ts';
@@ -13,10 +13,7 @@ import { layerEdits } from './layers.ts';
 export type TrailEdit = { type: 'draw-course'; at: Place; goesOn: boolean; layerId?: string; groundMetres?: number };
 
 /** The layer that courses are added to: the one that is meant, or the last there is; null if there is none. */
-export function trailsLayerOf(document: TazzelDocument, layerId: string | null): PictureLayer | null {
-  const meant = layerId === null ? null : findLayer(document, layerId)?.layer;
-  return isTrails(meant) ? meant : (layersInOrder(document).map(({ layer }) => layer).filter(isTrails).at(-1) ?? null);
-}
+export const trailsLayerOf = (document: TazzelDocument, layerId: string | null): PictureLayer | null => meantLayer(document, layerId, isTrails);
 
 export const trailEdits: Handlers<TrailEdit> = {
   'draw-course': {

@@ -4,8 +4,7 @@ import { fresnel } from '../../figures/light.ts';
 import type { Region } from '../../raster/region.ts';
 import { SKY_METRES } from '../../raster/sides.ts';
 import { lampLines, type LampLine, VERTEX } from '../../trails/lamps.ts';
-import { planeOf } from '../pixels.ts';
-import { visibleAt } from '../standing.ts';
+import { perDepthOf, planesOf, visibleAt } from '../standing.ts';
 import type { PictureKind, Tools } from './define.ts';
 import type { TrailsWork } from './work.ts';
 
@@ -46,15 +45,11 @@ export const trails: PictureKind<TrailsWork> = {
 };
 
 /** Draws lines into the planes of a region. */
-function painterOf(work: TrailsWork, region: Region, out: Float32Array, { read }: Tools): (drawn: Drawn) => void {
+function painterOf(work: TrailsWork, region: Region, out: Float32Array, tools: Tools): (drawn: Drawn) => void {
   const { trails: { view, towards, away, lampHeightMetres, groundMetres }, scale, reads, mirror, areDepths } = work;
   const area = region.width * region.height;
-  const planesOf = (picture: number | null) => {
-    const pixels = picture === null ? null : read(picture, region);
-    return pixels && [0, 1, 2].map((plane) => planeOf(pixels, plane));
-  };
-  const sides = planesOf(reads.sides);
-  const filter = mirror > 0 ? planesOf(reads.filter) : null;
+  const sides = planesOf(reads.sides, region, tools);
+  const filter = mirror > 0 ? planesOf(reads.filter, region, tools) : null;
   /** How much of a line is drawn at each pixel already: its pieces meet without adding up. */
   const most = new Float32Array(area);
   const ray = new Float64Array(3);
@@ -62,7 +57,7 @@ function painterOf(work: TrailsWork, region: Region, out: Float32Array, { read }
   const seenAt = (i: number, x: number, y: number, depth: number): number => {
     if (!sides) return 1;
     rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-    return visibleAt(sides, i, depth, areDepths ? 1 : Math.hypot(ray[0], ray[1], ray[2]));
+    return visibleAt(sides, i, depth, perDepthOf(work, ray));
   };
   /** How much of what it mirrors the ground sends back at a pixel, without its colour; 0 where there is no ground. */
   const groundAt = (i: number, x: number, y: number): number => {
