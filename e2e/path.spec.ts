@@ -54,10 +54,8 @@ test('from files on the disk to a finished picture, and the same from the shell'
   expect(Buffer.compare(await pixels(picture.path), await pixels(join(folder, 'shell.png')))).toBe(0);
 
   const forms: readonly (readonly [format: string, choice: readonly [string, string] | null, args: readonly string[]])[] = [
-    ['PNG', ['Bits', '16'], ['16.png', '--bits', '16']],
     ['TIFF', ['Bits', '32, light'], ['32.tif', '--bits', '32']],
     ['JPEG', null, ['92.jpg']],
-    ['WebP', null, ['90.webp']],
     ['OpenEXR', ['Numbers', 'Float'], ['float.exr', '--samples', 'float']],
     ['Radiance HDR', null, ['light.hdr']],
   ];
@@ -68,7 +66,7 @@ test('from files on the disk to a finished picture, and the same from the shell'
     execFileSync(process.execPath, [program, 'flatten', project.path, '--out', join(folder, name), ...more]);
     // The same pixels, and where nothing is packed by the browser itself the same file.
     expect(execFileSync('idiff', ['-fail', '0', '-warn', '0', file.path, join(folder, name)]).toString(), format).toContain('PASS');
-    if (['JPEG', 'WebP', 'Radiance HDR'].includes(format)) expect(Buffer.compare(readFileSync(file.path), readFileSync(join(folder, name))), format).toBe(0);
+    if (['JPEG', 'Radiance HDR'].includes(format)) expect(Buffer.compare(readFileSync(file.path), readFileSync(join(folder, name))), format).toBe(0);
   }
   // Of any width, also as it is on paper.
   await page.getByRole('radio', { name: 'PNG' }).click();

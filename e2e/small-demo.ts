@@ -19,7 +19,8 @@ export function makeSmallDemo(): void {
   if (!isStale(stamp, [shipped, join(root, 'scripts/make-demo-data.ts'), join(root, 'packages/core/src')])) return;
   rmSync(smallDemo, { recursive: true, force: true });
   mkdirSync(smallDemo, { recursive: true });
-  for (const file of readdirSync(shipped).filter((name) => name.endsWith('.exr'))) execFileSync('oiiotool', ['-a', join(shipped, file), '--resample:interp=0', `${SHARE}%`, '-o', join(smallDemo, file)]);
+  mkdirSync(join(smallDemo, 'photograph'));
+  for (const file of readdirSync(shipped, { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.exr'))) execFileSync('oiiotool', ['-a', join(shipped, file), '--resample:interp=0', `${SHARE}%`, '-o', join(smallDemo, file)]);
   execFileSync(process.execPath, ['--import', 'tsx', join(root, 'scripts/make-demo-data.ts'), '--documents', '--into', smallDemo], { cwd: root, stdio: 'inherit' });
   touch(stamp);
 }

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import { unzipSync } from 'fflate';
+import sharp from 'sharp';
 import { bench, cardNames, cards, choose, colorAt, correctAll, downloaded, newDocument, openDemo, picturePoint, saved, settled, stroke, toStage, type } from './helpers.ts';
 import { SHIPPED } from './shipped.ts';
 import { smallDemo } from './small-demo.ts';
@@ -601,4 +602,160 @@ test('dusk with a burnt middle: the vignette undone there only, browner, another
   await type(page, 'Contrast', '12');
   await sound(page);
   await pictured(page, 'dusk');
+});
+
+/** What stands behind the place: sky that is brighter at the horizon, hills, a row of trees. */
+const SITE = `<svg xmlns="http://www.w3.org/2000/svg" width="900" height="600"><defs><linearGradient id="s" x2="0" y2="1"><stop offset="0" stop-color="#5f7fa6"/><stop offset="0.62" stop-color="#c9cfce"/></linearGradient></defs><rect width="900" height="600" fill="url(#s)"/><path d="M0 400C150 330 260 380 420 350S700 300 900 360V600H0Z" fill="#7d8c8f"/><path d="M0 440C200 400 330 450 520 420S800 400 900 430V600H0Z" fill="#56675c"/>${Array.from({ length: 30 }, (_, i) => `<ellipse cx="${i * 31 + ((i * 17) % 13)}" cy="${430 - ((i * 29) % 23)}" rx="${14 + ((i * 7) % 9)}" ry="${22 + ((i * 11) % 17)}" fill="#3f5244"/>`).join('')}</svg>`;
+
+test('one surface after the other: gravel, roof, sky and brick, then doors and lamps; a site photograph behind, people by their eyes, vignette, soft top and bottom', async ({ page }) => {
+  const WALL = [0.4, 0.577] as const;
+  await openDemo(page);
+  const [gravel, brick] = [await colorAt(page, ...GRAVEL), await colorAt(page, ...WALL)];
+  await toStage(page, 'Surfaces');
+  const schedule = page.getByRole('region', { name: 'Material schedule', exact: true });
+  const surface = (name: string) => schedule.locator('tr[data-row]', { hasText: name }).first().click();
+  const correct = async (name: string, params: Readonly<Record<string, string>>) => {
+    await bench(page).getByRole('button', { name: 'Add …' }).click();
+    await page.getByRole('option', { name, exact: true }).first().click();
+    for (const [label, value] of Object.entries(params)) await type(page, label, value);
+  };
+  // Large first: shadows up, brightness and contrast, vibrance, a little towards yellow.
+  await surface('Gravel');
+  await correct('Shadows and highlights', { Shadows: '35' });
+  await correct('Brightness and contrast', { Brightness: '6', Contrast: '8' });
+  await correct('Vibrance', { Vibrance: '20' });
+  await surface('Zinc');
+  await correct('Brightness and contrast', { Brightness: '8' });
+  await surface('Brick');
+  await type(page, 'Saturation', '160');
+  // Then what is small: the doors of bronze, and the lamps.
+  await surface('Bronze');
+  await type(page, 'Exposure', '0.4');
+  await surface('Lamps');
+  await type(page, 'Exposure', '0.3');
+
+  // A photograph of the site stands behind, where alpha lets it through.
+  await toStage(page, 'Sky & air');
+  const [sky, facade] = [await colorAt(page, ...SKY), await colorAt(page, ...FACADE)];
+  expect(sum(await colorAt(page, ...GRAVEL))).toBeGreaterThan(sum(gravel));
+  expect(redder(await colorAt(page, ...WALL))).toBeGreaterThan(redder(brick));
+  await page.getByRole('button', { name: 'Add the sky Clear noon' }).click();
+  await choose(page, bench(page).getByRole('combobox', { name: 'Sky', exact: true }), 'Photograph');
+  await page.getByLabel('Picture files to add').setInputFiles({ name: 'site.png', mimeType: 'image/png', buffer: await sharp(Buffer.from(SITE)).png().toBuffer() });
+  await choose(page, bench(page).getByRole('combobox', { name: 'Photograph' }), 'site');
+  await expect.poll(() => colorAt(page, ...SKY)).not.toEqual(sky);
+  expect(await colorAt(page, ...FACADE)).toEqual(facade);
+
+  // What was said of its size has been read.
+  await page.getByRole('region', { name: 'Notes' }).getByRole('button', { name: 'Close' }).click();
+  // Two adults far from each other and a child: eyes of the grown-ups on the horizon, whatever their distance.
+  await toStage(page, 'Entourage');
+  const shelf = page.getByRole('region', { name: 'Figures to stand up' });
+  const stand = async (name: string, fx: number, fy: number) => {
+    await shelf.getByRole('button', { name: `Take ${name}`, exact: true }).click();
+    await expect(shelf.getByRole('status')).toContainText('click the ground');
+    await page.getByTestId('picture').click({ position: await picturePoint(page, fx, fy) });
+    await expect(shelf.getByRole('status')).toHaveCount(0);
+    const head = await page.getByRole('button', { name: new RegExp(`^Height of ${name}`) }).boundingBox();
+    return head?.y ?? 0;
+  };
+  const near = await stand('Man, standing', 0.3, 0.92);
+  const far = await stand('Woman, standing', 0.6, 0.8);
+  const child = await stand('Child, standing', 0.45, 0.88);
+  expect(Math.abs(near - far)).toBeLessThan(14);
+  expect(child).toBeGreaterThan(Math.max(near, far) + 10);
+
+  await toStage(page, 'Build-up');
+  const corner = await colorAt(page, 0.01, 0.02);
+  await correctAll(page, 'Vignette');
+  await type(page, 'Corners', '-1');
+  await expect.poll(async () => sum(await colorAt(page, 0.01, 0.02))).toBeLessThan(sum(corner));
+  await correctAll(page, 'Tilt blur');
+  await type(page, 'Width', '0.4');
+  await sound(page);
+  await pictured(page, 'one-surface-after-the-other');
+});
+
+test('a photograph in a render: held where it belongs, one shadow, darker where it stands, its warmth taken down, the place mirrored in it, mist, one grain', async ({ page }) => {
+  await page.goto('/demo/late-sun');
+  await settled(page);
+  const [BODY, UNDER, BESIDE] = [[0.12, 0.72], [0.21, 0.868], [0.47, 0.8]] as const;
+  await page.getByLabel('Picture files to add').setInputFiles(join(smallDemo, 'photograph/van_stand-in.exr'));
+  await settled(page);
+  await toStage(page, 'Entourage');
+  const shelf = page.getByRole('region', { name: 'Figures to stand up' });
+  await shelf.getByLabel('Add a cut-out').setInputFiles('apps/web/public/demo/photograph/van.png');
+  await expect(shelf.getByRole('status')).toContainText('van');
+  await page.getByTestId('picture').click({ position: await picturePoint(page, 0.22, 0.87) });
+  await expect.poll(() => cardNames(page)).toContain('van');
+
+  // Same horizon, same camera: by the eye level of its photograph, then by two places of it that are known.
+  const panel = bench(page);
+  await panel.getByText('A photograph in the place').click();
+  await panel.getByText('Its eye level is known').click();
+  await type(page, 'Eye level', '22.8');
+  await type(page, 'Photographed from', '8.6');
+  await panel.getByRole('button', { name: 'As tall as its eye level says' }).click();
+  await expect(panel).toContainText(/It was photographed from 1\.6\d m over its ground: it is looked at/);
+  await panel.getByRole('button', { name: 'Hold by points' }).click();
+  for (const [fx, fy] of [[0.105, 0.86], [0.22, 0.875]] as const) await page.getByTestId('picture').click({ position: await picturePoint(page, fx, fy) });
+  await expect(panel).toContainText('2 of 4 are held');
+  await panel.getByRole('button', { name: 'Hold by points' }).click();
+  const point = page.getByRole('button', { name: 'Point 2 of van' });
+  const from = await point.boundingBox();
+  await point.focus();
+  await page.keyboard.press('ArrowRight');
+  await expect.poll(async () => (await point.boundingBox())?.x).toBeGreaterThan(from?.x ?? 0);
+  await page.keyboard.press('Control+z');
+
+  // The shadow that its stand-in caught, instead of a thrown one; not both.
+  await type(page, 'Sun and shade', '0');
+  await type(page, 'Contact', '0');
+  const thrown = await colorAt(page, ...BESIDE);
+  await choose(page, panel.getByRole('combobox', { name: 'Shadow' }), 'Caught in a render');
+  await expect(panel).toContainText('The element that caught their shadow is not chosen');
+  const none = await colorAt(page, ...BESIDE);
+  await choose(page, panel.getByRole('combobox', { name: 'Caught shadow' }), /stand-in shadow/);
+  await expect.poll(async () => sum(await colorAt(page, ...BESIDE))).toBeLessThan(sum(none));
+  expect(thrown).not.toEqual(none);
+  // What the place would mirror in it, inside of its own alpha; the rim of the old background goes.
+  const dull = await colorAt(page, ...BODY);
+  await choose(page, panel.getByRole('combobox', { name: 'Mirror the place' }), /stand-in reflection/);
+  await type(page, 'Strength of it', '150');
+  await expect.poll(async () => sum(await colorAt(page, ...BODY))).toBeGreaterThan(sum(dull));
+  await type(page, 'Fringe', '3');
+  await type(page, 'Edge drawn in', '1');
+  // Its warmth goes, of it alone.
+  await toStage(page, 'Build-up');
+  const warm = redder(await colorAt(page, ...BODY));
+  const ground = await colorAt(page, ...GRAVEL);
+  await panel.getByRole('button', { name: 'Add …' }).click();
+  await page.getByRole('option', { name: 'White balance' }).first().click();
+  await type(page, 'Temperature', '5200');
+  await expect.poll(async () => redder(await colorAt(page, ...BODY))).not.toBe(warm);
+  expect(await colorAt(page, ...GRAVEL)).toEqual(ground);
+
+  // Darker where it stands, brushed in.
+  await toStage(page, 'Surfaces');
+  const under = await colorAt(page, ...UNDER);
+  await page.getByRole('button', { name: 'Find a command' }).click();
+  await page.keyboard.type('Paint darker');
+  await page.keyboard.press('Enter');
+  await stroke(page, ...UNDER);
+  await expect.poll(async () => sum(await colorAt(page, ...UNDER))).toBeLessThan(sum(under));
+
+  // Mist in blue, one grain, contrast, clarity and a soft glow over all of it.
+  await toStage(page, 'Sky & air');
+  await bench(page).getByRole('button', { name: 'Painted mist' }).click();
+  await stroke(page, 0.55, 0.72);
+  await toStage(page, 'Build-up');
+  for (const [name, label, value] of [['Grain', 'Amount', '0.06'], ['Local contrast', 'Medium', '15'], ['Glow', 'Amount', '6']] as const) {
+    const before = (await page.getByTestId('picture').screenshot()).toString('base64');
+    await correctAll(page, name);
+    await type(page, label, value);
+    await settled(page);
+    await expect.poll(async () => (await page.getByTestId('picture').screenshot()).toString('base64')).not.toBe(before);
+  }
+  await sound(page);
+  await pictured(page, 'photograph');
 });

@@ -28,7 +28,7 @@ export function randomValue(param: Param, random: () => number): ParamValue {
     case 'layer':
       return `${param.kind === 'element' ? 'source' : 'layer'}-${1 + Math.floor(random() * 4)}`;
     case 'figures':
-      return Array.from({ length: Math.floor(random() * 3) }, (_, i) => ({ sourceId: `source-${1 + i}`, at: [within(0, 60), within(10, 40)] as const, groundMetres: within(-1, 1), heightMetres: within(0.3, 3), mirrored: random() < 0.5, leanDegrees: within(-20, 20), foot: [random(), within(0.6, 1)] as const, top: within(0, 0.4) }));
+      return Array.from({ length: Math.floor(random() * 3) }, (_, i) => ({ sourceId: `source-${1 + i}`, at: [within(0, 60), within(10, 40)] as const, groundMetres: within(-1, 1), heightMetres: within(0.3, 3), mirrored: random() < 0.5, leanDegrees: within(-20, 20), foot: [random(), within(0.6, 1)] as const, top: within(0, 0.4), ...(random() < 0.4 && { corners: [[within(0, 0.1), 0], [within(0.9, 1), 0], [0, 1], [1, within(0.8, 1)]] as const, points: [[random(), random()]] as const, eyeLevel: within(-1, 0.3), fromMetres: within(1, 20) }) }));
     case 'lut':
       return random() < 0.3 ? param.default : { name: 'Random', steps: [{ kind: 'matrix', values: Array.from({ length: 12 }, () => within(-0.3, 1)) }, { kind: 'range', low: 0, high: random() < 0.5 ? null : 2 }, { kind: 'cube', side: 2, low: [0, 0, 0], high: [1, 2, 1], values: 'AAAAAAAAADwAAAAAAAAAOAAAADwAOAAAAAAANAA8ADwANAA8AAAAOgA8ADwAOgA8' }] };
     case 'moment':

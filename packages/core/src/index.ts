@@ -27,11 +27,12 @@ export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValu
 export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures, withoutPart } from './light/measure.ts';
 export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
 export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
+export { type Agreement, agreementOf, heightByEyeLevel, heldAt, seenOf, shareSeen } from './figures/hold.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
 export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';
-export { asPicture, type Crowd, crowdAround, type FigureInHand, figuresLayerOf, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
+export { asPicture, CROWD_FORMS, type Crowd, crowdOf, type FigureInHand, figuresLayerOf, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
 export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
-export { FIGURE_METRES, type FiguresParam, MOST_FIGURES, type PlacedFigure } from './params/placed-figures.ts';
+export { FIGURE_METRES, type FiguresParam, FROM_METRES, MOST_FIGURES, MOST_POINTS, type PlacedFigure } from './params/placed-figures.ts';
 export { isTrails, TRAILS, trailsValues } from './layers/trails-values.ts';
 export { groupName, instancesIn, type LightKind, lightKind, sameGroup } from './light/names.ts';
 export { elementTerms } from './light/relit.ts';

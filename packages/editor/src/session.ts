@@ -32,7 +32,7 @@ export type Focus =
 export type MaskDisplay = 'off' | 'hatch' | 'matte';
 
 /** Tools of tools/registry.ts. */
-export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler' | 'stand' | 'course';
+export type ToolId = 'select' | 'brush' | 'pick' | 'curve' | 'lines' | 'shadow' | 'sampler' | 'stand' | 'hold' | 'course';
 
 /** Edges that are drawn on the picture to find the camera. */
 export type CameraLines = DrawnLines;
@@ -52,6 +52,8 @@ export interface HeldFigure {
   readonly label: string;
   readonly figure: FigureInHand;
   readonly sources: readonly Source[];
+  /** It begins a layer of its own. */
+  readonly apart?: boolean;
 }
 
 /** How a click joins what is selected already. */

@@ -1,4 +1,4 @@
-import { layerSpec, type PictureLayer, type Point, trailsValues } from '@tazzel/core';
+import { type PictureLayer, type Point, trailsValues } from '@tazzel/core';
 import { courseHandles, drawCourse, endCourse } from '@tazzel/editor';
 import { ArrowLeftRight, Spline, Trash2 } from 'lucide-react';
 import { Button, IconButton } from '../ui/button.tsx';
@@ -40,7 +40,7 @@ function TrailFields({ layer }: { layer: PictureLayer }) {
           <Spline size={13} aria-hidden /> Draw {courses.length === 0 ? 'a' : 'another'} course
         </Button>
       )}
-      <LayerFields layer={layer} only={Object.keys(layerSpec('trails').params).filter((name) => name !== 'courses')} />
+      <LayerFields layer={layer} except={['courses']} />
     </>
   );
 }

@@ -39,7 +39,7 @@ export function FigureShelf() {
       const source = now.sources.find((each) => each.id === id);
       const outline = source && (await outlineOf(engine, source));
       if (!source || !outline) throw new Error('All of that picture is transparent.');
-      return { label: source.name, figure: ownFigure(id, outline), sources: [] };
+      return { label: source.name, figure: ownFigure(id, outline), sources: [], apart: true };
     }
     const known = now.sources.find(({ file }) => file.name === `${row.id}.png`);
     const hand = (source: Source): FigureInHand => shelfFigure(row, source.id);
@@ -63,7 +63,7 @@ export function FigureShelf() {
       if (!cut) return 'That picture has no alpha: all of it would stand there. Cut it out first, or give the layer a mask.';
       const outline = await outlineOf(engine, cut);
       if (!outline) return 'All of that picture is transparent.';
-      session.actions.set({ figureInHand: { label: cut.name, figure: ownFigure(cut.id, outline), sources: [] }, tool: 'stand' });
+      session.actions.set({ figureInHand: { label: cut.name, figure: ownFigure(cut.id, outline), sources: [], apart: true }, tool: 'stand' });
       return null;
     }));
   const put = () => session.actions.set({ figureInHand: null, tool: 'select' });

@@ -34,6 +34,7 @@ const rows = [
   { id: 'subsurface', label: 'Subsurface', nature: 'light', words: ['subsurface', 'subsurface direct', 'subsurface gi'] },
   { id: 'caustics', label: 'Caustics', nature: 'light', words: ['caustics', 'caustics reflection', 'caustics refraction'] },
   { id: 'shadow', label: 'Shadow', nature: 'light', words: ['shadow', 'shadow matte', 'shadow direct'] },
+  { id: 'stand-in', label: 'Stand-in', nature: 'light', words: ['standin', 'standin shadow', 'standin reflection'] },
   { id: 'ambient-occlusion', label: 'Ambient occlusion', nature: 'light', words: ['occlusion', 'ambient occlusion', 'ambient'] },
   { id: 'atmosphere', label: 'Atmosphere', nature: 'light', words: ['atmosphere', 'atmosphere light', 'atmosphere lighting', 'atmosphere direct', 'atmosphere gi'] },
   { id: 'background', label: 'Background', nature: 'light', words: ['background', 'environment', 'background environment'] },

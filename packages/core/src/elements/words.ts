@@ -29,6 +29,7 @@ const SPELLINGS: Readonly<Record<string, readonly string[]>> = {
   subsurface: ['subsurface', 'sss', 'sub', 'scatter', 'scattering', 'translucency', 'translucent'],
   caustics: ['caustics', 'caustic', 'kaustik', 'kaustiken', 'caustique', 'caustiques', 'caustica', 'caustiche'],
   shadow: ['shadow', 'shadows', 'shad', 'shdw', 'schatten', 'ombre', 'ombres', 'ombra', 'sombra', 'sombras'],
+  standin: ['standin', 'caught', 'catcher', 'shadowcatcher', 'proxy'],
   occlusion: ['occlusion', 'occ', 'ao', 'ambientocclusion', 'extratex', 'extratexture', 'cavity', 'dirt', 'umgebungsverdeckung', 'verdeckung', 'occlusione', 'oclusion'],
   ambient: ['ambient', 'amb'],
   atmosphere: ['atmosphere', 'atmospherics', 'atmos', 'volumetrics', 'volumetric', 'volume', 'vol', 'fog', 'haze', 'mist', 'nebel', 'dunst', 'brouillard', 'brume', 'nebbia', 'niebla', 'atmosphaere', 'atmosfera', 'aerial', 'aerialperspective'],

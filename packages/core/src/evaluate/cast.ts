@@ -1,11 +1,12 @@
 /** What figures do to what lies below them: they take the sun's light from it, and some of the sky's, and are mirrored in it. */
 import { rayInto } from '../camera/view.ts';
-import { castSpans, CONTACT_REACH, facingSun, meetingOf } from '../figures/card.ts';
-import { ballsOf, clearness, fresnel, hiddenByBall, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
+import { castSpans, CONTACT_REACH, facingSun, meetingOf, pixelsPerMetre } from '../figures/card.ts';
+import { asideOf, ballsOf, clearness, fresnel, hiddenByBall, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
 import type { Region } from '../raster/region.ts';
 import { SKY_METRES } from '../raster/sides.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
+import { planeOf } from './pixels.ts';
 import { LEAST_ALPHA, planesOf, samplerOf, shaderOf, sidesIn, wideAt } from './standing.ts';
 
 /** Where near and far are no farther apart than this share, a pixel shows one surface. */
@@ -39,7 +40,7 @@ const isNear = ({ x, y, width, height }: Region, [u, v]: Float64Array, wide: num
 /** Shadows and hidden light of the sky, multiplied into what lies below: each takes its own light only. */
 export function castShadows(work: FiguresWork, all: readonly Casting[], region: Region, out: Float32Array, tools: Tools): void {
   const { view, scale, sun, reads, shadow, soft, contact, areDepths } = work;
-  const hasSun = sun !== null && sun[1] > 0 && shadow > 0;
+  const hasSun = work.throws && sun !== null && sun[1] > 0 && shadow > 0;
   if (all.length === 0 || !(hasSun || contact > 0)) return;
   const area = region.width * region.height;
   const sides = sidesIn(work, region, tools);
@@ -53,11 +54,13 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
   const normal = new Float64Array(3);
   for (const { figure, part } of all) {
     const { card, box } = figure;
-    const sample = samplerOf(figure, tools);
+    const sample = samplerOf(work, figure, tools);
     const towardsSun = meetingOf(hasSun && sun ? facingSun(card, sun) : card);
     const spans = castSpans(view, card, sun, box, work.size);
     const balls = ballsOf(card.heightMetres, box.width * card.metresPerPixel);
     const reach = (card.heightMetres * CONTACT_REACH) ** 2;
+    const aside = asideOf(balls);
+    const perMetre = pixelsPerMetre(card);
     for (let y = part.y; y < part.y + part.height; y++) {
       const span = spans(y * scale, (y + 1) * scale);
       if (!span) continue;
@@ -82,17 +85,21 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
           const wy = view.eye[1] + ray[1] * depth;
           const wz = view.eye[2] + ray[2] * depth;
           if (hasSun && sun && towardsSun(wx, wy, wz, sun[0], sun[1], sun[2], hit)) {
-            const wide = (hit[2] * SUN_SPREAD * soft + (depth / view.focalPx) * scale) / card.metresPerPixel;
+            const wide = (hit[2] * SUN_SPREAD * soft + (depth / view.focalPx) * scale) * perMetre;
             if (isNear(box, hit, wide)) shadows += weight * sample.alpha(hit[0], hit[1], wide);
           }
           const fx = card.foot[0] - wx;
           const fy = card.foot[1] - wy;
           const fz = card.foot[2] - wz;
-          const away = fx * fx + fz * fz;
+          // From the nearest of what stands there side by side.
+          const along = Math.min(aside, Math.max(-aside, -(fx * card.right[0] + fz * card.right[2])));
+          const nx = fx + card.right[0] * along;
+          const nz = fz + card.right[2] * along;
+          const away = nx * nx + nz * nz;
           if (contact > 0 && away < reach) {
             normalAt(normals, i, normal);
             let sum = 0;
-            for (const { upMetres, radiusMetres } of balls) sum += hiddenByBall(fx, fy + upMetres, fz, radiusMetres, normal[0], normal[1], normal[2]);
+            for (const { asideMetres, upMetres, radiusMetres } of balls) sum += hiddenByBall(fx + card.right[0] * asideMetres, fy + upMetres, fz + card.right[2] * asideMetres, radiusMetres, normal[0], normal[1], normal[2]);
             // It ends where the region does that is looked at.
             hides += weight * Math.min(MOST_HIDDEN, sum * contact * (1 - away / reach));
           }
@@ -112,6 +119,18 @@ export function castShadows(work: FiguresWork, all: readonly Casting[], region: 
 }
 /** Some of the sky's light comes from everywhere. Common practice, no published source. */
 const MOST_HIDDEN = 0.95;
+
+/** A shadow that a stand-in caught in a render of its own, multiplied into what lies below: as much of each colour as is dark in it. */
+export function castCaught({ reads, shadow }: FiguresWork, region: Region, out: Float32Array, tools: Tools): void {
+  if (reads.caught === null || shadow === 0) return;
+  const area = region.width * region.height;
+  const caught = tools.read(reads.caught, region);
+  const alpha = planeOf(caught, 3);
+  for (let c = 0; c < 3; c++) {
+    const light = planeOf(caught, c);
+    for (let i = 0; i < area; i++) out[c * area + i] *= 1 - shadow * Math.min(1, Math.max(0, alpha[i] - light[i]));
+  }
+}
 
 /** Figures in what mirrors them, in the place of what was mirrored there. */
 export function castMirrored(work: FiguresWork, region: Region, out: Float32Array, tools: Tools): void {

@@ -13,6 +13,7 @@ import type { SourceView } from '../raster/view.ts';
 import type { Backend } from './backend.ts';
 import { planDocument } from './plan.ts';
 import { referenceBackend } from './reference.ts';
+import { cleaned } from './standing.ts';
 
 const SIZE = { width: 96, height: 64 };
 const AREA = SIZE.width * SIZE.height;
@@ -134,6 +135,59 @@ describe('a figure', () => {
     expect(near).toBeLessThan(0.46);
     expect(aside).toBeGreaterThan(near);
     expect(pixel(planes, at(-3.5, 5.9))[0]).toBe(0.5);
+  });
+});
+
+describe('a photographed thing', () => {
+  // The first role has the id source-4.
+  it('has the shadow that a stand-in caught, as dark as that, instead of a thrown one; the rest stays', () => {
+    const sun = { type: 'set-sun', params: { place: 'angles', altitudeDegrees: 30, azimuthDegrees: 90 } } as const;
+    const shadowed = (params: KeptValues) => {
+      const made = place({ params, roles: { shadow: 0.25 } });
+      return drawn({ ...made, document: after(made.document, sun) });
+    };
+    const caught = shadowed({ shadowFrom: 'caught', caught: 'source-4' });
+    // 75 % of all light is taken everywhere: that is what the element says.
+    expect(pixel(caught, at(-2, 6))[0]).toBeCloseTo(0.125, 3);
+    expect(pixel(shadowed({ shadowFrom: 'caught', caught: 'source-4', shadowPercent: 40 }), at(-2, 6))[0]).toBeCloseTo(0.5 * (1 - 0.4 * 0.75), 3);
+    expect(pixel(shadowed({ shadowFrom: 'caught', caught: '' }), at(-2, 6))[0]).toBe(0.5);
+    // The sun stands in the east: a thrown shadow lies at its left, one of its own nowhere.
+    expect([shadowed({ shadowFrom: 'thrown' }), shadowed({ shadowFrom: 'own' })].map((planes) => pixel(planes, at(-0.8, 6))[0] < 0.5)).toEqual([true, false]);
+  });
+  it('mirrors what its stand-in did, inside of its alpha only', () => {
+    const planes = drawn(place({ roles: { reflection: 0.3 }, params: { shines: 'source-4', shinesPercent: 50, mirrorPercent: 0 } }));
+    expect(pixel(planes, on(0.15, 6, 0.9)).map((value) => Math.round(value * 100) / 100)).toEqual([0.15, 0.95, 0.15]);
+    expect(pixel(planes, at(-2, 6))[0]).toBe(0.5);
+  });
+  it('pulled by a corner is drawn where that lies', () => {
+    // Its upper right corner goes half its width farther out.
+    const planes = drawn(place({ figures: [figure({ corners: [[0, 0], [1.5, 0], [0, 1], [1, 1]] })] }));
+    const half = 1.75 / 3 / 2;
+    expect(pixel(planes, on(half * 1.5, 6, 1.55))[1]).toBeGreaterThan(0.6);
+    expect(pixel(drawn(place()), on(half * 1.5, 6, 1.55))[1]).toBe(0.5);
+  });
+});
+
+describe('edges of a cut-out', () => {
+  // Red inside, blue where it is half covered: u from 0 to 100, alpha falls from 1 at 50 to 0 at 60.
+  const raw = {
+    alpha: (u: number) => Math.min(1, Math.max(0, (60 - u) / 10)),
+    color: (u: number, _v: number, _wide: number, out: Float64Array) => {
+      out[3] = raw.alpha(u);
+      out.set(out[3] === 1 ? [1, 0, 0] : [0, 0, out[3]]);
+    },
+  };
+  const at55 = (work: { drawnInPx: number; fringePx: number }) => {
+    const out = new Float64Array(4);
+    cleaned(raw, work).color(55, 5, 1, out);
+    return [...out].map((value) => Math.round(value * 1000) / 1000);
+  };
+  it('stay as they are, take their colour from inside, or are drawn in', () => {
+    expect(at55({ drawnInPx: 0, fringePx: 0 })).toEqual([0, 0, 0.5, 0.5]);
+    expect(at55({ drawnInPx: 0, fringePx: 8 })).toEqual([0.5, 0, 0, 0.5]);
+    expect(at55({ drawnInPx: 3, fringePx: 8 })).toEqual([0.2, 0, 0, 0.2]);
+    expect(cleaned(raw, { drawnInPx: 3, fringePx: 0 }).alpha(55, 5, 1)).toBeCloseTo(0.2, 9);
+    expect([cleaned(raw, { drawnInPx: 3, fringePx: 8 }).alpha(20, 5, 1), cleaned(raw, { drawnInPx: 3, fringePx: 8 }).alpha(90, 5, 1)]).toEqual([1, 0]);
   });
 });
 

@@ -305,7 +305,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     return coarser === 0 ? made : add(named(key, 'enlarged'), level, 4, { kind: 'enlarge', input: made, by: coarser }, whole);
   };
   /** Figures, each with its picture at about the size in which it is seen and at smaller ones, for what is blurred. */
-  const stood = ({ key, part, figures, below, sides, normals, mirrors, sunlight, filter, ...node }: FiguresNode): number => {
+  const stood = ({ key, part, figures, below, sides, normals, mirrors, caught, shines, sunlight, filter, ...node }: FiguresNode): number => {
     const { kind, ...look } = node;
     const read = (one: { readonly node: number } | null | undefined) => (one ? pictureOf(one.node) : null);
     const made = figures.map(({ node: own, box, card }) => {
@@ -328,7 +328,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const isLit = (part === 'figures' || part === 'cast') && below !== null;
     const mirror = mirrors && part === 'cast' ? { filter: read(mirrors.filter), dark: mirrors.filter === null ? read(filter) : null, reflection: read(mirrors.reflection) as number } : null;
     const suns = sunlight && { sun: read(sunlight.sun) as number, all: read(sunlight.all) as number };
-    const reads = { below: part === 'cast' || part === 'cover' ? read(below) : null, sides: read(sides), normals: part === 'cast' ? read(normals) : null, mirror, sunlight: part === 'cast' ? suns : null };
+    const reads = { below: part === 'cast' || part === 'cover' ? read(below) : null, sides: read(sides), normals: part === 'cast' ? read(normals) : null, caught: part === 'cast' ? read(caught) : null, shines: part === 'figures' ? read(shines) : null, mirror, sunlight: part === 'cast' ? suns : null };
     const light = { picture: isLit ? small(below) : null, filter: isLit ? small(filter) : null, sun: isLit ? small(sunlight?.sun) : null, all: isLit ? small(sunlight?.all) : null, scale: 2 ** (level + coarser) };
     const done = add(named(key), level, part === 'sides' ? 3 : 4, { kind, ...look, part, scale: 2 ** level, size: plan.size, figures: made, reads, light });
     if (part === 'sides' || part === 'cover') drafts[done].mustKeep = true;

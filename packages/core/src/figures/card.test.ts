@@ -6,7 +6,7 @@ import { directionOf } from '../sun/position.ts';
 import { dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
 import { boxOfCard, boxOfCast, type Card, cardOf, castSpans, facingSun, heightTo, meets, placeOn } from './card.ts';
-import { ballsOf, clearness, fresnel, hiddenByBall, sunOnFigure } from './light.ts';
+import { asideOf, ballsOf, clearness, fresnel, hiddenByBall, sunOnFigure } from './light.ts';
 
 const F = 5833.333;
 const SIZE = { width: 6000, height: 4000 };
@@ -47,7 +47,7 @@ describe('figure scale by the horizon', () => {
 
 describe('a card', () => {
   const view: CameraView = { ...levelView(1.6), forward: [0, -0.1, -Math.sqrt(0.99)], up: [0, Math.sqrt(0.99), -0.1] };
-  it.each([{}, { mirrored: true }, { leanDegrees: 25 }, { mirrored: true, leanDegrees: -40, foot: [0.3, 0.9] as const, top: 0.1 }])('%o: a ray to a place of its picture meets it there', (patch) => {
+  it.each([{}, { mirrored: true }, { leanDegrees: 25 }, { mirrored: true, leanDegrees: -40, foot: [0.3, 0.9] as const, top: 0.1 }, { corners: [[0.1, 0], [1, 0.2], [0, 1], [0.9, 1.1]] as const }])('%o: a ray to a place of its picture meets it there', (patch) => {
     const made = card(view, { at: [3700, 3300], ...patch });
     for (const [u, v] of [[10, 20], [90, 20], [50, 200], [12.5, 133]] as const) {
       const place = placeOn(made, [u, v]);
@@ -123,6 +123,11 @@ describe('light', () => {
   });
   it('of the sky: the balls of a person are about as large as the person', () => {
     for (const { upMetres, radiusMetres } of ballsOf(1.75, 0.6)) expect(upMetres - radiusMetres >= -0.15 && upMetres + radiusMetres <= 1.75 && radiusMetres <= 0.3).toBe(true);
+  });
+  it('of the sky: what is wide has several side by side, as far as it reaches; a person has one column', () => {
+    const balls = ballsOf(0.85, 1.8);
+    expect([new Set(balls.map(({ asideMetres }) => asideMetres)).size, asideOf(balls), asideOf(ballsOf(1.75, 0.6))]).toEqual([4, 0.675, 0]);
+    expect(balls.reduce((sum, { asideMetres }) => sum + asideMetres, 0)).toBeCloseTo(0, 12);
   });
   it('of the sun: as on the ground without modelling, by both cosines with it, up to a limit', () => {
     expect([sunOnFigure(0.2, 0.5, 0), sunOnFigure(0.5, 0.5, 1), sunOnFigure(0.25, 0.5, 1), sunOnFigure(-1, 0.5, 1), sunOnFigure(1, 0.01, 1)]).toEqual([1, 1, 0.5, 0, 2.5]);

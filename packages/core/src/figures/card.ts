@@ -1,7 +1,9 @@
 /** A figure as what it is in space: a flat card that stands on its foot and looks at the camera; and, for the sun, the same card turned towards the sun. */
 import { type CameraView, groundAt, projected } from '../camera/view.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
+import { applied, type Homography, homographyOf, inverted } from '../raster/homography.ts';
 import type { Region, Size } from '../raster/region.ts';
+import { asideOf, ballsOf } from './light.ts';
 import { cross, dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
 
 /** An upright plane in the world with a picture on it. */
@@ -18,6 +20,8 @@ export interface Card {
   readonly footPx: readonly [x: number, y: number];
   readonly mirrored: boolean;
   readonly leanRadians: number;
+  /** Pulled by its corners: from places of its picture as it would lie straight to its own ones, and back; how many of its pixels one of those shows, along. */
+  readonly pulled: { readonly own: Homography; readonly straight: Homography; readonly fineness: number } | null;
 }
 
 const UP: Triple = [0, 1, 0];
@@ -30,13 +34,30 @@ const level = ([x, , z]: Triple): Triple | null => {
 };
 
 /** The card of a figure whose picture lies in `box`; null if the ground cannot be seen where it stands, as above the horizon. */
-export function cardOf(view: CameraView, { at, groundMetres, heightMetres, mirrored, leanDegrees, foot, top }: PlacedFigure, box: Region): Card | null {
+export function cardOf(view: CameraView, { at, groundMetres, heightMetres, mirrored, leanDegrees, foot, top, corners }: PlacedFigure, box: Region): Card | null {
   const stands = groundAt(view, at[0], at[1], groundMetres);
   const normal = stands && level(minus(view.eye, stands));
   if (!stands || !normal) return null;
   const tallPx = (foot[1] - top) * box.height;
-  return { foot: stands, right: cross(UP, normal), normal, heightMetres, metresPerPixel: heightMetres / tallPx, footPx: [box.x + foot[0] * box.width, box.y + foot[1] * box.height], mirrored, leanRadians: (leanDegrees * Math.PI) / 180 };
+  const pulled = corners ? pulledTo(box, corners) : null;
+  return { foot: stands, right: cross(UP, normal), normal, heightMetres, metresPerPixel: heightMetres / tallPx, footPx: [box.x + foot[0] * box.width, box.y + foot[1] * box.height], mirrored, leanRadians: (leanDegrees * Math.PI) / 180, pulled };
 }
+
+/** A place of the picture in a box, given as shares of it, in pixels. */
+export const placeIn = ({ x, y, width, height }: Region, [across, down]: readonly [number, number]): readonly [number, number] => [x + across * width, y + down * height];
+/** The corners of a box as shares of it: upper left and right, lower left and right. */
+export const CORNERS = [[0, 0], [1, 0], [0, 1], [1, 1]] as const;
+
+function pulledTo(box: Region, corners: readonly (readonly [number, number])[]): Card['pulled'] {
+  const straight = homographyOf(CORNERS.map((corner) => placeIn(box, corner)), corners.map((corner) => placeIn(box, corner)));
+  if (!straight) return null;
+  const [a, b, c, d] = corners;
+  const area = Math.abs((b[0] - c[0]) * (d[1] - a[1]) - (b[1] - c[1]) * (d[0] - a[0])) / 2;
+  return { own: inverted(straight), straight, fineness: 1 / Math.sqrt(area) };
+}
+
+/** How many pixels of its picture a metre on the card is. */
+export const pixelsPerMetre = ({ metresPerPixel, pulled }: Card): number => (pulled ? pulled.fineness : 1) / metresPerPixel;
 
 /** The card turned towards the sun, as that is what throws a shadow: people are about as thick as they are wide. */
 export function facingSun(card: Card, sun: Triple): Card {
@@ -49,7 +70,7 @@ export function facingSun(card: Card, sun: Triple): Card {
 export type Meeting = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, out: Float64Array) => boolean;
 
 /** The meeting of rays with a card, prepared: it is asked for at every pixel. Cards stand upright, so that their normals and their right are level. */
-export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians }: Card): Meeting {
+export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians, pulled }: Card): Meeting {
   const [fx, fy, fz] = foot;
   const [nx, , nz] = normal;
   const rx = right[0] / metresPerPixel;
@@ -58,6 +79,7 @@ export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrore
   const [px, py] = footPx;
   const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
   const aside = mirrored ? -1 : 1;
+  const own = pulled?.own;
   return (ox, oy, oz, dx, dy, dz, out) => {
     const across = dx * nx + dz * nz;
     if (across < 1e-9 && across > -1e-9) return false;
@@ -66,9 +88,18 @@ export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrore
     const x = (ox + dx * along - fx) * rx + (oz + dz * along - fz) * rz;
     const y = (oy + dy * along - fy) * perMetre;
     // It leans clockwise: what is asked for is turned back.
-    out[0] = px + aside * (x * cos - y * sin);
-    out[1] = py - (x * sin + y * cos);
+    const u = px + aside * (x * cos - y * sin);
+    const v = py - (x * sin + y * cos);
     out[2] = along;
+    if (!own) {
+      out[0] = u;
+      out[1] = v;
+      return true;
+    }
+    const share = own[6] * u + own[7] * v + own[8];
+    if (!(share > 0)) return false;
+    out[0] = (own[0] * u + own[1] * v + own[2]) / share;
+    out[1] = (own[3] * u + own[4] * v + own[5]) / share;
     return true;
   };
 }
@@ -80,7 +111,8 @@ export function meets(card: Card, origin: Triple, ray: Triple): readonly [u: num
 }
 
 /** A place of the card's picture (in pixels) in the world. */
-export function placeOn({ foot, right, metresPerPixel, footPx, mirrored, leanRadians }: Card, [u, v]: readonly [number, number]): Triple {
+export function placeOn({ foot, right, metresPerPixel, footPx, mirrored, leanRadians, pulled }: Card, place: readonly [number, number]): Triple {
+  const [u, v] = (pulled && applied(pulled.straight, place)) ?? place;
   const x = (mirrored ? footPx[0] - u : u - footPx[0]) * metresPerPixel;
   const y = (footPx[1] - v) * metresPerPixel;
   const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
@@ -110,7 +142,8 @@ export const CONTACT_REACH = 1.2;
 /** Where the card may take light from what it stands on: corners in the world of what bounds that, of the light of the sky and of the sun's shadow. What lies between all of them counts. */
 function castCorners(card: Card, sun: Triple | null, picture: Region): readonly (readonly Triple[])[] {
   const reach = card.heightMetres * CONTACT_REACH;
-  const around = [[-1, 0], [1, 0], [0, -1], [0, 1]].flatMap(([a, b]) => [-0.2, 0.6].map((up): Triple => plus(card.foot, [a * reach * Math.SQRT2, up * card.heightMetres, b * reach * Math.SQRT2])));
+  const wide = asideOf(ballsOf(card.heightMetres, picture.width * card.metresPerPixel));
+  const around = [-wide, wide].flatMap((aside) => [[-1, 0], [1, 0], [0, -1], [0, 1]].flatMap(([a, b]) => [-0.2, 0.6].map((up): Triple => plus(plus(card.foot, scaledBy(card.right, aside)), [a * reach * Math.SQRT2, up * card.heightMetres, b * reach * Math.SQRT2]))));
   if (!sun || sun[1] <= 0) return [around];
   const turned = cornersOn(facingSun(card, sun), picture);
   const thrown = turned.map((corner) => plus(corner, scaledBy(sun, -Math.min(FARTHEST_METRES, (corner[1] - card.foot[1] + DROP_METRES) / sun[1]))));

@@ -12,15 +12,22 @@ const BALLS = [
 ] as const;
 /** Half the width counts as no more than this share of the height: leaves of a crown let light through. */
 const WIDEST = 0.16;
+/** What is wider than so many balls has several side by side: a bench, a vehicle. Common practice, no published source. */
+const BESIDE = 1.6;
 
 export interface Ball {
+  /** Beside its foot, to the right in the picture. */
+  readonly asideMetres: number;
   readonly upMetres: number;
   readonly radiusMetres: number;
 }
 export function ballsOf(heightMetres: number, widthMetres: number): readonly Ball[] {
   const half = Math.min(widthMetres / 2, WIDEST * heightMetres);
-  return BALLS.map(({ up, across }) => ({ upMetres: Math.max(up * heightMetres, half * across * 0.9), radiusMetres: half * across }));
+  const beside = Math.max(1, Math.round(widthMetres / (2 * half * BESIDE)));
+  return Array.from({ length: beside }, (_, i) => ((i + 0.5) / beside - 0.5) * (beside === 1 ? 0 : widthMetres)).flatMap((asideMetres) => BALLS.map(({ up, across }) => ({ asideMetres, upMetres: Math.max(up * heightMetres, half * across * 0.9), radiusMetres: half * across })));
 }
+/** How far to each side of its foot the outermost of them stand. */
+export const asideOf = (balls: readonly Ball[]): number => Math.max(...balls.map(({ asideMetres }) => asideMetres));
 
 /**
  * The share of the even light of the sky that a ball takes from a small flat piece of a surface: `x`, `y`, `z` lead from the piece to its middle, the normal has length 1.

@@ -22,6 +22,13 @@ export interface FiguresLook {
   readonly style: 'as-is' | 'tone' | 'silhouette';
   readonly styleColor: Triple;
   readonly gain: Triple;
+  /** They throw a shadow of their own. */
+  readonly throws: boolean;
+  /** In pixels of their pictures: how far their edges are drawn in, and from how far inside edges take their colour. */
+  readonly drawnInPx: number;
+  readonly fringePx: number;
+  /** How much of what they mirror themselves is seen, over 1 too. */
+  readonly shine: number;
   /** 0…1: how far sun and shade model them; how much of its light a shadow takes; how much of what mirrors them is seen. */
   readonly modelling: number;
   readonly shadow: number;
@@ -39,6 +46,10 @@ export interface PlannedFigures extends FiguresLook {
   readonly normals: Read;
   /** Without a filter, what is dark in the filter of diffuse light (`filter`, below) mirrors as water and glass do. */
   readonly mirrors: { readonly filter: Read; readonly reflection: Read } | null;
+  /** What is dark in it is the shadow that a stand-in caught. */
+  readonly caught: Read;
+  /** What a stand-in in their place mirrored: light that is added to them. */
+  readonly shines: Read;
   readonly sunlight: { readonly sun: Read; readonly all: Read } | null;
   /** What a surface without colour sends back: a picture, over its reflectance. */
   readonly filter: Read;

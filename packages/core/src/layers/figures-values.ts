@@ -22,10 +22,16 @@ const params = {
   exposureStops: number({ label: 'Exposure', unit: 'EV', min: -6, max: 6, default: 0, step: 0.1, digits: 2, usual: [-2, 2], help: 'Beside the light of the place where they stand.' }),
   tint: color({ label: 'Tint', of: 'light', default: [1, 1, 1], help: 'Multiplied with their light.' }),
   modellingPercent: percent('Sun and shade', 100, 70, 'How far the sun models them: bright towards it, with a rim when it stands behind them.'),
-  shadowPercent: percent('Shadow', 100, 100, 'How much of the sun’s light they take from what lies behind them. Shade stays shade.'),
-  softPercent: percent('Softness', 800, 100, 'Of its edge: 100 % is the sun’s own, softer with distance; more is a hazy one.'),
+  edgePx: number({ label: 'Edge drawn in', unit: 'px', min: 0, max: 20, default: 0, step: 0.1, digits: 1, usual: [0, 4], help: 'Pixels of its own picture that are taken off all around: a rim of what stood behind it.' }),
+  fringePx: number({ label: 'Fringe', unit: 'px', min: 0, max: 40, default: 0, step: 0.5, digits: 1, usual: [0, 10], help: 'Edges take their colour from so many pixels inside, so that nothing of the old background shines on.' }),
+  shadowFrom: choice({ label: 'Shadow', options: { thrown: 'Thrown by the sun', caught: 'Caught in a render', own: 'In their picture' }, default: 'thrown', help: 'One of them: the shape thrown on the ground here, one that a stand-in caught in a render of its own, or the one that was photographed with them.' }),
+  caught: element({ label: 'Caught shadow', help: 'The element that is dark, or not transparent, where the shadow of a stand-in lies.', when: { shadowFrom: 'caught' } }),
+  shadowPercent: percent('Strength', 100, 100, 'How much of its light the shadow takes from what lies below. What is thrown takes the sun’s only: shade stays shade.'),
+  softPercent: number({ label: 'Softness', unit: '%', min: 0, max: 800, default: 100, step: 5, digits: 0, help: 'Of its edge: 100 % is the sun’s own, softer with distance; more is a hazy one.', when: { shadowFrom: 'thrown' } }),
   contactPercent: percent('Contact', 300, 100, 'How much they hide of the sky’s light where they touch the ground.'),
   mirrorPercent: percent('Mirrored', 100, 100, 'In water, glass and polished floors, as the reflection filter says.'),
+  shines: element({ label: 'Mirror the place', help: 'What a black, mirroring stand-in showed in a render of its own: added inside of what is cut out.' }),
+  shinesPercent: percent('Strength of it', 300, 100, 'How much of that is added.'),
   depth: element({ label: 'Hidden by', roles: DEPTHS, help: 'The element of depths or distances that tells what stands before them.' }),
 };
 export const figuresParams = { label: 'Figures', params } as const;

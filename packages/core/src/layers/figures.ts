@@ -30,7 +30,7 @@ export const figuresLayer = defineLayer({
     });
     return shown.length > 0 ? null : 'they stand above the horizon, where there is no ground. Drag their feet down.';
   },
-  uses: ({ document, values }) => [sourceOf({ source: values.depth }, document, DEPTHS), ...['normals', 'diffuse-filter', 'reflection', 'reflection-filter'].map((role) => ofRole(document, role))].flatMap((source) => (source ? [source.id] : [])),
+  uses: ({ document, values }) => [...(values.shadowFrom === 'caught' ? [findSource(document, values.caught)] : []), findSource(document, values.shines), sourceOf({ source: values.depth }, document, DEPTHS), ...['normals', 'diffuse-filter', 'reflection', 'reflection-filter'].map((role) => ofRole(document, role))].flatMap((source) => (source ? [source.id] : [])),
   origin: (values, planning) => {
     const { document, source: read } = planning;
     if (!document.camera) return null;
@@ -61,10 +61,18 @@ export const figuresLayer = defineLayer({
       styleColor: values.styleColor,
       gain: scaledBy(values.tint, 2 ** values.exposureStops),
       modelling: values.modellingPercent / 100,
+      throws: values.shadowFrom === 'thrown',
+      drawnInPx: values.edgePx,
+      fringePx: values.fringePx,
+      shine: values.shinesPercent / 100,
       shadow: values.shadowPercent / 100,
       soft: values.softPercent / 100,
       contact: values.contactPercent / 100,
       mirror: values.mirrorPercent / 100,
+    };
+    const chosen = (id: string) => {
+      const known = findSource(document, id) && read(id);
+      return known ? { node: planning.element(known) } : null;
     };
     const under = planning.below();
     const sides = depths ? { node: planning.sides(depths) } : null;
@@ -79,12 +87,14 @@ export const figuresLayer = defineLayer({
       normals: under === null ? null : reading('normals'),
       mirrors: reflection && (filter || colour) ? { filter, reflection } : null,
       sunlight: light && { sun: { node: light.some }, all: { node: light.all } },
+      caught: under !== null && values.shadowFrom === 'caught' ? chosen(values.caught) : null,
+      shines: look.shine > 0 ? chosen(values.shines) : null,
       filter: colour,
     };
-    const casts = under !== null && (look.contact > 0 || (look.shadow > 0 && sun) || node.mirrors !== null);
+    const casts = under !== null && (look.contact > 0 || (look.shadow > 0 && look.throws && sun) || node.caught !== null || node.mirrors !== null);
     const beneath = casts ? planning.figures({ ...node, part: 'cast' }) : null;
     const shown = planning.figures({ ...node, part: 'figures', normals: null, mirrors: null });
-    const unlit = { ...look, figures, normals: null, mirrors: null, sunlight: null, filter: null };
+    const unlit = { ...look, figures, normals: null, mirrors: null, caught: null, shines: null, sunlight: null, filter: null };
     planning.stand({
       sides: (before, areDepths) => planning.figures({ ...unlit, areDepths, part: 'sides', below: null, sides: { node: before } }),
       cover: (before) => planning.figures({ ...unlit, part: 'cover', below: { node: before }, sides }),

@@ -1,3 +1,4 @@
+import { isConvex } from '../raster/homography.ts';
 import { LIMITS, withinCoordinates } from '../limits.ts';
 import { clamp, isList, isNumber, jsonIn, type ParamHead, type ParamKind, Unfit } from './define.ts';
 import type { Place } from './places.ts';
@@ -20,6 +21,14 @@ export interface PlacedFigure {
   readonly foot: Place;
   /** Where its top lies, as a share of the height. */
   readonly top: number;
+  /** Where the corners of its picture are pulled to (upper left and right, lower left and right), as shares of its width and height when it stands straight. */
+  readonly corners?: readonly Place[];
+  /** Places of its picture that are known, as shares: by them it is held. */
+  readonly points?: readonly Place[];
+  /** At which share of its picture's height the camera that photographed it looked level. */
+  readonly eyeLevel?: number;
+  /** From how many metres away it was photographed. */
+  readonly fromMetres?: number;
 }
 
 /** Cut-out pictures, each with the place where it stands. */
@@ -33,15 +42,28 @@ export const MOST_FIGURES = 200;
 const [FOOT_SPAN, LEAST_SPAN] = [1, 0.01];
 const METRES = 100_000;
 
+/** It is held by at most so many points. */
+export const MOST_POINTS = 4;
+/** Corners are pulled at most so many widths and heights away; an eye level lies at most so many heights over or under its picture. */
+const [FARTHEST_CORNER, FARTHEST_LEVEL] = [20, 20];
+export const FROM_METRES = [0.1, 500] as const;
+
 const EXPECTED = `figures, at most ${MOST_FIGURES}, each with a picture, a place and a height`;
+
+const isPlace = (given: unknown): given is Place => isList(given, 2);
+const areCorners = (given: unknown): given is readonly Place[] => Array.isArray(given) && given.length === 4 && given.every((corner) => isPlace(corner) && corner.every((share) => Math.abs(share) <= FARTHEST_CORNER)) && isConvex(given as Place[]);
 
 function figureRead(given: unknown): PlacedFigure | null {
   if (typeof given !== 'object' || given === null) return null;
-  const { sourceId, at, groundMetres, heightMetres, mirrored, leanDegrees, foot, top, ...others } = given as Record<string, unknown>;
+  const { sourceId, at, groundMetres, heightMetres, mirrored, leanDegrees, foot, top, corners, points, eyeLevel, fromMetres, ...others } = given as Record<string, unknown>;
   if (Object.keys(others).length > 0 || typeof sourceId !== 'string' || sourceId === '' || sourceId.length > LIMITS.id || !isList(at, 2) || !isList(foot, 2)) return null;
   if (!isNumber(groundMetres) || !isNumber(heightMetres) || !isNumber(leanDegrees) || !isNumber(top) || typeof mirrored !== 'boolean') return null;
   if (foot.some((share) => share < -FOOT_SPAN || share > 1 + FOOT_SPAN) || top < -FOOT_SPAN || top > foot[1] - LEAST_SPAN) return null;
-  return { sourceId, at: [withinCoordinates(at[0]), withinCoordinates(at[1])], groundMetres: clamp(groundMetres, -METRES, METRES), heightMetres: clamp(heightMetres, ...FIGURE_METRES), mirrored, leanDegrees: clamp(leanDegrees, -180, 180), foot: [foot[0], foot[1]], top };
+  if (corners !== undefined && !areCorners(corners)) return null;
+  if (points !== undefined && !(Array.isArray(points) && points.length <= MOST_POINTS && points.every(isPlace))) return null;
+  if ((eyeLevel !== undefined && !isNumber(eyeLevel)) || (fromMetres !== undefined && !isNumber(fromMetres))) return null;
+  const photographed = { ...(corners && { corners }), ...(points?.length && { points }), ...(eyeLevel !== undefined && { eyeLevel: clamp(eyeLevel, -FARTHEST_LEVEL, FARTHEST_LEVEL) }), ...(fromMetres !== undefined && { fromMetres: clamp(fromMetres, ...FROM_METRES) }) };
+  return { sourceId, at: [withinCoordinates(at[0]), withinCoordinates(at[1])], groundMetres: clamp(groundMetres, -METRES, METRES), heightMetres: clamp(heightMetres, ...FIGURE_METRES), mirrored, leanDegrees: clamp(leanDegrees, -180, 180), foot: [foot[0], foot[1]], top, ...photographed };
 }
 
 export const figuresKind: ParamKind<FiguresParam> = {

@@ -39,6 +39,18 @@ describe('a figure in the hand', () => {
     await vi.waitFor(() => expect(figures()).toHaveLength(2));
     expect([session.getState().tool, session.getState().figureInHand, session.getState().document.sources.filter(({ id }) => id === 'source-9').length, layer().name]).toEqual(['select', null, 1, 'Figures']);
   });
+  it('that is one’s own begins a layer, which another of the same picture joins; it is at hand then', async () => {
+    await click(300, 300);
+    const own = { ...held, figure: { ...held.figure, sourceId: 'source-10' }, sources: [source(10, { width: 40, height: 40, role: 'picture' })], apart: true };
+    const layers = () => session.getState().document.buildUp.scene.filter(isFigures);
+    for (const x of [200, 240]) {
+      session.actions.set({ figureInHand: own, tool: 'stand' });
+      stand.press(host, place(x, 320)).release(place(x, 320));
+      await vi.waitFor(() => expect(session.getState().figureInHand).toBeNull());
+    }
+    expect(layers().map((each) => figuresValues(each).figures.length)).toEqual([1, 2]);
+    expect(session.getState().selectedLayerId).toBe(layers()[1].id);
+  });
   it('stands on what the depth says is there', async () => {
     session = createSession(after(start, { type: 'add-sources', sources: [source(8, { ...SIZE, role: 'depth', encoding: 'data' })] }));
     session.actions.set({ figureInHand: held, tool: 'stand' });

@@ -1,9 +1,9 @@
-import { groundElement, heightAt, type Point, standingAt } from '@tazzel/core';
+import { figuresValues, groundElement, heightAt, isFigures, layersInOrder, type Point, standingAt } from '@tazzel/core';
 import type { HeldFigure } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 /** Stands a figure up at a place, on what is seen there: the ground, a stair, an upper floor. Returns why not, as a sentence. */
-export async function standUp(host: Pick<ToolHost, 'session' | 'valuesAt'>, { figure, sources }: HeldFigure, at: Point): Promise<string | null> {
+export async function standUp(host: Pick<ToolHost, 'session' | 'valuesAt'>, { figure, sources, apart = false }: HeldFigure, at: Point): Promise<string | null> {
   const { document } = host.session.getState();
   const metres = groundElement(document);
   const there = metres && (await host.valuesAt(metres, Math.floor(at[0]), Math.floor(at[1])));
@@ -11,7 +11,11 @@ export async function standUp(host: Pick<ToolHost, 'session' | 'valuesAt'>, { fi
   if (typeof stood === 'string') return stood;
   const { selectedLayerId, document: now } = host.session.getState();
   const fresh = sources.filter(({ id }) => !now.sources.some((source) => source.id === id));
-  host.session.actions.edit({ type: 'add-figures', figures: [stood], sources: fresh, ...(selectedLayerId ? { layerId: selectedLayerId } : {}) });
+  const { actions, getState } = host.session;
+  if (!actions.edit({ type: 'add-figures', figures: [stood], sources: fresh, ...(apart ? { apart } : {}), ...(selectedLayerId ? { layerId: selectedLayerId } : {}) })) return null;
+  // What was stood up is at hand: its handles, and what it has beside its place.
+  const layer = layersInOrder(getState().document).map((place) => place.layer).filter(isFigures).findLast((each) => figuresValues(each).figures.at(-1)?.sourceId === stood.sourceId);
+  if (layer) actions.selectLayer(layer.id);
   return null;
 }
 
@@ -21,6 +25,8 @@ export const stand: Tool = {
   label: 'Stand up',
   cursor: 'crosshair',
   stages: ['entourage'],
+  // Nothing that is dragged lies where somebody is to stand.
+  handles: () => null,
   press: (host, place) =>
     clickOrPan(host, place, ({ at, shift }) => {
       const { figureInHand } = host.session.getState();

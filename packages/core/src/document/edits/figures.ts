@@ -12,16 +12,17 @@ import { layerEdits } from './layers.ts';
 import { sourceEdits } from './sources.ts';
 
 /** `layerId` names the layer that they join; without it they join the last one with figures, or begin one. */
-export type FigureEdit = { type: 'add-figures'; figures: readonly PlacedFigure[]; layerId?: string; /** Their pictures, as far as the document does not have them. */ sources?: readonly Source[] };
+export type FigureEdit = { type: 'add-figures'; figures: readonly PlacedFigure[]; layerId?: string; /** They begin a layer, unless the one that they would join has the same picture already: what is photographed has a shadow and a light of its own. */ apart?: boolean; /** Their pictures, as far as the document does not have them. */ sources?: readonly Source[] };
 
 export const figureEdits: Handlers<FigureEdit> = {
   'add-figures': {
     label: 'Add figure',
-    apply: (before, { figures, layerId, sources = [] }) => {
+    apply: (before, { figures, layerId, apart = false, sources = [] }) => {
       const document = sources.length === 0 ? before : sourceEdits['add-sources'].apply(before, { type: 'add-sources', sources });
       const lost = figures.find(({ sourceId }) => !document.sources.some(({ id }) => id === sourceId));
       if (lost || figures.length === 0) refuse('A figure is a picture of the document. Add its file first.');
-      const known = figuresLayerOf(document, layerId ?? null);
+      const joined = figuresLayerOf(document, layerId ?? null);
+      const known = joined && apart && !figuresValues(joined).figures.some(({ sourceId }) => sourceId === figures[0].sourceId) ? null : joined;
       if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...sceneryPlace(document) });
       if (known.locked) refuse(`“${known.name}” is locked. Unlock it first.`);
       const there = figuresValues(known).figures;

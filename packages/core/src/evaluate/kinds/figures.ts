@@ -4,8 +4,8 @@
 import { rayInto } from '../../camera/view.ts';
 import { boxOfCard, boxOfCast, meetingOf } from '../../figures/card.ts';
 import { intersect, type Region } from '../../raster/region.ts';
-import { castMirrored, castShadows, type Casting } from '../cast.ts';
-import { footRegion, LEAST_ALPHA, perDepthOf, samplerOf, shaderOf, sidesIn, visibleAt, wideAt } from '../standing.ts';
+import { castCaught, castMirrored, castShadows, type Casting } from '../cast.ts';
+import { footRegion, LEAST_ALPHA, perDepthOf, planesOf, samplerOf, shaderOf, sidesIn, visibleAt, wideAt } from '../standing.ts';
 import type { Need, PictureKind, Tools } from './define.ts';
 import type { FiguresWork } from './work.ts';
 
@@ -29,15 +29,15 @@ const beneathOf = ({ part, reads }: FiguresWork): number | null => (part === 'fi
 const same = (picture: number | null, region: Region): Need[] => (picture === null ? [] : [{ picture, region }]);
 
 export const figures: PictureKind<FiguresWork> = {
-  inputs: ({ reads, light, figures: all }) => [...new Set([reads.below, reads.sides, reads.normals, reads.mirror?.filter, reads.mirror?.dark, reads.mirror?.reflection, reads.sunlight?.sun, reads.sunlight?.all, light.picture, light.filter, light.sun, light.all, ...all.flatMap(({ levels }) => levels.map(({ picture }) => picture))].filter((picture) => picture !== null && picture !== undefined))],
+  inputs: ({ reads, light, figures: all }) => [...new Set([reads.below, reads.sides, reads.normals, reads.caught, reads.shines, reads.mirror?.filter, reads.mirror?.dark, reads.mirror?.reflection, reads.sunlight?.sun, reads.sunlight?.all, light.picture, light.filter, light.sun, light.all, ...all.flatMap(({ levels }) => levels.map(({ picture }) => picture))].filter((picture) => picture !== null && picture !== undefined))],
   needs: (work, region) => {
     const { reads, part, light } = work;
-    const beneath = same(beneathOf(work), region);
+    const beneath = [...same(beneathOf(work), region), ...same(reads.caught, region)];
     // What mirrors may lie anywhere.
     const figures = part === 'cast' && reads.mirror ? work.figures : concerned(work, region).map(({ figure }) => figure);
     if (figures.length === 0) return beneath;
     const onSurfaces = part === 'cast' ? [reads.normals, reads.mirror?.filter, reads.mirror?.dark, reads.mirror?.reflection, reads.sunlight?.sun, reads.sunlight?.all] : [];
-    const beside = part === 'sides' ? [] : [reads.sides, ...onSurfaces].flatMap((picture) => same(picture ?? null, region));
+    const beside = part === 'sides' ? [] : [reads.sides, reads.shines, ...onSurfaces].flatMap((picture) => same(picture ?? null, region));
     const feet = figures.flatMap((figure) => [light.picture, light.filter, light.sun, light.all].flatMap((picture) => same(picture, footRegion(work, figure))));
     return [...beneath, ...beside, ...feet, ...figures.flatMap(({ levels }) => levels.map(({ picture, size }) => ({ picture, region: size })))];
   },
@@ -50,12 +50,13 @@ export const figures: PictureKind<FiguresWork> = {
       return { region, planes: out, opaque: false };
     }
     const from = tools.read(beneathOf(work) as number, region);
-    if (all.length === 0 && !(work.part === 'cast' && work.reads.mirror)) return { region, planes: from.planes, opaque: from.opaque };
+    if (all.length === 0 && !(work.part === 'cast' && (work.reads.mirror || work.reads.caught !== null))) return { region, planes: from.planes, opaque: from.opaque };
     const out = tools.backend.arena.take(planes * area);
     out.set(from.planes.subarray(0, planes * area));
     if (work.part === 'sides') for (const one of all) drawSides(work, one, region, out, tools);
     else if (work.part === 'cover') for (const one of all) drawCover(work, one, region, out, tools);
     else {
+      castCaught(work, region, out, tools);
       castShadows(work, all, region, out, tools);
       castMirrored(work, region, out, tools);
     }
@@ -71,8 +72,10 @@ function drawFigure(work: FiguresWork, one: Casting, region: Region, out: Float3
     shade(u, v, wide, color);
     return color[3];
   };
+  const shines = planesOf(work.reads.shines, region, tools);
   eachSeen(work, one, region, shaded, sidesIn(work, region, tools), (i, alpha, seen) => {
     const stays = 1 - alpha * seen;
+    if (shines) for (let c = 0; c < 3; c++) color[c] += alpha * work.shine * Math.max(0, shines[c][i]);
     for (let c = 0; c < 4; c++) out[c * area + i] = out[c * area + i] * stays + color[c] * seen;
   });
 }
@@ -103,7 +106,7 @@ function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, 
 /** Where they are, there is no sky: what is told apart by an alpha knows it. */
 function drawCover(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
   const area = region.width * region.height;
-  eachSeen(work, one, region, samplerOf(one.figure, tools).alpha, sidesIn(work, region, tools), (i, alpha, seen) => {
+  eachSeen(work, one, region, samplerOf(work, one.figure, tools).alpha, sidesIn(work, region, tools), (i, alpha, seen) => {
     for (let c = 0; c < 3; c++) out[c * area + i] = 1 - (1 - out[c * area + i]) * (1 - alpha * seen);
   });
 }
@@ -113,7 +116,7 @@ function drawSides(work: FiguresWork, one: Casting, region: Region, out: Float32
   const area = region.width * region.height;
   const planes = [0, 1, 2].map((plane) => out.subarray(plane * area, (plane + 1) * area));
   const [near, far, share] = planes;
-  eachSeen(work, one, region, samplerOf(one.figure, tools).alpha, planes, (i, alpha, _, metres) => {
+  eachSeen(work, one, region, samplerOf(work, one.figure, tools).alpha, planes, (i, alpha, _, metres) => {
     const behind = share[i] > 0.5 ? far[i] : near[i];
     const isWhole = alpha > 1 - LEAST_ALPHA;
     near[i] = metres;

@@ -168,7 +168,7 @@ export interface FiguresWork extends FiguresLook {
   readonly scale: number;
   readonly size: Size;
   readonly figures: readonly FigureWork[];
-  readonly reads: { readonly below: number | null; readonly sides: number | null; readonly normals: number | null; readonly mirror: { readonly filter: number | null; readonly dark: number | null; readonly reflection: number } | null; readonly sunlight: { readonly sun: number; readonly all: number } | null };
+  readonly reads: { readonly below: number | null; readonly sides: number | null; readonly normals: number | null; readonly caught: number | null; readonly shines: number | null; readonly mirror: { readonly filter: number | null; readonly dark: number | null; readonly reflection: number } | null; readonly sunlight: { readonly sun: number; readonly all: number } | null };
   readonly light: { readonly picture: number | null; readonly filter: number | null; readonly sun: number | null; readonly all: number | null; readonly scale: number };
 }
 
