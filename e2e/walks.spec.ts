@@ -694,7 +694,7 @@ test('a photograph in a render: held where it belongs, one shadow, darker where 
   await panel.getByText('A photograph in the place').click();
   await panel.getByText('Its eye level is known').click();
   await type(page, 'Eye level', '22.8');
-  await type(page, 'Photographed from', '8.6');
+  await type(page, 'Taken from', '8.6');
   await panel.getByRole('button', { name: 'As tall as its eye level says' }).click();
   await expect(panel).toContainText(/It was photographed from 1\.6\d m over its ground: it is looked at/);
   await panel.getByRole('button', { name: 'Hold by points' }).click();

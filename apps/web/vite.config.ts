@@ -44,6 +44,34 @@ function keptOffline(): Plugin {
   };
 }
 
+/** What the start page consists of is asked for with the first files, not after they have run: its modules, and the two fonts that it is set in. */
+function startAtOnce(): Plugin {
+  return {
+    name: 'start-at-once',
+    apply: 'build',
+    transformIndexHtml: {
+      order: 'post',
+      handler: (html, { bundle = {} }) => {
+        const files = Object.values(bundle);
+        const start = files.find((file) => file.type === 'chunk' && file.facadeModuleId?.endsWith('/start-page.tsx'));
+        const fonts = FONTS.map((name) => files.find((file) => file.type === 'asset' && name.test(file.fileName)));
+        if (start?.type !== 'chunk' || fonts.includes(undefined)) throw new Error('The start page or a font of it is not where it was.');
+        const known = new Set<string>();
+        const take = (fileName: string) => {
+          const file = bundle[fileName];
+          if (known.has(fileName) || file?.type !== 'chunk') return;
+          known.add(fileName);
+          file.imports.forEach(take);
+        };
+        take(start.fileName);
+        const modules = [...known].filter((name) => !html.includes(name)).map((name) => ({ tag: 'link', attrs: { rel: 'modulepreload', crossorigin: true, href: `/${name}` }, injectTo: 'head' as const }));
+        return [...modules, ...fonts.map((font) => ({ tag: 'link', attrs: { rel: 'preload', as: 'font', type: 'font/woff2', crossorigin: true, href: `/${font?.fileName}` }, injectTo: 'head' as const }))];
+      },
+    },
+  };
+}
+const FONTS = [/archivo-latin-wdth-normal.*\.woff2$/, /ibm-plex-mono-latin-400-normal.*\.woff2$/];
+
 /** The page of a review that is sent as a file: one document with everything in it, since a page that is opened from a folder may load nothing but pictures and plain scripts. */
 function reviewFile(): Plugin {
   return {
@@ -75,9 +103,9 @@ function reviewFile(): Plugin {
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), tailwindcss(), reviewFile(), keptOffline()],
+  plugins: [react(), tailwindcss(), reviewFile(), startAtOnce(), keptOffline()],
   worker: { format: 'es' },
-  build: { target: 'chrome120', assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },
+  build: { target: 'chrome120', assetsInlineLimit: 0, chunkSizeWarningLimit: 1200, rolldownOptions: { output: { codeSplitting: { groups: [{ name: 'shared', minShareCount: 2, minSize: 0 }] } } } },
   server: { headers: isolation },
   preview: { headers: isolation },
 });

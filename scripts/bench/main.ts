@@ -12,6 +12,7 @@ import sharp from 'sharp';
 import { benchCorrections } from './corrections.ts';
 import { benchAir } from './air.ts';
 import { benchDeliver, benchList } from './deliver.ts';
+import { benchStart } from './start.ts';
 import { benchFigures } from './figures.ts';
 import { benchFocus } from './focus.ts';
 import { benchGraph, oneElement, withBlurs } from './graph.ts';
@@ -185,7 +186,7 @@ async function benchEngine(engine: Engine, inTheBrowser: boolean): Promise<void>
 }
 
 /** One of these alone, or all. */
-const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--figures', '--focus', '--deliver', '--memory'].find((flag) => process.argv.includes(flag));
+const only = ['--exr', '--masks', '--renderer', '--graph', '--corrections', '--light', '--air', '--figures', '--focus', '--deliver', '--memory', '--start'].find((flag) => process.argv.includes(flag));
 const inTheBrowser = process.argv.includes('--browser');
 try {
   if (only === undefined || only === '--exr' || only === '--graph' || only === '--memory') {
@@ -224,6 +225,7 @@ try {
     engine.pool.terminate();
     await benchDeliver(await Kernels.create(await WebAssembly.compile(readFileSync(new URL('kernels.wasm', dist)))), WIDTH, HEIGHT);
   }
+  if (only === undefined || only === '--start') await benchStart();
   if (only === undefined || only === '--renderer') await benchRenderer(dist);
   if (only === undefined || only === '--masks') await benchMasks(WIDTH, HEIGHT);
   if (only === '--masks' || inTheBrowser) await benchBrush(WIDTH, HEIGHT);

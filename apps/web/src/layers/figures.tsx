@@ -108,7 +108,7 @@ function Photographed({ figure, onChange }: { figure: PlacedFigure; onChange: (p
       {figure.eyeLevel !== undefined && (
         <>
           <NumberField label="Eye level" value={percent(figure.eyeLevel)} min={-2000} max={2000} usual={[-150, 100]} step={0.5} digits={1} unit="%" initial={0} help="Where its camera looked level, from the upper edge of its picture down. The line on the picture is dragged, too." onChange={(value, gesture) => onChange({ eyeLevel: value / 100 }, gesture)} />
-          <NumberField label="Photographed from" value={figure.fromMetres ?? 0} min={0} max={FROM_METRES[1]} usual={[0, 30]} step={0.1} digits={1} unit="m" initial={0} help="How far away the camera was; 0 is unknown." onChange={(metres, gesture) => onChange({ fromMetres: metres < FROM_METRES[0] ? undefined : metres }, gesture)} />
+          <NumberField label="Taken from" value={figure.fromMetres ?? 0} min={0} max={FROM_METRES[1]} usual={[0, 30]} step={0.1} digits={1} unit="m" initial={0} help="How far away the camera was; 0 is unknown." onChange={(metres, gesture) => onChange({ fromMetres: metres < FROM_METRES[0] ? undefined : metres }, gesture)} />
           <Button className="mb-1" disabled={heightMetres === null} title={heightMetres === null ? 'Its eye level must lie over its foot.' : undefined} onClick={() => heightMetres !== null && onChange({ heightMetres })}>
             As tall as its eye level says
           </Button>
