@@ -89,6 +89,23 @@ test('what is clicked is sharp, a second click says where that ends; the sky has
   // Elements over the tone line keep their details.
   await expect(list(page).getByRole('status')).toContainText('“Occlusion”');
   await type(page, 'Focal length', '85');
+  // On the barrel: a third of a stop for a key, a drag to the widest opening that is engraved.
+  const barrel = page.getByRole('slider', { name: 'f-number on the barrel' });
+  await type(page, 'f-number', '2.8');
+  await barrel.press('ArrowUp');
+  await expect(bench(page).getByRole('textbox', { name: 'f-number' })).toHaveValue('3.1');
+  const [knob, lens] = [await barrel.boundingBox(), await page.getByRole('group', { name: 'The opening of the lens' }).locator('svg').boundingBox()];
+  if (!knob || !lens) throw new Error('The lens is not drawn.');
+  await page.mouse.move(knob.x + knob.width / 2, knob.y + knob.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(lens.x + 4, lens.y + lens.width / 2, { steps: 4 });
+  await page.mouse.move(lens.x + lens.width * 0.2, lens.y + lens.height - 4, { steps: 4 });
+  await page.mouse.up();
+  await expect(bench(page).getByRole('textbox', { name: 'f-number' })).toHaveValue('1.0');
+  await page.keyboard.press('Control+z');
+  await expect(bench(page).getByRole('textbox', { name: 'f-number' })).toHaveValue('3.1');
+  await page.getByRole('slider', { name: 'Roundness of the blades' }).press('ArrowDown');
+  await expect(bench(page).getByRole('textbox', { name: 'Roundness' })).toHaveValue('95');
   await type(page, 'f-number', '1.4');
   await settled(page);
   const sky = await colorAt(page, ...SKY);

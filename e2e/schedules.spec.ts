@@ -110,7 +110,7 @@ test('reading can be cancelled: nothing comes in, and work goes on', async ({ pa
     return [...new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer())];
   });
   const bytes = Buffer.from(png);
-  await page.getByLabel('Picture files to add').setInputFiles([1, 2, 3, 4, 5, 6].map((n) => ({ name: `late-${n}.png`, mimeType: 'image/png', buffer: Buffer.concat([bytes.subarray(0, 33), pngText(`n${n}`), bytes.subarray(33)]) })));
+  await page.getByLabel('Picture files to add').setInputFiles([1, 2, 3, 4].map((n) => ({ name: `late-${n}.png`, mimeType: 'image/png', buffer: Buffer.concat([bytes.subarray(0, 33), pngText(`n${n}`), bytes.subarray(33)]) })));
   await page.getByRole('button', { name: 'Cancel' }).click();
   await expect(page.getByRole('status').filter({ hasText: 'Reading' })).toBeHidden();
   await expect(page.locator('tr[data-row]')).toHaveCount(before);

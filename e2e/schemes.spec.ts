@@ -117,10 +117,8 @@ test('a list of deliveries: one zip, the same as the shell writes; into a folder
   for (const name of names) expect(Buffer.compare(await pixels(inZip[name]), await pixels(join(folder, 'pictures', name))), name).toBe(0);
   // Nothing is overwritten; a scheme by hand is what the list delivers of it.
   expect((await run('deliver', project.path, '--out', 'pictures', '--format', 'jpeg')).stdout).toContain('kiln-yard-library-150x100-2.jpg');
-  for (const [scheme, name] of [['Scheme 1', names[3]], ['none', names[1]]]) {
-    expect(await run('flatten', project.path, '--out', `${scheme}.png`, '--scheme', scheme)).toMatchObject({ status: 0 });
-    expect(Buffer.compare(await pixels(join(folder, `${scheme}.png`)), await pixels(inZip[name])), scheme).toBe(0);
-  }
+  expect(await run('flatten', project.path, '--out', 'scheme.png', '--scheme', 'Scheme 1')).toMatchObject({ status: 0 });
+  expect(Buffer.compare(await pixels(join(folder, 'scheme.png')), await pixels(inZip[names[3]]))).toBe(0);
   expect(await run('flatten', project.path, '--out', 'x.png', '--scheme', 'Noon')).toMatchObject({ status: 2, stderr: expect.stringContaining('There are: Scheme 1, none') });
 
   await bench(page).getByRole('button', { name: 'Folder …' }).click();

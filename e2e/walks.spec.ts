@@ -684,7 +684,7 @@ test('a photograph in a render: held where it belongs, one shadow, darker where 
   await settled(page);
   await toStage(page, 'Entourage');
   const shelf = page.getByRole('region', { name: 'Figures to stand up' });
-  await shelf.getByLabel('Add a cut-out').setInputFiles('apps/web/public/demo/photograph/van.png');
+  await shelf.getByLabel('Add a cut-out').setInputFiles({ name: 'van.png', mimeType: 'image/png', buffer: readFileSync('apps/web/public/figures/delivery-van.png') });
   await expect(shelf.getByRole('status')).toContainText('van');
   await page.getByTestId('picture').click({ position: await picturePoint(page, 0.22, 0.87) });
   await expect.poll(() => cardNames(page)).toContain('van');

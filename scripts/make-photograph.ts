@@ -1,5 +1,5 @@
 /**
- * Makes what it takes to stand a photographed thing into the demo: `npm run photograph`, into apps/web/public/demo/photograph. A small delivery van is traced in a place of its own, as a camera
+ * Makes what it takes to stand a photographed thing into the demo: `npm run photograph`, into apps/web/public/figures (the photograph) and apps/web/public/demo/photograph. A small delivery van is traced in a place of its own, as a camera
  * would have taken it there, and cut out; a black, mirroring stand-in for it is traced in the yard, for the shadow it throws and for what it mirrors. Seeds and samples are fixed.
  * `--only photograph` or `--only stand-in` makes one of them.
  */
@@ -103,7 +103,7 @@ async function photograph(): Promise<void> {
       rgba[to + 3] = Math.round(255 * Math.min(1, alpha[from]));
     }
   }
-  write('van.png', Buffer.concat(await encodePng({ width: box.width, height: box.height, rgba }, { deflate: async (raw) => new Uint8Array(deflateSync(raw, { level: 9 })) })));
+  write('../../figures/delivery-van.png', Buffer.concat(await encodePng({ width: box.width, height: box.height, rgba }, { deflate: async (raw) => new Uint8Array(deflateSync(raw, { level: 9 })) })));
   console.log(`Eye level at ${((horizonRow(camera, size) - box.y) / box.height).toFixed(3)} of its height; photographed from ${Math.hypot(at[0], at[2]).toFixed(1)} m.`);
 }
 

@@ -133,7 +133,7 @@ export { readingById, readings } from './readings/registry.ts';
 export { SCOPE_COLUMNS, SCOPE_SIDE, scopeLevel, type Scopes, scopesOf } from './raster/scopes.ts';
 export { type ColourMatch, colourMatch, samplePixels } from './raster/match.ts';
 export type { LocalWeights } from './raster/local.ts';
-export { type Aperture, apertureTaps, type Taps } from './raster/aperture.ts';
+export { type Aperture, apertureTaps, edgeOf, type Taps } from './raster/aperture.ts';
 export type { FocusLens, SliceRange } from './raster/focus.ts';
 export type { SmoothGuide } from './raster/smooth.ts';
 export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, type Spread, spreadOf, STOPS } from './raster/measure.ts';

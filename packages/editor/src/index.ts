@@ -13,5 +13,6 @@ export { isStage, type StageId, stages } from './stages.ts';
 export { paintIn, paintWith } from './paint-in.ts';
 export { type Gesture, modeOf, panning, type PointerAt, type Tool, type ToolHost } from './tools/define.ts';
 export { drawCourse, endCourse } from './tools/course.ts';
+export { surfaceHeight } from './tools/ground.ts';
 export { standUp } from './tools/stand.ts';
 export { toolById } from './tools/registry.ts';

@@ -32,7 +32,7 @@ const difference = (a: Buffer, b: Buffer) => {
 };
 
 describe('any document looks the same', () => {
-  const seeds = Array.from({ length: 7 }, (_, i) => 100 + i);
+  const seeds = Array.from({ length: 5 }, (_, i) => 100 + i);
   /** What a random document seldom has: everything that spreads light, from places that are far away. */
   const spreading = (): TazzelDocument => {
     const [beauty, , ids] = base.sources;
@@ -85,7 +85,7 @@ describe('any document looks the same', () => {
     expect([...kinds].sort()).toEqual(['bend', 'despeckle', 'diffraction', 'drift', 'figures', 'focus', 'gaussian', 'graded', 'local', 'membrane', 'mixture', 'points', 'sides', 'smear', 'smooth', 'sphere', 'trails', 'warp']);
   }, 240_000);
   it('whatever was looked at before', async () => {
-    const documents = seeds.slice(0, 5).map((seed) => randomDocument(seed, base));
+    const documents = seeds.map((seed) => randomDocument(seed, base));
     const expected = await Promise.all(documents.map((document) => flat(document, engine)));
     const fresh = await loaded({});
     try {

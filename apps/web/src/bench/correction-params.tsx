@@ -5,6 +5,7 @@ import { type ComponentType, memo, type ReactNode, useMemo, useState } from 'rea
 import { fetchAnswer, questions, useAnswer } from '../answers.ts';
 import { EnteringValues } from '../fields/curve-fields.tsx';
 import { Entering } from '../fields/entering.tsx';
+import { LensDrawing } from '../fields/lens-drawing.tsx';
 import { ParamFields } from '../fields/param-fields.tsx';
 import { CorrectionFiles } from './correction-files.tsx';
 import { RepaintFigures } from './repaint-figures.tsx';
@@ -28,6 +29,9 @@ const addressOf = (layerId: string, correctionId: string | null): LayerAddress =
 /** What is known about a correction where it works, by its id. */
 const FIGURES: Readonly<Record<string, ComponentType<{ use: CorrectionUse; layerId: string }>>> = { repaint: RepaintFigures };
 
+/** What is set on a drawing as well, by its id. */
+const DRAWINGS: Readonly<Record<string, typeof LensDrawing>> = { focus: LensDrawing, streaks: LensDrawing };
+
 /** The fields of a correction, made from its declaration. */
 export function CorrectionParams({ use, layerId, zone, correctionId }: CorrectionParamsProps) {
   const sources = usePart((document) => document.sources);
@@ -35,12 +39,13 @@ export function CorrectionParams({ use, layerId, zone, correctionId }: Correctio
   if (!isCorrectionId(use.type)) return <p className="text-faint">This version does not know this correction. It stays in the document as it is, and does nothing.</p>;
   const correction = correctionById(use.type);
   const missing = (correction.reads ?? []).filter(({ roles, isOptional }) => !isOptional && !sources.some(({ role }) => roles.includes(role)));
-  const Figures = FIGURES[use.type];
+  const [Figures, Drawing] = [FIGURES[use.type], DRAWINGS[use.type]];
   const kinds = new Set(Object.values(correction.params).map(({ kind }) => kind));
   const change = (params: KeptValues, gesture?: string) => actions.edit({ type: 'set-params', ...addressOf(layerId, correctionId), params }, gesture);
   const values = completeParams(correction, use.params);
   const fields = (
     <>
+      {Drawing && <Drawing values={values} onChange={change} />}
       <Entering correction={correction} values={values} />
       <ParamFields params={correction.params} values={values} onChange={change} />
     </>

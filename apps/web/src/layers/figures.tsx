@@ -1,5 +1,5 @@
-import { type Agreement, agreementOf, cameraOf, CROWD_FORMS, type Crowd, crowdOf, FIGURE_METRES, FIGURE_SHELF, figureBox, figuresValues, findSource, FROM_METRES, groundElement, heightAt, heightByEyeLevel, MOST_FIGURES, MOST_POINTS, type PictureLayer, type PlacedFigure, viewOfCamera } from '@tazzel/core';
-import { figureHandles } from '@tazzel/editor';
+import { type Agreement, agreementOf, cameraOf, CROWD_FORMS, type Crowd, crowdOf, FIGURE_METRES, FIGURE_SHELF, figureBox, figuresValues, findSource, FROM_METRES, groundElement, heightByEyeLevel, MOST_FIGURES, MOST_POINTS, type PictureLayer, type PlacedFigure, viewOfCamera } from '@tazzel/core';
+import { figureHandles, surfaceHeight } from '@tazzel/editor';
 import { Copy, FlipHorizontal2, Footprints, Pin, PinOff, Trash2, Users } from 'lucide-react';
 import { useState } from 'react';
 import { Attempts } from '../ui/attempts.tsx';
@@ -28,9 +28,7 @@ function FigureFields({ layer }: { layer: PictureLayer }) {
   const change = (patch: Partial<PlacedFigure>, gesture?: string) => set(figures.with(open, { ...chosen, ...patch }), gesture);
   const onGround = async () => {
     const now = session.getState().document;
-    const metres = groundElement(now);
-    if (!metres) return 'There is no element of depths or distances: they stand on level ground.';
-    const heights = await Promise.all(figures.map(async ({ at }) => heightAt(now, at, (await engine.valuesAt(metres, Math.floor(at[0]), Math.floor(at[1])))?.[0] ?? null, metres.role)));
+    const heights = await Promise.all(figures.map(({ at }) => surfaceHeight({ valuesAt: (source, x, y) => engine.valuesAt(source, x, y) }, now, at)));
     set(figures.map((figure, i) => ({ ...figure, groundMetres: heights[i] ?? figure.groundMetres })));
     return heights.some((height) => height === null) ? 'Some have their feet in the sky: they stay on the ground they had.' : null;
   };

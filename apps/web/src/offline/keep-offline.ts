@@ -3,12 +3,7 @@ import { toast } from 'sonner';
 import { allClosed } from '../workspace/turns.ts';
 import type { Kept } from './kept-files.ts';
 
-const [START_MILLISECONDS, IDLE_MILLISECONDS] = [1500, 3000];
-
 const worker = (): ServiceWorkerContainer | null => (import.meta.env.PROD && 'serviceWorker' in navigator ? navigator.serviceWorker : null);
-
-/** The start goes first: the worker that is asked answers the files of the page as well, and the page has its documents to read. */
-const started = new Promise<void>((resolve) => setTimeout(resolve, START_MILLISECONDS)).then(() => new Promise<void>((resolve) => requestIdleCallback(() => resolve(), { timeout: IDLE_MILLISECONDS })));
 
 function asked(what: 'how-much' | 'take-all-along', active: ServiceWorker): Promise<Kept> {
   const { port1, port2 } = new MessageChannel();
@@ -21,7 +16,6 @@ function asked(what: 'how-much' | 'take-all-along', active: ServiceWorker): Prom
 /** How much of the application is kept here; null where nothing is, or can be. */
 export async function keptOffline(): Promise<Kept | null> {
   const active = worker()?.controller;
-  await started;
   return active ? asked('how-much', active) : null;
 }
 
@@ -51,7 +45,6 @@ function whenRenewed(): void {
 export async function keepOffline(): Promise<void> {
   const container = worker();
   if (!container) return;
-  await started;
   try {
     // The first one that takes over renews nothing.
     if (container.controller) container.addEventListener('controllerchange', whenRenewed);

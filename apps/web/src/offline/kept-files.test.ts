@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
-import { Ahead, type AppFile, clearOut, fileFor, howMuch, startFilesIn, takeAlong } from './kept-files.ts';
+import { type AppFile, clearOut, fileFor, howMuch, keptOf, takeAlong } from './kept-files.ts';
 
 const ORIGIN = 'http://localhost:4870';
 const hashOf = (text: string) => createHash('sha256').update(text).digest('hex');
@@ -32,7 +32,6 @@ function server(texts: Readonly<Record<string, string>>) {
   };
 }
 
-const keptOf = (file: AppFile, there: ReturnType<typeof shelf>) => new Ahead([file], async () => there).file(file);
 const first = [file('/index.html', 'one'), file('/assets/a.js', 'a')];
 const request = (path: string, more: Partial<Pick<Request, 'method' | 'mode'>> & { headers?: Record<string, string> } = {}) => ({ method: 'GET', mode: 'cors' as RequestMode, ...more, url: `${ORIGIN}${path}`, headers: new Headers(more.headers) });
 
@@ -73,33 +72,5 @@ describe('files of the application that are kept', () => {
     expect(answers('/assets/a.js?x=1')).toBe('/assets/a.js');
     expect([answers('/assets/b.js'), answers('/document/x'), answers('/assets/a.js', { method: 'POST' }), answers('/assets/a.js', { headers: { range: 'bytes=0-9' } }), answers('/picture.png', { mode: 'navigate' })]).toEqual([null, null, null, null, null]);
     expect(fileFor(first, { ...request('/assets/a.js'), url: 'http://elsewhere.example/assets/a.js' }, ORIGIN)).toBeNull();
-  });
-});
-
-describe('a start', () => {
-  const PAGE = '<link rel="stylesheet" href="/assets/a.css"><script type="module" src="/assets/a.js"></script><link href="/icon.svg"><a href="https://elsewhere.example/assets/b.js">';
-  const files = [file('/index.html', PAGE), file('/assets/a.js', 'a'), file('/assets/a.css', 'c')];
-  it('asks at once for what its page names, of this place alone', () => expect(startFilesIn(PAGE)).toEqual(['/assets/a.css', '/assets/a.js']));
-  it('finds these while the page is on its way: each is looked for once, and given with its headers', async () => {
-    const there = shelf();
-    await takeAlong(files, there, server({ '/index.html': PAGE, '/assets/a.js': 'a', '/assets/a.css': 'c' }));
-    const looked: string[] = [];
-    const ahead = new Ahead(files, async () => ({ ...there, match: async (request) => { looked.push(String(request).split('?')[0]); return there.match(request); } }));
-    const page = await ahead.page(files[0]);
-    expect([await page?.text(), page?.headers.get('Cross-Origin-Embedder-Policy')]).toEqual([PAGE, 'require-corp']);
-    expect(looked).toEqual(['/index.html', '/assets/a.css', '/assets/a.js']);
-    expect(await (await ahead.file(files[1]))?.text()).toBe('a');
-    expect(looked).toHaveLength(3);
-    // Asked for again, as by another tab, it is looked for again; the page is not.
-    expect(await (await ahead.file(files[1]))?.text()).toBe('a');
-    expect(await (await ahead.page(files[0]))?.text()).toBe(PAGE);
-    expect(looked.filter((path) => path === '/index.html')).toHaveLength(1);
-  });
-  it('before anything is kept has nothing, and has it as soon as that is', async () => {
-    const there = shelf();
-    const ahead = new Ahead(files, async () => there);
-    expect([await ahead.page(files[0]), await ahead.file(files[1])]).toEqual([null, null]);
-    await takeAlong(files, there, server({ '/index.html': PAGE, '/assets/a.js': 'a', '/assets/a.css': 'c' }));
-    expect(await (await ahead.page(files[0]))?.text()).toBe(PAGE);
   });
 });

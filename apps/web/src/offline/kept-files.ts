@@ -67,47 +67,10 @@ export function fileFor(files: readonly AppFile[], { method, mode, url, headers 
   return files.find((file) => file.path === path) ?? null;
 }
 
-const keptOf = async (file: AppFile, shelf: Shelf): Promise<Response | null> => (await shelf.match(keyOf(file))) ?? null;
+export const keptOf = async (file: AppFile, shelf: Shelf): Promise<Response | null> => (await shelf.match(keyOf(file))) ?? null;
 
 export async function howMuch(files: readonly AppFile[], shelf: Shelf): Promise<Kept> {
   const there = await keysIn(shelf);
   const count = files.filter((file) => there.has(keyOf(file))).length;
   return { isComplete: count === files.length, files: count, of: files.length };
 }
-
-/** The page that every start begins with, and the files that it names: they are looked for while the page is on its way, not one by one as they are asked for. */
-export class Ahead {
-  readonly #files: ReadonlyMap<string, AppFile>;
-  readonly #open: () => Promise<Shelf>;
-  #page: Promise<{ readonly text: string; readonly headers: Headers } | null> | null = null;
-  readonly #found = new Map<string, Promise<Response | null>>();
-
-  constructor(files: readonly AppFile[], open: () => Promise<Shelf>) {
-    this.#files = new Map(files.map((file) => [file.path, file]));
-    this.#open = open;
-  }
-
-  /** Null where it is not kept. */
-  async page(file: AppFile): Promise<Response | null> {
-    this.#page ??= this.#find(file).then(async (kept) => kept && { text: await kept.text(), headers: kept.headers });
-    const page = await this.#page;
-    // Not there yet: the next one looks again.
-    if (!page) this.#page = null;
-    else for (const path of startFilesIn(page.text)) this.#found.set(path, this.#find(this.#files.get(path)));
-    return page && new Response(page.text, { headers: page.headers });
-  }
-
-  /** Each is handed over once. */
-  async file(file: AppFile): Promise<Response | null> {
-    const found = this.#found.get(file.path);
-    this.#found.delete(file.path);
-    return (await found) ?? this.#find(file);
-  }
-
-  async #find(file: AppFile | undefined): Promise<Response | null> {
-    return file ? keptOf(file, await this.#open()) : null;
-  }
-}
-
-/** What a page asks for at once: scripts, styles, modules and fonts of the application. */
-export const startFilesIn = (page: string): string[] => [...page.matchAll(/(?:href|src)="(\/assets\/[^"]+)"/g)].map(([, path]) => path);

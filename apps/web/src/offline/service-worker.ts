@@ -1,5 +1,5 @@
 /** Keeps the application and its demo, and answers from there. A newer version waits until it is asked for: nobody is interrupted. */
-import { Ahead, type AppFile, clearOut, fileFor, howMuch, type Outside, takeAlong } from './kept-files.ts';
+import { type AppFile, clearOut, fileFor, howMuch, keptOf, type Outside, takeAlong } from './kept-files.ts';
 
 declare const self: ServiceWorkerGlobalScope;
 
@@ -22,16 +22,12 @@ const shelf = () => {
   return opened;
 };
 
-const ahead = new Ahead(FILES, shelf);
-
 self.addEventListener('install', (event) => event.waitUntil(shelf().then((open) => takeAlong(FILES.filter(({ isDemo }) => !isDemo), open, outside))));
 self.addEventListener('activate', (event) => event.waitUntil(shelf().then((open) => clearOut(FILES, open)).then(() => self.clients.claim())));
 
 self.addEventListener('fetch', (event) => {
   const file = fileFor(FILES, event.request, self.location.origin);
-  if (!file) return;
-  const kept = event.request.mode === 'navigate' ? ahead.page(file) : ahead.file(file);
-  event.respondWith(kept.catch(() => null).then((answer) => answer ?? fetch(event.request)));
+  if (file) event.respondWith(shelf().then((open) => keptOf(file, open)).then((kept) => kept ?? fetch(event.request)));
 });
 
 self.addEventListener('message', (event) => {

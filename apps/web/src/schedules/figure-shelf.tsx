@@ -43,11 +43,12 @@ export function FigureShelf() {
     }
     const known = now.sources.find(({ file }) => file.name === `${row.id}.png`);
     const hand = (source: Source): FigureInHand => shelfFigure(row, source.id);
-    if (known) return { label: row.label, figure: hand(known), sources: [] };
+    const apart = row.photographed !== undefined;
+    if (known) return { label: row.label, figure: hand(known), sources: [], apart };
     const answer = await fetch(`/figures/${row.id}.png`);
     if (!answer.ok) throw new Error(`The picture of “${row.label}” could not be loaded. Check that the server is reachable and try again.`);
     const [source] = await readCutOuts(engine, now, [new File([await answer.blob()], `${row.id}.png`, { type: 'image/png' })]);
-    return { label: row.label, figure: hand(source), sources: [{ ...source, name: row.label }] };
+    return { label: row.label, figure: hand(source), sources: [{ ...source, name: row.label }], apart };
   };
   const attempt = (work: Promise<string | null>) => void work.then((said) => setProblem(said ?? ''), (error: Error) => setProblem(error.message));
   const take = (id: string) =>

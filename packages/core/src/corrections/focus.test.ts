@@ -7,7 +7,7 @@ import { planDocument } from '../evaluate/plan.ts';
 import { lightOf } from '../evaluate/targets.ts';
 import { emptyDocument } from '../model/model.ts';
 import type { KeptValues } from '../params/table.ts';
-import { apertureTaps } from '../raster/aperture.ts';
+import { apertureTaps, edgeOf } from '../raster/aperture.ts';
 import { circleOf, sliceWeight } from '../raster/focus.ts';
 import { correctionById } from './registry.ts';
 
@@ -44,6 +44,14 @@ describe('the thin lens', () => {
 });
 
 describe('the opening', () => {
+  it('is a polygon whose corners lie on the circle and whose sides at its cosine; blades that bow out make it the circle', () => {
+    const hexagon = { blades: 6, roundness: 0, rotationRadians: 0.2 };
+    const corner = (n: number) => edgeOf(hexagon, 0.2 + (n * Math.PI) / 3);
+    for (const n of [0, 1, 5, -2]) expect(corner(n)).toBeCloseTo(1, 12);
+    expect(corner(0.5)).toBeCloseTo(Math.cos(Math.PI / 6), 12);
+    expect(edgeOf({ ...hexagon, roundness: 0.5 }, 0.2 + Math.PI / 6)).toBeCloseTo((1 + Math.cos(Math.PI / 6)) / 2, 12);
+    expect(edgeOf({ ...hexagon, roundness: 1 }, 1.234)).toBeCloseTo(1, 12);
+  });
   const round = { blades: 9, roundness: 1, rotationRadians: 0, catsEye: 0 };
   it('is an even disc: shares sum to 1, its variance is a quarter of the radius squared', () => {
     for (const radius of [0.4, 1, 2.3, 5, 9.7]) {

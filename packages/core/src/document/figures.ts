@@ -13,12 +13,12 @@ import type { Place } from '../params/places.ts';
 import { SKY_METRES } from '../raster/sides.ts';
 
 /** A figure that is about to be stood up: all but its place. */
-export type FigureInHand = Pick<PlacedFigure, 'sourceId' | 'heightMetres' | 'foot' | 'top'> & { readonly aloftMetres: number };
+export type FigureInHand = Pick<PlacedFigure, 'sourceId' | 'heightMetres' | 'foot' | 'top' | 'eyeLevel' | 'fromMetres'> & { readonly aloftMetres: number };
 
 /** What was read of a picture file, as a picture: never an element of the render, whatever it is called and however few colours it has. */
 export const asPicture = (source: Source): Source => ({ ...source, role: 'picture', guess: null, findings: [], inSum: 'out', encoding: source.file.format === 'exr' || source.file.format === 'hdr' ? 'linear' : 'display' });
 
-export const shelfFigure = ({ heightMetres, foot, aloft }: ShelfFigure, sourceId: string): FigureInHand => ({ sourceId, heightMetres, foot, top: 0, aloftMetres: aloft ? ALOFT_METRES : 0 });
+export const shelfFigure = ({ heightMetres, foot, aloft, photographed }: ShelfFigure, sourceId: string): FigureInHand => ({ sourceId, heightMetres, foot, top: 0, aloftMetres: aloft ? ALOFT_METRES : 0, ...photographed });
 
 /** Adults, common practice: a cut-out of which nothing is known. */
 const USUAL_METRES = 1.75;

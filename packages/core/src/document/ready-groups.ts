@@ -157,6 +157,10 @@ const lensGroup = (id: string, label: string, summary: string, zone: Zone, parts
   make: () => ({ masks: [], layers: parts.map(([type, name, params]) => ({ kind: 'correction', type, name, params, mask: null, inverted: false })) }),
   source: PRACTICE,
 });
+const cleanWide = lensGroup('clean-wide', 'Clean 28 mm', 'A good wide lens: corners fall off a little, and colours hardly part there.', 'scene', [
+  ['colour-fringes', 'Fringes', { redPercent: 0.03, bluePercent: -0.02 }],
+  ['vignette', 'Corners', { cornerStops: -0.3, midpointPercent: 75 }],
+]);
 const eveningLens = lensGroup('evening-lens', 'Evening glow', 'Lamps and windows glow warmly, corners fall off a little.', 'scene', [
   ['glow', 'Glow of lamps', { amountPercent: 14, power: 2.2, sizePercent: 0.12, tint: [1, 0.82, 0.62] }],
   ['vignette', 'Corners', { cornerStops: -0.35, midpointPercent: 70 }],
@@ -172,6 +176,26 @@ const filmFinish = lensGroup('film-finish', 'Film', 'A soft glow and grain over 
   ['grain', 'Grain', { amountStops: 0.13, sizePx: 1.4 }],
 ]);
 
-export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, eveningLens, oldWide, halation, filmFinish];
+/** Rows of the schedule that are water. */
+const waterRows = ({ materials }: TazzelDocument) => namedLike(materials, THINGS.water.words);
+
+const longExposure: ReadyGroup = {
+  id: 'long-exposure-water',
+  label: 'Water in a long exposure',
+  summary: 'What it mirrors is drawn out up and down, ripples to the sides; nothing beside the water is taken in.',
+  zone: 'scene',
+  isOfLens: true,
+  lack: (document) => (waterRows(document).length > 0 ? null : 'No material is called water, pool or sea. Name it in the material schedule first.'),
+  make: (document): Ready => ({
+    masks: [newMask('', 'Water', [materialTerm(waterRows(document).map(({ id }) => id))])],
+    layers: [
+      { kind: 'correction', name: 'Mirrored: up and down', type: 'motion-blur', params: { lengthPercent: 3, angleDegrees: 90 }, mask: 0, inverted: false },
+      { kind: 'correction', name: 'Ripples: to the sides', type: 'motion-blur', params: { lengthPercent: 1.2, angleDegrees: 0 }, mask: 0, inverted: false },
+    ],
+  }),
+  source: PRACTICE,
+};
+
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, cleanWide, eveningLens, oldWide, halation, filmFinish, longExposure];
 
 export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;

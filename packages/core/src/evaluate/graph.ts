@@ -6,6 +6,7 @@ import type { PlannedTone } from '../tone/apply.ts';
 import { grown, intersect, type Region, sizeAtLevel, tilesIn } from '../raster/region.ts';
 import { digest } from '../digest.ts';
 import { projected } from '../camera/view.ts';
+import { pixelsPerMetre } from '../figures/card.ts';
 import { focusPictures } from './focus-graph.ts';
 import { kindOf } from './kinds/registry.ts';
 import type { PointsWork, Work } from './kinds/work.ts';
@@ -311,7 +312,7 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const made = figures.map(({ node: own, box, card }) => {
       const picture = pictureOf(own);
       const depth = projected(look.view, card.foot)?.depthMetres ?? 1;
-      const first = Math.max(0, Math.floor(Math.log2(depth / look.view.focalPx / card.metresPerPixel)));
+      const first = Math.max(0, Math.floor(Math.log2((depth / look.view.focalPx) * pixelsPerMetre(card))));
       const sizes = Math.max(1, Math.floor(Math.log2(Math.min(box.width, box.height))) - level - first);
       const levels = Array.from({ length: Math.min(MOST_SIZES, sizes) }, (_, n) => {
         const at = reduced(picture, drafts[picture].key, first + n);

@@ -28,12 +28,16 @@ export function isOpen({ blades, roundness, rotationRadians, catsEye }: Aperture
     const [cx, cy] = [(catsEye * fieldX) / 2, (catsEye * fieldY) / 2];
     if (Math.hypot(x - cx, y - cy) > 1 || Math.hypot(x + cx, y + cy) > 1) return false;
   }
-  if (roundness >= 1) return true;
+  return roundness >= 1 || radius <= edgeOf({ blades, roundness, rotationRadians }, Math.atan2(x, -y));
+}
+
+/** How far out the blades leave it open, of a radius of 1, at an angle clockwise from the top. */
+export function edgeOf({ blades, roundness, rotationRadians }: Pick<Aperture, 'blades' | 'roundness' | 'rotationRadians'>, angle: number): number {
   const part = (2 * Math.PI) / blades;
-  const angle = Math.atan2(x, -y) - rotationRadians;
-  const within = angle - Math.floor(angle / part) * part;
+  const turned = angle - rotationRadians;
+  const within = turned - Math.floor(turned / part) * part;
   const side = Math.cos(part / 2) / Math.cos(within - part / 2);
-  return radius <= side + (1 - side) * roundness;
+  return side + (1 - side) * roundness;
 }
 
 /**

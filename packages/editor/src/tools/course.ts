@@ -1,7 +1,8 @@
-import { cameraOf, groundElement, heightAt, trailsLayerOf, trailsValues } from '@tazzel/core';
+import { cameraOf, trailsLayerOf, trailsValues } from '@tazzel/core';
 import { courseHandles } from '../handles/courses.ts';
 import type { SessionStore } from '../session.ts';
 import { clickOrPan, type PointerAt, type Tool, type ToolHost } from './define.ts';
+import { surfaceHeight } from './ground.ts';
 
 /** Takes the tool for another course. */
 export const drawCourse = (session: SessionStore): void => session.actions.set({ tool: 'course', courseGoesOn: false });
@@ -19,10 +20,7 @@ async function placeOnCourse({ session, valuesAt, pixelAt }: ToolHost, { at }: P
   const { document, selectedLayerId, courseGoesOn } = session.getState();
   const known = trailsLayerOf(document, selectedLayerId);
   // The first place of the first course says how high the ground is.
-  const metres = known ? null : groundElement(document);
-  const pixel = pixelAt(at);
-  const there = metres && pixel && (await valuesAt(metres, pixel.x, pixel.y));
-  const surface = metres ? heightAt(document, at, there?.[0] ?? null, metres.role) : null;
+  const surface = known || !pixelAt(at) ? null : await surfaceHeight({ valuesAt }, document, at);
   // What lies over the camera is no ground to drive on.
   const groundMetres = surface !== null && document.camera && surface < cameraOf(document.camera).heightMetres ? surface : null;
   const place = [Math.round(at[0] * 10) / 10, Math.round(at[1] * 10) / 10] as const;

@@ -1,13 +1,12 @@
-import { figuresValues, groundElement, heightAt, isFigures, layersInOrder, type Point, standingAt } from '@tazzel/core';
+import { figuresValues, isFigures, layersInOrder, type Point, standingAt } from '@tazzel/core';
 import type { HeldFigure } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
+import { surfaceHeight } from './ground.ts';
 
 /** Stands a figure up at a place, on what is seen there: the ground, a stair, an upper floor. Returns why not, as a sentence. */
 export async function standUp(host: Pick<ToolHost, 'session' | 'valuesAt'>, { figure, sources, apart = false }: HeldFigure, at: Point): Promise<string | null> {
   const { document } = host.session.getState();
-  const metres = groundElement(document);
-  const there = metres && (await host.valuesAt(metres, Math.floor(at[0]), Math.floor(at[1])));
-  const stood = standingAt(document, figure, at, metres ? heightAt(document, at, there?.[0] ?? null, metres.role) : null);
+  const stood = standingAt(document, figure, at, await surfaceHeight(host, document, at));
   if (typeof stood === 'string') return stood;
   const { selectedLayerId, document: now } = host.session.getState();
   const fresh = sources.filter(({ id }) => !now.sources.some((source) => source.id === id));

@@ -23,7 +23,8 @@ export const figureEdits: Handlers<FigureEdit> = {
       if (lost || figures.length === 0) refuse('A figure is a picture of the document. Add its file first.');
       const joined = figuresLayerOf(document, layerId ?? null);
       const known = joined && apart && !figuresValues(joined).figures.some(({ sourceId }) => sourceId === figures[0].sourceId) ? null : joined;
-      if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures }, ...sceneryPlace(document) });
+      // A photograph has its sun and shade in it.
+      if (!known) return layerEdits['add-layer'].apply(document, { type: 'add-layer', layer: FIGURES, params: { figures, ...(apart ? { modellingPercent: 0 } : {}) }, ...sceneryPlace(document) });
       if (known.locked) refuse(`“${known.name}” is locked. Unlock it first.`);
       const there = figuresValues(known).figures;
       const all = valueRead(figuresParams, 'figures', [...there, ...figures]);
