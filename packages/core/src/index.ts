@@ -65,7 +65,7 @@ export { cameraFromLines, type DrawnLines, type Edge, withHorizon } from './came
 export { depthThere } from './document/depth.ts';
 export { documentOfStack, type GivenItem } from './document/from-stack.ts';
 export { layerStack, type LayerStack, STACK_OPERATORS, type StackItem } from './document/layer-stack.ts';
-export { type CameraView, distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
+export { type CameraView, distancePerDepth, groundAt, horizonAt, oneTurn, projected, rayThrough, vanishingPoint, viewOfCamera } from './camera/view.ts';
 export { fractalNoise, latticeNoise, smoothNoise } from './noise.ts';
 export { shelfDocument, shelfSky } from './document/skies.ts';
 export { sceneryPlace } from './document/scenery-place.ts';

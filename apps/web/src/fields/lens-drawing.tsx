@@ -1,4 +1,4 @@
-import { type Aperture, clampUnit, edgeOf, type KeptValues, type ParamValue } from '@tazzel/core';
+import { type Aperture, clampUnit, edgeOf, type KeptValues, oneTurn, type ParamValue } from '@tazzel/core';
 import { type KeyboardEvent, type PointerEvent, useId, useRef } from 'react';
 
 /** The drawing, in its own units: the middle, the barrel's ring, and how large the opening is at its widest and narrowest. */
@@ -17,8 +17,6 @@ const shareOf = (fNumber: number): number => clampUnit(Math.log2(fNumber / FIRST
 const ringAngle = (fNumber: number): number => (2 * shareOf(fNumber) - 1) * SPAN;
 const fNumberAt = (angle: number): number => FIRST * (LAST / FIRST) ** clampUnit((angle / SPAN + 1) / 2);
 const degreesOf = (radians: number): number => Math.round((radians * 180) / Math.PI);
-/** Into −180…180. */
-const oneTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
 
 interface LensDrawingProps {
   readonly values: Readonly<Record<string, ParamValue>>;

@@ -70,7 +70,7 @@ function FigureFields({ layer }: { layer: PictureLayer }) {
   );
 }
 
-/** Where the middle of its picture is; a camera held in the hand looks level at about there. */
+/** The upper edge of its picture: where the line is dragged from. */
 const USUAL_LEVEL = 0;
 
 /** A thing that was photographed somewhere else: held by points of it, made as tall as its eye level says, and how its camera agrees with the document's. */

@@ -51,6 +51,9 @@ export function anglesOf(forward: Triple, up: Triple): Pick<Camera, 'tiltDegrees
   return { tiltDegrees: tilt / RADIANS, rollDegrees: roll / RADIANS, headingDegrees: heading / RADIANS };
 }
 
+/** Degrees of any number of turns, within one: from −180 to below 180. */
+export const oneTurn = (degrees: number): number => ((((degrees + 180) % 360) + 360) % 360) - 180;
+
 /** The ray through a place in the picture, as long as it gets per metre of depth (along the lens's axis): not of length 1. */
 export function rayThrough(view: CameraView, x: number, y: number): Triple {
   const a = (x - view.axisX) / view.focalPx;

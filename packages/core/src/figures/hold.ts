@@ -1,8 +1,9 @@
 /** A photographed thing put where it belongs: by points of it that are known in the picture, or by how high the camera stood that photographed it. */
-import { type CameraView, groundAt, projected, rayThrough } from '../camera/view.ts';
-import { FIGURE_METRES, FROM_METRES, type PlacedFigure } from '../params/placed-figures.ts';
+import { type CameraView, groundAt, oneTurn, projected, rayThrough } from '../camera/view.ts';
+import { clamp } from '../params/define.ts';
+import { areCorners, FIGURE_METRES, type PlacedFigure } from '../params/placed-figures.ts';
 import type { Place } from '../params/places.ts';
-import { applied, homographyOf, isConvex } from '../raster/homography.ts';
+import { applied, homographyOf } from '../raster/homography.ts';
 import type { Region } from '../raster/region.ts';
 import { type Card, cardOf, CORNERS, meets, placeIn, placeOn } from './card.ts';
 
@@ -21,7 +22,6 @@ export function shareSeen(view: CameraView, card: Card, box: Region, [x, y]: Poi
 }
 
 const depthOf = (view: CameraView, { foot }: Card): number => projected(view, foot)?.depthMetres ?? 1;
-const within = (value: number, [least, most]: readonly [number, number]): number => Math.min(most, Math.max(least, value));
 const rounded = (value: number, digits: number): number => Math.round(value * 10 ** digits) / 10 ** digits;
 
 /** Steps of two points onto theirs: the card turns with its foot, so that one is not enough. */
@@ -60,11 +60,11 @@ export function heldAt(view: CameraView, figure: PlacedFigure, box: Region, poin
 /** Its foot somewhere else. As large as it was seen (`keepsSeen`), or as it is in metres; and turned about its foot. */
 function movedTo(view: CameraView, figure: PlacedFigure, box: Region, at: Point, larger: number, clockwise: number, keepsSeen: boolean): PlacedFigure | null {
   const before = cardOf(view, figure, box);
-  const moved: PlacedFigure = { ...figure, at, leanDegrees: ((((figure.leanDegrees + clockwise + 180) % 360) + 360) % 360) - 180 };
+  const moved: PlacedFigure = { ...figure, at, leanDegrees: oneTurn(figure.leanDegrees + clockwise) };
   const after = groundAt(view, at[0], at[1], figure.groundMetres) && cardOf(view, moved, box);
   if (!before || !after) return null;
   const by = keepsSeen ? (larger * depthOf(view, after)) / depthOf(view, before) : 1;
-  return { ...moved, heightMetres: within(figure.heightMetres * by, FIGURE_METRES) };
+  return { ...moved, heightMetres: clamp(figure.heightMetres * by, ...FIGURE_METRES) };
 }
 
 function pulledOnto(view: CameraView, figure: PlacedFigure, box: Region, points: readonly Place[], targets: readonly Point[]): PlacedFigure | null {
@@ -86,14 +86,14 @@ function pulledOnto(view: CameraView, figure: PlacedFigure, box: Region, points:
   const aside = upright[0] * first.right[0] + upright[2] * first.right[2];
   const moved = movedTo(view, straight, box, [stands.x, stands.y], 1, 0, true);
   if (!moved || !(Math.hypot(aside, upright[1]) > 0)) return null;
-  const turned: PlacedFigure = { ...moved, heightMetres: within((Math.hypot(aside, upright[1]) * moved.heightMetres) / straight.heightMetres, FIGURE_METRES), leanDegrees: (Math.atan2(aside, upright[1]) * 180) / Math.PI };
+  const turned: PlacedFigure = { ...moved, heightMetres: clamp((Math.hypot(aside, upright[1]) * moved.heightMetres) / straight.heightMetres, ...FIGURE_METRES), leanDegrees: (Math.atan2(aside, upright[1]) * 180) / Math.PI };
   const exact = tidied(turned);
   const card = cardOf(view, exact, box);
   const pull = card && mapOn(card);
   const corners = pull && CORNERS.map((corner) => applied(pull, placeIn(box, corner)));
   if (!corners?.every((corner) => corner !== null)) return null;
   const shares = corners.map((corner) => [rounded(((corner?.[0] ?? 0) - box.x) / box.width, 6), rounded(((corner?.[1] ?? 0) - box.y) / box.height, 6)] as const);
-  return isConvex(shares) && shares.flat().every((share) => Math.abs(share) <= 20) ? { ...exact, corners: shares } : null;
+  return areCorners(shares) ? { ...exact, corners: shares } : null;
 }
 
 /** In steps that nobody sees. */
@@ -124,5 +124,5 @@ export function agreementOf(view: CameraView, figure: PlacedFigure, box: Region)
   const awayMetres = Math.hypot(card.foot[0] - view.eye[0], card.foot[2] - view.eye[2]);
   const itsEyeMetres = eyeLevel === undefined ? null : (heightMetres * (foot[1] - eyeLevel)) / (foot[1] - top);
   const down = (eye: number, away: number) => (Math.atan2(eye, away) * 180) / Math.PI;
-  return { itsEyeMetres, ourEyeMetres, awayMetres, steeperDegrees: itsEyeMetres === null || fromMetres === undefined ? null : down(ourEyeMetres, awayMetres) - down(itsEyeMetres, within(fromMetres, FROM_METRES)) };
+  return { itsEyeMetres, ourEyeMetres, awayMetres, steeperDegrees: itsEyeMetres === null || fromMetres === undefined ? null : down(ourEyeMetres, awayMetres) - down(itsEyeMetres, fromMetres) };
 }

@@ -51,7 +51,8 @@ export const FROM_METRES = [0.1, 500] as const;
 const EXPECTED = `figures, at most ${MOST_FIGURES}, each with a picture, a place and a height`;
 
 const isPlace = (given: unknown): given is Place => isList(given, 2);
-const areCorners = (given: unknown): given is readonly Place[] => Array.isArray(given) && given.length === 4 && given.every((corner) => isPlace(corner) && corner.every((share) => Math.abs(share) <= FARTHEST_CORNER)) && isConvex(given as Place[]);
+/** Corners that a picture can be pulled to: not too far away, around an area without a dent. */
+export const areCorners = (given: unknown): given is readonly Place[] => Array.isArray(given) && given.length === 4 && given.every((corner) => isPlace(corner) && corner.every((share) => Math.abs(share) <= FARTHEST_CORNER)) && isConvex(given as Place[]);
 
 function figureRead(given: unknown): PlacedFigure | null {
   if (typeof given !== 'object' || given === null) return null;
