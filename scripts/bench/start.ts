@@ -1,4 +1,4 @@
-/** The start page of the kept program with its server gone, against the same from a server on this machine that the browser has been at before. */
+/** The start page of the kept program: with its server gone, with it, and without anything kept. */
 import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
@@ -7,7 +7,7 @@ import { browserOptions } from '../../e2e/browser.ts';
 import { median, report, timed } from './measure.ts';
 
 const root = fileURLToPath(new URL('../../apps/web/dist', import.meta.url));
-const ROUNDS = 31;
+const ROUNDS = 51;
 
 async function serving() {
   const server = createApp(root).listen(0, '127.0.0.1');
@@ -19,8 +19,10 @@ async function serving() {
   return { address: `http://localhost:${(server.address() as AddressInfo).port}`, end };
 }
 
+/** Without a network; with one, as everybody has it after the first visit; and as it would be if nothing were kept but what browsers keep by themselves. */
 export async function benchStart(): Promise<void> {
-  const [kept, served] = [await serving(), await serving()];
+  const servers = await Promise.all([serving(), serving(), serving()]);
+  const [away, kept, notKept] = servers;
   const browser = await chromium.launch(browserOptions);
   const opened = async (serviceWorkers: 'allow' | 'block') => (await browser.newContext({ viewport: { width: 1280, height: 800 }, serviceWorkers })).newPage();
   const start = async (page: Page, address: string): Promise<number> => {
@@ -31,20 +33,27 @@ export async function benchStart(): Promise<void> {
     });
   };
   try {
-    const [without, with_] = [await opened('allow'), await opened('block')];
-    await without.goto(kept.address);
-    await without.getByText('it starts without a network').waitFor();
-    await start(with_, served.address);
-    kept.end();
-    const times: [number[], number[]] = [[], []];
-    for (let i = 0; i < ROUNDS; i++) {
-      // Each goes first as often as the other.
-      for (const which of i % 2 === 0 ? ([0, 1] as const) : ([1, 0] as const)) times[which].push(await (which === 0 ? start(without, kept.address) : start(with_, served.address)));
+    const pages = [await opened('allow'), await opened('allow'), await opened('block')];
+    for (const [i, page] of pages.entries()) {
+      await page.goto(servers[i].address);
+      if (servers[i] !== notKept) await page.getByText('it starts without a network').waitFor();
+      await start(page, servers[i].address);
     }
-    const [ours, theirs] = times.map(median);
-    report('(dd) start without a network : of the same with one', { ours, theirs, ratio: ours / theirs }, 1);
+    away.end();
+    const times: number[][] = pages.map(() => []);
+    for (let round = 0; round < ROUNDS; round++) {
+      // Each goes first as often as the others.
+      for (let i = 0; i < pages.length; i++) {
+        const which = (round + i) % pages.length;
+        times[which].push(await start(pages[which], servers[which].address));
+      }
+    }
+    const [offline, online, plain] = times.map(median);
+    report('(dd) start without a network : with one', { ours: offline, theirs: online, ratio: offline / online }, 1);
+    report('(ee) start without a network : from a server on this machine, nothing kept', { ours: offline, theirs: plain, ratio: offline / plain });
   } finally {
     await browser.close();
-    served.end();
+    kept.end();
+    notKept.end();
   }
 }

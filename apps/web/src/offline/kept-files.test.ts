@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
-import { type AppFile, clearOut, fileFor, howMuch, keptOf, takeAlong } from './kept-files.ts';
+import { type AppFile, clearOut, fileFor, howMuch, isStartOfAnother, keptOf, layOutStart, startShelfOf, takeAlong } from './kept-files.ts';
 
 const ORIGIN = 'http://localhost:4870';
 const hashOf = (text: string) => createHash('sha256').update(text).digest('hex');
@@ -45,6 +45,22 @@ describe('files of the application that are kept', () => {
     expect(await howMuch(first, there)).toEqual({ isComplete: true, files: 2, of: 2 });
     const page = (await keptOf(first[0], there)) as Response;
     expect([await page.text(), page.headers.get('Cross-Origin-Embedder-Policy')]).toEqual(['one', 'require-corp']);
+  });
+  it('that are named by their contents lie under their own address, others are kept apart by it', async () => {
+    const there = shelf();
+    await takeAlong(first, there, server({ '/index.html': 'one', '/assets/a.js': 'a' }));
+    expect([...there.kept.keys()]).toEqual([`${ORIGIN}/index.html?kept=${hashOf('one')}`, `${ORIGIN}/assets/a.js`]);
+  });
+  it('begin with the page, which lies ready under its address, for each version apart', async () => {
+    const [there, ready] = [shelf(), shelf()];
+    await expect(layOutStart(first, there, ready)).rejects.toThrow('There is no page to start with.');
+    await takeAlong(first, there, server({ '/index.html': 'one', '/assets/a.js': 'a' }));
+    await layOutStart(first, there, ready);
+    expect(await (await ready.match('/'))?.text()).toBe('one');
+    const second = [file('/index.html', 'two'), first[1]];
+    expect(isStartOfAnother(second, startShelfOf(first))).toBe(true);
+    expect([isStartOfAnother(first, startShelfOf(first)), isStartOfAnother(first, 'tazzel-application')]).toEqual([false, false]);
+    expect(() => startShelfOf([first[1]])).toThrow('no page');
   });
   it('of a newer version are fetched as far as they are others; the older ones answer until they are cleared out', async () => {
     const [there, on] = [shelf(), server({ '/index.html': 'two', '/assets/a.js': 'a' })];

@@ -24,7 +24,12 @@ export interface Outside {
   readonly hash: (bytes: ArrayBuffer) => Promise<string>;
 }
 
-const keyOf = ({ path, hash }: AppFile) => `${path}?kept=${hash}`;
+/** The build names what lies here by its contents: such a file is kept under its own address, where the browser finds it without waking the worker. */
+export const NAMED_BY_CONTENTS = '/assets/';
+const PAGE = '/index.html';
+const START = 'tazzel-start-';
+
+const keyOf = ({ path, hash }: AppFile) => (path.startsWith(NAMED_BY_CONTENTS) ? path : `${path}?kept=${hash}`);
 
 /** Under which key something lies there. */
 const keptUnder = ({ url }: Pick<Request, 'url'>): string => {
@@ -63,8 +68,27 @@ export async function clearOut(files: readonly AppFile[], shelf: Shelf): Promise
 export function fileFor(files: readonly AppFile[], { method, mode, url, headers }: Pick<Request, 'method' | 'mode' | 'url' | 'headers'>, origin: string): AppFile | null {
   const at = new URL(url);
   if (method !== 'GET' || at.origin !== origin || headers.has('range')) return null;
-  const path = mode === 'navigate' && !/\.[a-z0-9]+$/i.test(at.pathname) ? '/index.html' : at.pathname;
+  const path = mode === 'navigate' && !/\.[a-z0-9]+$/i.test(at.pathname) ? PAGE : at.pathname;
   return files.find((file) => file.path === path) ?? null;
+}
+
+/**
+ * Name of the shelf on which the start page lies once more, under its own address, for the browser to find without waking the worker.
+ * Each version has its own: one that waits must not show through.
+ */
+export function startShelfOf(files: readonly AppFile[]): string {
+  const page = files.find(({ path }) => path === PAGE);
+  if (!page) throw new Error('The list of files has no page.');
+  return START + page.hash;
+}
+export const isStartOfAnother = (files: readonly AppFile[], name: string): boolean => name.startsWith(START) && name !== startShelfOf(files);
+
+/** @throws Error if the page has not been taken along */
+export async function layOutStart(files: readonly AppFile[], shelf: Shelf, start: Shelf): Promise<void> {
+  const page = files.find(({ path }) => path === PAGE);
+  const kept = page && (await keptOf(page, shelf));
+  if (!kept) throw new Error('There is no page to start with.');
+  await start.put('/', kept);
 }
 
 export const keptOf = async (file: AppFile, shelf: Shelf): Promise<Response | null> => (await shelf.match(keyOf(file))) ?? null;

@@ -1,7 +1,11 @@
 /** Keeps the application and its demo, and answers from there. A newer version waits until it is asked for: nobody is interrupted. */
-import { type AppFile, clearOut, fileFor, howMuch, keptOf, type Outside, takeAlong } from './kept-files.ts';
+import { type AppFile, clearOut, fileFor, howMuch, isStartOfAnother, keptOf, layOutStart, NAMED_BY_CONTENTS, type Outside, startShelfOf, takeAlong } from './kept-files.ts';
 
 declare const self: ServiceWorkerGlobalScope;
+/** Not in TypeScript's library yet. */
+interface InstallEvent extends ExtendableEvent {
+  readonly addRoutes?: (rules: readonly { condition: { urlPattern: URLPattern; requestMode?: RequestMode }; source: { cacheName: string } }[]) => Promise<void>;
+}
 
 /** The build writes the list in here: see vite.config.ts. */
 const FILES: readonly AppFile[] = JSON.parse('__APP_FILES__');
@@ -22,8 +26,27 @@ const shelf = () => {
   return opened;
 };
 
-self.addEventListener('install', (event) => event.waitUntil(shelf().then((open) => takeAlong(FILES.filter(({ isDemo }) => !isDemo), open, outside))));
-self.addEventListener('activate', (event) => event.waitUntil(shelf().then((open) => clearOut(FILES, open)).then(() => self.clients.claim())));
+self.addEventListener('install', (event) => {
+  event.waitUntil(takeProgram());
+  // What the start consists of is found by the browser itself: waking this worker first would take longer than a server nearby.
+  // Browsers that cannot do that ask below. https://w3c.github.io/ServiceWorker/#register-router-method
+  (event as InstallEvent).addRoutes?.([
+    { condition: { urlPattern: here(`${NAMED_BY_CONTENTS}*`) }, source: { cacheName: SHELF } },
+    { condition: { urlPattern: here('/'), requestMode: 'navigate' }, source: { cacheName: startShelfOf(FILES) } },
+  ]);
+});
+const here = (pathname: string) => new URLPattern({ pathname, baseURL: self.location.origin });
+async function takeProgram(): Promise<void> {
+  const open = await shelf();
+  await takeAlong(FILES.filter(({ isDemo }) => !isDemo), open, outside);
+  await layOutStart(FILES, open, await caches.open(startShelfOf(FILES)));
+}
+
+self.addEventListener('activate', (event) => event.waitUntil(clearOthers().then(() => self.clients.claim())));
+async function clearOthers(): Promise<void> {
+  await clearOut(FILES, await shelf());
+  for (const name of await caches.keys()) if (isStartOfAnother(FILES, name)) await caches.delete(name);
+}
 
 self.addEventListener('fetch', (event) => {
   const file = fileFor(FILES, event.request, self.location.origin);
