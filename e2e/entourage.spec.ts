@@ -1,6 +1,8 @@
 /** The stage Entourage: figures of the shelf and one's own stood on the ground, moved, changed, spread; and what is said where they cannot stand. */
 import { readFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
+import { nodePlatform } from '@tazzel/engine/node';
+import { encodePng } from '@tazzel/formats';
 import { bench, cardNames, choose, colorAt, fieldPoint, openDemo, picturePoint, saved, settled, stroke, toStage, type } from './helpers.ts';
 
 const shelf = (page: Page) => page.getByRole('region', { name: 'Figures to stand up' });
@@ -79,15 +81,63 @@ test('several of one layer with Shift, spread by chance, dropped from the shelf,
   await expect(list(page)).toContainText('Dog');
   // A picture of one's own, of which only the alpha tells where it stands.
   const bytes = readFileSync(new URL('../apps/web/public/figures/woman-dress.png', import.meta.url));
-  await shelf(page).getByLabel('Add a cut-out').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: bytes });
+  await shelf(page).getByLabel('Add a picture of a person or a thing').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: bytes });
   await expect(shelf(page).getByRole('status')).toContainText('visitor');
   await click(page, 0.4, 0.8);
   await expect(list(page)).toContainText('visitor');
   await expect(list(page)).toContainText('1.75 m');
   // What is no picture, and what is not cut out.
-  await shelf(page).getByLabel('Add a cut-out').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
+  await shelf(page).getByLabel('Add a picture of a person or a thing').setInputFiles({ name: 'visitor.png', mimeType: 'image/png', buffer: Buffer.from('no picture') });
   await expect(shelf(page).getByRole('alert')).toContainText('visitor.png');
   await settled(page);
+});
+
+test('a photograph without alpha is cut out by drawing over it, and stood up', async ({ page }) => {
+  // A red post before a grey wall that is paler at the top.
+  const [width, height] = [240, 180];
+  const rgba = new Uint8Array(width * height * 4);
+  for (let i = 0; i < width * height; i++) {
+    const [x, y] = [i % width, Math.floor(i / width)];
+    const isPost = Math.abs(x - 120) < 20 && y > 30 && y < 160;
+    rgba.set(isPost ? [170, 40, 30, 255] : [130 + y / 4, 140 + y / 5, 150, 255], i * 4);
+  }
+  const buffer = Buffer.concat(await encodePng({ width, height, rgba }, nodePlatform));
+  await openDemo(page);
+  await toStage(page, 'Entourage');
+  const add = () => shelf(page).getByLabel('Add a picture of a person or a thing').setInputFiles({ name: 'post.png', mimeType: 'image/png', buffer });
+  const sheet = page.getByRole('dialog', { name: 'Cut out' });
+  const over = async (from: readonly [number, number], to: readonly [number, number]) => {
+    const box = await sheet.getByRole('img', { name: 'The picture: draw over it' }).boundingBox();
+    if (!box) throw new Error('There is no picture to draw over.');
+    await page.mouse.move(box.x + from[0] * box.width, box.y + from[1] * box.height);
+    await page.mouse.down();
+    await page.mouse.move(box.x + to[0] * box.width, box.y + to[1] * box.height, { steps: 4 });
+    await page.mouse.up();
+  };
+  await add();
+  await expect(sheet.getByRole('status')).toContainText('Nothing stays yet');
+  await expect(sheet.getByRole('button', { name: 'Cut out and stand up' })).toBeDisabled();
+  await over([0.5, 0.4], [0.5, 0.7]);
+  // 39 by 129 of 240 by 180 pixels.
+  await expect(sheet.getByRole('status')).toContainText('11.6 %');
+  await page.keyboard.press('Control+z');
+  await expect(sheet.getByRole('status')).toContainText('Nothing stays yet');
+  await page.keyboard.press('Escape');
+  await expect(sheet).toBeHidden();
+  await expect(shelf(page).getByRole('status')).toHaveCount(0);
+  // Given up, nothing came in; done, it is in the hand.
+  await add();
+  await over([0.5, 0.4], [0.5, 0.7]);
+  await expect(sheet.getByRole('status')).toContainText('11.6 %');
+  await sheet.getByRole('button', { name: 'Cut out and stand up' }).click();
+  await expect(shelf(page).getByRole('status')).toContainText('post_cut-out');
+  await click(page, ...FEET);
+  await expect(list(page)).toContainText('post_cut-out');
+  // Red where the wall of the photograph would be grey.
+  await expect.poll(async () => {
+    const [red, , blue] = await colorAt(page, FEET[0], FEET[1] - 0.06);
+    return red - blue;
+  }).toBeGreaterThan(20);
 });
 
 test('without a camera nobody can stand, and that is said; nothing in the hand pans the picture', async ({ page }) => {

@@ -98,8 +98,8 @@ test('recolour what is mirrored: doors and what mirrors them, reflections soft i
   await bench(page).getByRole('button', { name: /^Repaint #/ }).click();
   const before = await cardNames(page);
   await bench(page).getByRole('button', { name: 'In glass and mirrors, too' }).click();
+  await expect.poll(async () => (await cardNames(page)).length).toBeGreaterThan(before.length);
   await settled(page);
-  expect((await cardNames(page)).length).toBeGreaterThan(before.length);
   expect(await colorAt(page, ...GRAVEL)).toEqual(gravel);
 
   // Reflections strongly blurred, inside the water only.
@@ -684,7 +684,7 @@ test('a photograph in a render: held where it belongs, one shadow, darker where 
   await settled(page);
   await toStage(page, 'Entourage');
   const shelf = page.getByRole('region', { name: 'Figures to stand up' });
-  await shelf.getByLabel('Add a cut-out').setInputFiles({ name: 'van.png', mimeType: 'image/png', buffer: readFileSync('apps/web/public/figures/delivery-van.png') });
+  await shelf.getByLabel('Add a picture of a person or a thing').setInputFiles({ name: 'van.png', mimeType: 'image/png', buffer: readFileSync('apps/web/public/figures/delivery-van.png') });
   await expect(shelf.getByRole('status')).toContainText('van');
   await page.getByTestId('picture').click({ position: await picturePoint(page, 0.22, 0.87) });
   await expect.poll(() => cardNames(page)).toContain('van');

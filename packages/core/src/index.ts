@@ -27,6 +27,7 @@ export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValu
 export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures, withoutPart } from './light/measure.ts';
 export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
 export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
+export { type CutOutMark, cutOut, softenCut } from './figures/cut-out.ts';
 export { type Agreement, agreementOf, heightByEyeLevel, heldAt, seenOf, shareSeen } from './figures/hold.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
 export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';

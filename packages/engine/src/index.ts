@@ -6,4 +6,5 @@ export { PRIORITY, TASKS_IN_FLIGHT, type TaskOptions, WorkerPool } from './pool.
 export { type FileRef, OUTPUT_BYTES, type OutputKind, type WorkerPort } from './protocol.ts';
 export { sideBySide } from './side-by-side.ts';
 export { FolderWatch, isHalfWritten, isPassedOver, type ListedFile } from './folder-watch.ts';
+export { CutOut } from './cut-out.ts';
 export { outlineOf } from './outline.ts';

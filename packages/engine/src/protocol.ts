@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, CutOutMark, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelForm, PixelKind, WantedPixels } from '@tazzel/formats';
 
@@ -136,6 +136,10 @@ export interface Tasks {
   output: { request: { draw: Draw; window: Region; form: OutputForm; output: ArrayBufferLike }; response: { opaque: boolean } };
   /** Numbers of four planes of premultiplied values. */
   measure: { request: { pixels: ArrayBufferLike; scale: Scale; mask: { plane: Plane; inverted: boolean } | null }; response: Measure };
+  /** What stays of a picture by what was marked on it: 1 or 0 for each pixel. */
+  'cut-out': { request: { pixels: ArrayBufferLike; size: Size; marks: readonly CutOutMark[]; fromEdges: boolean }; response: Uint8Array<ArrayBuffer> };
+  /** The same for the whole picture, into its alpha. */
+  'soften-cut': { request: { cut: Uint8Array; small: { pixels: ArrayBufferLike; size: Size }; pixels: ArrayBufferLike; size: Size }; response: null };
   /** What makes one sample of pixels agree with another. */
   match: { request: Readonly<Record<'from' | 'to', { pixels: ArrayBufferLike; mask: { plane: Plane; inverted: boolean } | null }>>; response: ColourMatch | null };
   /** What is measured of a light group, at full size. */

@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { addCoverage, beginCoverage, colourMatch, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
+import { addCoverage, beginCoverage, colourMatch, cutOut, softenCut, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, inspectFile, flatFormatById, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
@@ -158,6 +158,11 @@ class WorkerState {
     measure: ({ pixels, scale, mask }) => measure(new Float32Array(pixels), scale, mask),
     'measure-light': ({ light, filter, size }) => measureLight(readLight(light), filter && readLight(filter), size),
     'join-lights': ({ groups }) => joinedMeasures(groups),
+    'cut-out': ({ pixels, size, marks, fromEdges }) => new Uint8Array(cutOut(new Uint8Array(pixels), size, marks, fromEdges)),
+    'soften-cut': ({ cut, small, pixels, size }) => {
+      softenCut(cut, new Uint8Array(small.pixels), small.size, new Uint8Array(pixels), size);
+      return null;
+    },
     match: ({ from, to }) => colourMatch(samplePixels(new Float32Array(from.pixels), from.mask), samplePixels(new Float32Array(to.pixels), to.mask)),
     scopes: ({ pixels, size, scale }) => scopesOf(new Float32Array(pixels), size, scale),
     'encode-mask': ({ mask, bits }) => {

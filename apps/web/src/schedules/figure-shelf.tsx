@@ -3,14 +3,14 @@ import { type Engine, outlineOf } from '@tazzel/engine';
 import { type HeldFigure, standUp } from '@tazzel/editor';
 import { useState } from 'react';
 import { questions } from '../answers.ts';
-import { takeIn } from '../intake.ts';
+import { PICTURE_FILES, takeIn } from '../intake.ts';
 import { FileButton } from '../ui/file-button.tsx';
 import { SmallPicture } from '../ui/small-picture.tsx';
 import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
+import { CutOutSheet } from './cut-out-sheet.tsx';
 import { useDropped } from './use-dropped.ts';
 
 const FIGURE_DRAG = 'application/x-tazzel-figure';
-const CUT_OUT_FILES = '.png,.webp,.tif,.tiff,.exr';
 
 /** A picture that is cut out: a figure, not an element of the render. */
 const isCutOut = ({ role, alpha, encoding }: Source) => role === 'picture' && (alpha === 'straight' || alpha === 'premultiplied') && encoding !== 'data';
@@ -28,6 +28,8 @@ export function FigureShelf() {
   const document = useDocument();
   const held = useSession((state) => state.figureInHand);
   const [problem, setProblem] = useState('');
+  /** A picture without alpha: all of it would stand there. */
+  const [uncut, setUncut] = useState<Source | null>(null);
   const [group, setGroup] = useState<FigureGroup>('people');
   const own = document.sources.filter((source) => isCutOut(source) && !FIGURE_SHELF.some(({ id }) => `${id}.png` === source.file.name));
 
@@ -59,9 +61,12 @@ export function FigureShelf() {
   useDropped(FIGURE_DRAG, (id, at) => attempt(handOf(id).then((figure) => standUp({ session, valuesAt: (source, x, y) => engine.valuesAt(source, x, y) }, figure, at))));
   const addFiles = (files: readonly File[]) =>
     attempt(readCutOuts(engine, document, files).then(async (sources) => {
-      session.actions.addElements(sources);
       const cut = sources.find(isCutOut);
-      if (!cut) return 'That picture has no alpha: all of it would stand there. Cut it out first, or give the layer a mask.';
+      if (!cut) {
+        setUncut(sources[0]);
+        return null;
+      }
+      session.actions.addElements(sources);
       const outline = await outlineOf(engine, cut);
       if (!outline) return 'All of that picture is transparent.';
       session.actions.set({ figureInHand: { label: cut.name, figure: ownFigure(cut.id, outline), sources: [], apart: true }, tool: 'stand' });
@@ -72,7 +77,7 @@ export function FigureShelf() {
     <section aria-label="Figures to stand up" className="flex min-h-0 flex-1 flex-col border-b">
       <div className="flex h-[30px] shrink-0 items-center gap-1 border-b px-2">
         <h2 className="lettering flex-1 truncate">Figures</h2>
-        <FileButton text="Add" label="Add a cut-out" accept={CUT_OUT_FILES} multiple onFiles={addFiles} />
+        <FileButton text="Add" label="Add a picture of a person or a thing" accept={PICTURE_FILES} multiple onFiles={addFiles} />
       </div>
       <div role="tablist" aria-label="Kinds of figures" className="flex shrink-0 border-b">
         {(Object.keys(FIGURE_GROUPS) as FigureGroup[]).map((id) => (
@@ -93,6 +98,14 @@ export function FigureShelf() {
           </Shown>
         ))}
       </ul>
+      <CutOutSheet
+        source={uncut}
+        onClose={() => setUncut(null)}
+        onDone={(file) => {
+          setUncut(null);
+          addFiles([file]);
+        }}
+      />
       {held && (
         <p role="status" className="flex items-center gap-2 border-t p-2 text-[12px]">
           <span className="min-w-0 flex-1">

@@ -1,7 +1,7 @@
 /** Smoothing of one plane that follows the edges of another. */
 
 /** Means over squares of 2r + 1 pixels, cut off at the edges of the picture. */
-function boxMean(plane: Float32Array, width: number, height: number, radius: number): Float32Array {
+export function boxMean(plane: Float32Array, width: number, height: number, radius: number): Float32Array {
   const rows = new Float32Array(plane.length);
   for (let y = 0; y < height; y++) {
     const row = y * width;
