@@ -105,7 +105,7 @@ test('reading can be cancelled: nothing comes in, and work goes on', async ({ pa
   const before = await page.locator('tr[data-row]').count();
   // Large pictures of few bytes: there is time to cancel.
   const png = await page.evaluate(async () => {
-    const canvas = new OffscreenCanvas(6000, 5000);
+    const canvas = new OffscreenCanvas(5000, 4000);
     canvas.getContext('2d')?.fillRect(0, 0, 9, 9);
     return [...new Uint8Array(await (await canvas.convertToBlob({ type: 'image/png' })).arrayBuffer())];
   });

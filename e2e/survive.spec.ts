@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { type BrowserContext, chromium, expect, type Page, test } from '@playwright/test';
 import { seeded } from '../tests/random.ts';
 import { browserOptions } from './browser.ts';
-import { bench, cards, demoFile, newDocument, notes, openDemo, saved, scaleOf, settled, type } from './helpers.ts';
+import { bench, cards, demoFile, newDocument, notes, openDemo, saved, scaleOf, settled, toStage, type } from './helpers.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
 const titleBlock = (page: Page) => page.getByRole('region', { name: 'Title block' });
@@ -237,7 +237,7 @@ test('a browser that is killed at any moment, in a drag or a stroke, loses at mo
     let scale = { x: 0, width: 0, y: 0 };
     const box = { x: 250, y: 64 };
     if (paints) {
-      await page.goto('/document/demo/surfaces');
+      await toStage(page, 'Surfaces');
       await settled(page);
       await page.getByRole('button', { name: 'New mask' }).click();
       await page.keyboard.press('p');
