@@ -1,7 +1,7 @@
 /** Cutting a thing out of a photograph: one draws over what stays and what goes, and the edge is found between. */
 import type { CutOutMark, Size, Source } from '@tazzel/core';
 import { CutOut } from '@tazzel/engine';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { withProgress } from '../notices.tsx';
 import { Button } from '../ui/button.tsx';
 import { Check } from '../ui/check.tsx';
@@ -30,7 +30,8 @@ export const CutOutSheet = ({ source, onClose, onDone }: CutOutSheetProps) => (
 
 function Cutting({ source, onClose, onDone }: CutOutSheetProps & { readonly source: Source }) {
   const { engine } = useWorkspace();
-  const [work, setWork] = useState<CutOut | null>(null);
+  /** With what says that the sheet was closed. */
+  const [{ work, closed }, setWork] = useState<{ work: CutOut | null; closed: AbortSignal | null }>({ work: null, closed: null });
   const [marks, setMarks] = useState<readonly CutOutMark[]>([]);
   const [stays, setStays] = useState(true);
   const [fromEdges, setFromEdges] = useState(true);
@@ -46,7 +47,7 @@ function Cutting({ source, onClose, onDone }: CutOutSheetProps & { readonly sour
       (made) => {
         opened = made;
         if (ending.signal.aborted) made.end();
-        else setWork(made);
+        else setWork({ work: made, closed: ending.signal });
       },
       (error: Error) => ending.signal.aborted || setProblem(error.message),
     );
@@ -63,23 +64,23 @@ function Cutting({ source, onClose, onDone }: CutOutSheetProps & { readonly sour
   }, [work, marks, fromEdges]);
 
   const share = cut ? cut.reduce((sum, is) => sum + is, 0) / cut.length : 0;
-  const undo = () => setMarks((all) => all.slice(0, -1));
+  const undo = useCallback(() => setMarks((all) => all.slice(0, -1)), []);
   useEffect(() => {
     const onKeyDown = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 'z' || event.target instanceof HTMLInputElement) return;
       // Before it reaches the work below the sheet, which is not meant.
       event.preventDefault();
       event.stopPropagation();
-      setMarks((all) => all.slice(0, -1));
+      undo();
     };
     window.addEventListener('keydown', onKeyDown, { capture: true });
     return () => window.removeEventListener('keydown', onKeyDown, { capture: true });
-  }, []);
+  }, [undo]);
   const finish = () => {
-    if (!work) return;
-    withProgress('Cutting out', (report, signal) => work.write(marks, fromEdges, { signal, onProgress: report })).then(
+    if (!work || !closed) return;
+    withProgress('Cutting out', (report, signal) => work.write(marks, fromEdges, { signal: AbortSignal.any([signal, closed]), onProgress: report })).then(
       (parts) => onDone(new File(parts as BlobPart[], `${source.name.replace(/\.[a-z0-9]+$/i, '')}_cut-out.png`, { type: 'image/png' })),
-      (error: Error) => setProblem(error.message),
+      (error: Error) => closed.aborted || setProblem(error.message),
     );
   };
   return (

@@ -64,7 +64,7 @@ export function FigureShelf() {
       const cut = sources.find(isCutOut);
       if (!cut) {
         setUncut(sources[0]);
-        return null;
+        return sources.length > 1 ? `Pictures without alpha are cut out one after the other: ${sources[0].name} is open now.` : null;
       }
       session.actions.addElements(sources);
       const outline = await outlineOf(engine, cut);
