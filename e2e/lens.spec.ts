@@ -1,7 +1,11 @@
 /** The stage Lens: glow, tilt blur and grain over the demo, switched together, in an order that is usual or not. */
 import { expect, type Page, test } from '@playwright/test';
+import { nodePlatform } from '@tazzel/engine/node';
+import { encodePng } from '@tazzel/formats';
 import { bench, cardNames, choose, colorAt, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
 
+/** Of the small demo. */
+const [WIDTH, HEIGHT] = [300, 200];
 const LAMP_BESIDE = [0.285, 0.48] as const;
 const WALL = [0.62, 0.62] as const;
 const SKY = [0.4, 0.04] as const;
@@ -12,6 +16,16 @@ const add = async (page: Page, name: string) => {
   await bench(page).getByRole('button', { name, exact: true }).click();
   await settled(page);
 };
+
+/** Light around one lamp, as large as the small demo. */
+async function glarePicture(): Promise<Buffer> {
+  const rgba = new Uint8Array(WIDTH * HEIGHT * 4);
+  for (let i = 0; i < WIDTH * HEIGHT; i++) {
+    const far = Math.hypot((i % WIDTH) - LAMP_BESIDE[0] * WIDTH, Math.floor(i / WIDTH) - LAMP_BESIDE[1] * HEIGHT);
+    rgba.set([200 / (1 + far / 8), 170 / (1 + far / 8), 120 / (1 + far / 8), 255], i * 4);
+  }
+  return Buffer.concat(await encodePng({ width: WIDTH, height: HEIGHT, rgba }, nodePlatform));
+}
 
 test('glow of the lamps, grain over the picture, tilt blur; all of it off and on, one by one, an unusual order is said', async ({ page }) => {
   await openDemo(page);
@@ -57,6 +71,11 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeGreaterThan(20);
   await page.keyboard.press('Control+z');
   await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeLessThan(3);
+  // The renderer's own: of this beauty its elements are all there is, so the glare is not in it.
+  await page.getByLabel('Picture files to add').setInputFiles({ name: 'bloom.png', mimeType: 'image/png', buffer: await glarePicture() });
+  await expect(page.getByRole('status').filter({ hasText: 'Reading' })).toBeHidden();
+  await add(page, 'The renderer’s own glare');
+  await expect(bench(page)).toContainText('The beauty does not hold this glare');
   await saved(page);
   await page.reload();
   await settled(page);

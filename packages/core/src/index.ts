@@ -31,6 +31,7 @@ export { type CutOutMark, cutOut, softenCut } from './figures/cut-out.ts';
 export { type Agreement, agreementOf, heightByEyeLevel, heldAt, seenOf, shareSeen } from './figures/hold.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
 export { FIGURE_GROUPS, type FigureGroup, FIGURE_SHELF, type ShelfFigure } from './figures/shelf.ts';
+export { type GlareVerdict, glareQuestions, glareVerdict } from './document/glare.ts';
 export { asPicture, CROWD_FORMS, type Crowd, crowdOf, type FigureInHand, figuresLayerOf, groundElement, heightAt, ownFigure, shelfFigure, standingAt } from './document/figures.ts';
 export { figureBox, figuresValues, type FiguresValues, isFigures } from './layers/figures-values.ts';
 export { FIGURE_METRES, type FiguresParam, FROM_METRES, MOST_FIGURES, MOST_POINTS, type PlacedFigure } from './params/placed-figures.ts';

@@ -1,4 +1,5 @@
 import { airKind } from './air.tsx';
+import { elementKind } from './element.tsx';
 import { figuresKind } from './figures.tsx';
 import { fillKind } from './fill.tsx';
 import type { LayerKind } from './kind.ts';
@@ -10,7 +11,7 @@ import { trailsKind } from './trails.tsx';
 /** What kinds of layers add to the bench and the picture, by their id; those that are not here have only what follows from their declaration. */
 const kinds: Readonly<Record<string, LayerKind>> = {
   air: airKind,
-  element: { hatch: 'hatch-element' },
+  element: elementKind,
   figures: figuresKind,
   fill: fillKind,
   light: { hatch: 'hatch-light' },

@@ -1,10 +1,12 @@
-import { correctionPlace, corrections, findLayer, isTrails, layerSpec, readyGroups, TRAILS } from '@tazzel/core';
+import { correctionPlace, corrections, findLayer, findSource, isTrails, layersInOrder, layerSpec, readyGroups, sourceIdOf, TRAILS } from '@tazzel/core';
 import { drawCourse, layerHandles } from '@tazzel/editor';
 import { LayerHere } from '../bench/layer-here.tsx';
+import { GlareNote, isGlare } from '../layers/element.tsx';
 import { layerKind } from '../layers/registry.ts';
 import { isOfLens, LensSchedule } from '../schedules/lens-schedule.tsx';
 import { MaskSchedule } from '../schedules/mask-schedule.tsx';
 import { type Way, WaysSection } from '../bench/ways-section.tsx';
+import { Section } from '../ui/section.tsx';
 import { useDocument, useSession, useWorkspace } from '../workspace/context.ts';
 import type { Stage } from './stage.ts';
 
@@ -22,9 +24,17 @@ function Bench() {
   const layerId = useSession((state) => state.selectedLayerId);
   const layer = layerId ? findLayer(document, layerId)?.layer : null;
   const isLens = layer != null && (isOfLens(layer) || isTrails(layer));
+  const glares = layersInOrder(document).flatMap(({ layer: each }) => (each.visible ? findSource(document, sourceIdOf(each) ?? '') ?? [] : [])).filter(isGlare);
   return (
     <>
       {isLens && <LayerHere />}
+      {glares.length > 0 && (
+        <Section title="Glare of the renderer">
+          {glares.map((source) => (
+            <GlareNote key={source.id} document={document} source={source} />
+          ))}
+        </Section>
+      )}
       <AddLens />
     </>
   );

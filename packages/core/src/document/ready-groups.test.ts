@@ -7,7 +7,7 @@ import { readyGroups } from './ready-groups.ts';
 import { parseDocument } from './schema.ts';
 
 const ids = smallDocument().sources[2].id;
-const equipped = after(smallDocument(), { type: 'add-sources', sources: [source(9, { role: 'depth', encoding: 'data' }), source(14, { role: 'atmosphere', encoding: 'linear' })] }, { type: 'set-materials', sourceId: ids, materials: [{ ...material(1, ids), name: 'Glass panes' }, { ...material(2, ids), name: 'Pool' }] });
+const equipped = after(smallDocument(), { type: 'add-sources', sources: [source(9, { role: 'depth', encoding: 'data' }), source(14, { role: 'atmosphere', encoding: 'linear' }), source(15, { role: 'glare', encoding: 'linear' })] }, { type: 'set-materials', sourceId: ids, materials: [{ ...material(1, ids), name: 'Glass panes' }, { ...material(2, ids), name: 'Pool' }] });
 
 describe('ready groups', () => {
   it.each(readyGroups.map((group) => [group.id, group] as const))('%s does something, can be stored and taken apart', (id, group) => {
@@ -24,7 +24,7 @@ describe('ready groups', () => {
   });
   it('say what they lack', () => {
     const sentences = readyGroups.flatMap((group) => group.lack(smallDocument()) ?? []);
-    expect(sentences).toEqual([/add the depth element/, /No material is called glass/, /add the depth element/, /no element of the atmosphere/, /No material is called water/].map((words) => expect.stringMatching(words)));
+    expect(sentences).toEqual([/add the depth element/, /No material is called glass/, /add the depth element/, /no element of the atmosphere/, /no element of the glare/, /No material is called water/].map((words) => expect.stringMatching(words)));
     expect(() => applyEdit(smallDocument(), { type: 'add-ready-group', group: 'depth-cues' })).toThrow(/add the depth element/);
   });
 });

@@ -147,6 +147,36 @@ const moreAtmosphere: ReadyGroup = {
   source: PRACTICE,
 };
 
+const glareOf = ({ sources }: TazzelDocument) => sources.find(({ role, encoding }) => role === 'glare' && encoding !== 'data') ?? null;
+
+const renderedGlare: ReadyGroup = {
+  id: 'rendered-glare',
+  label: 'The renderer’s own glare',
+  summary: 'The glare element added, with strength and temperature in its chain: where the beauty was rendered without it.',
+  zone: 'scene',
+  isOfLens: true,
+  lack: (document) => (glareOf(document) === null ? 'There is no element of the glare: render it as an element, or use glow.' : null),
+  make: (document): Ready => ({
+    masks: [],
+    layers: [
+      {
+        kind: 'picture',
+        name: 'Glare',
+        type: 'element',
+        params: { source: glareOf(document)?.id ?? '' },
+        blend: 'add',
+        chain: [
+          { type: 'exposure', params: {}, mask: null, inverted: false },
+          { type: 'white-balance', params: {}, mask: null, inverted: false },
+        ],
+        mask: null,
+        inverted: false,
+      },
+    ],
+  }),
+  source: PRACTICE,
+};
+
 const lensGroup = (id: string, label: string, summary: string, zone: Zone, parts: readonly (readonly [type: string, name: string, params: KeptValues])[]): ReadyGroup => ({
   id,
   label,
@@ -196,6 +226,6 @@ const longExposure: ReadyGroup = {
   source: PRACTICE,
 };
 
-export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, cleanWide, eveningLens, oldWide, halation, filmFinish, longExposure];
+export const readyGroups: readonly ReadyGroup[] = [depthCues, warmAndCool, brighterMiddle, depthFade, moreAtmosphere, renderedGlare, cleanWide, eveningLens, oldWide, halation, filmFinish, longExposure];
 
 export const readyGroupById = (id: string): ReadyGroup | null => readyGroups.find((group) => group.id === id) ?? null;

@@ -38,6 +38,8 @@ describe('names of elements', () => {
     ['Noisy Image', 'beauty'],
     ['caustics', 'caustics'],
     ['aerial_perspective', 'atmosphere'],
+    ['bloom', 'glare'],
+    ['lens_glare', 'glare'],
     ['DepthZ', 'depth'],
     ['zbuf', 'depth'],
     ['gi_denoised', 'gi'],

@@ -43,6 +43,8 @@ interface AdditiveRole {
   readonly role: RoleId;
   readonly filter?: RoleId;
   readonly raw?: RoleId;
+  /** Laid over the light when it was there: whether it was, only pixels say. */
+  readonly isLaidOver?: true;
   /** Renders of matt scenes do without the rest. */
   readonly usual: boolean;
 }
@@ -57,6 +59,7 @@ const ADDITIVE: readonly AdditiveRole[] = [
   { role: 'subsurface', usual: false },
   { role: 'caustics', usual: false },
   { role: 'atmosphere', usual: false },
+  { role: 'glare', isLaidOver: true, usual: false },
   { role: 'background', usual: true },
   { role: 'other-light', usual: false },
 ];
@@ -88,14 +91,14 @@ function setFor(target: Source, sources: readonly Source[], split: RebuildSplit,
     const named = new Set([...terms, ...spare].flatMap(({ label }) => wordsOf(label)));
     missing.push(...USUAL_LIGHTS.filter(({ words }) => !words.some((word) => named.has(word))));
   } else {
-    for (const { role, filter, raw, usual } of ADDITIVE) {
+    for (const { role, filter, raw, isLaidOver, usual } of ADDITIVE) {
       const lit = sources.filter((source) => source.role === role);
       const filters = filter ? sources.filter((source) => source.role === filter) : [];
       const raws = raw ? sources.filter((source) => source.role === raw) : [];
       const products = filters.length === 0 ? [] : raws.map((source) => ({ label: `${filters[0].name} × ${source.name}`, sourceIds: [filters[0].id, source.id], raw: source }));
       const litCounts = lit.some(counts);
       const byProduct = products.some((product) => counts(product.raw)) && (!litCounts || pairs === 'filter-raw');
-      for (const source of lit) (counts(source) && !(byProduct && source.inSum === 'auto') && (role !== 'atmosphere' || source.inSum === 'in' || comesWith(source, target)) ? terms : spare).push(single(source));
+      for (const source of lit) (counts(source) && !(byProduct && source.inSum === 'auto') && (source.inSum === 'in' || (!isLaidOver && (role !== 'atmosphere' || comesWith(source, target)))) ? terms : spare).push(single(source));
       for (const { raw: source, ...term } of products) (counts(source) && (byProduct || source.inSum === 'in') ? terms : spare).push(term);
       if (usual && lit.length === 0 && products.length === 0) missing.push({ id: role, label: roleLabel(role) });
     }

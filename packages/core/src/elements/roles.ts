@@ -37,6 +37,7 @@ const rows = [
   { id: 'stand-in', label: 'Stand-in', nature: 'light', words: ['standin', 'standin shadow', 'standin reflection'] },
   { id: 'ambient-occlusion', label: 'Ambient occlusion', nature: 'light', words: ['occlusion', 'ambient occlusion', 'ambient'] },
   { id: 'atmosphere', label: 'Atmosphere', nature: 'light', words: ['atmosphere', 'atmosphere light', 'atmosphere lighting', 'atmosphere direct', 'atmosphere gi'] },
+  { id: 'glare', label: 'Glare', nature: 'light', words: ['glare', 'glare light'] },
   { id: 'background', label: 'Background', nature: 'light', words: ['background', 'environment', 'background environment'] },
   { id: 'depth', label: 'Depth', nature: 'data', words: ['depth'] },
   { id: 'distance', label: 'Distance', nature: 'data', words: ['distance'] },

@@ -33,6 +33,7 @@ const SPELLINGS: Readonly<Record<string, readonly string[]>> = {
   occlusion: ['occlusion', 'occ', 'ao', 'ambientocclusion', 'extratex', 'extratexture', 'cavity', 'dirt', 'umgebungsverdeckung', 'verdeckung', 'occlusione', 'oclusion'],
   ambient: ['ambient', 'amb'],
   atmosphere: ['atmosphere', 'atmospherics', 'atmos', 'volumetrics', 'volumetric', 'volume', 'vol', 'fog', 'haze', 'mist', 'nebel', 'dunst', 'brouillard', 'brume', 'nebbia', 'niebla', 'atmosphaere', 'atmosfera', 'aerial', 'aerialperspective'],
+  glare: ['glare', 'bloom', 'blooming', 'glares', 'blendung', 'eblouissement', 'bagliore', 'deslumbramiento'],
   background: ['background', 'bg', 'bkg', 'hintergrund', 'backplate', 'arriereplan', 'fond', 'sfondo', 'fondo'],
   environment: ['environment', 'env', 'sky', 'dome', 'hdri', 'umgebung', 'environnement', 'himmel', 'ciel', 'cielo'],
   depth: ['depth', 'zdepth', 'z', 'zbuffer', 'tiefe', 'profondeur', 'dof', 'zbuf', 'depthz', 'profondita', 'profundidad'],
