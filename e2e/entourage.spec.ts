@@ -172,6 +172,15 @@ test('a place is copied by strokes and its handle, then healed into what lies ar
   await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), gravel)).toBeGreaterThan(60);
   const copied = await colorAt(page, ...GRAVEL);
   await expect(page.getByRole('button', { name: 'It is taken from here' })).toBeVisible();
+  // Along the ground it takes only what lies on the ground: more of the wall is above the horizon.
+  await type(page, 'From down', '-90');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Goes' }), 'Along a level surface');
+  await expect(page.getByText('on one side of the horizon')).toBeVisible();
+  await type(page, 'From down', '-15');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Goes' }), 'Along a level surface');
+  await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), copied)).toBeGreaterThan(30);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Goes' }), 'In the picture');
+  await type(page, 'From down', '-55');
   await choose(page, bench(page).getByRole('combobox', { name: 'Does' }), 'Heal');
   await expect.poll(async () => apart(await colorAt(page, ...GRAVEL), gravel)).toBeLessThan(apart(copied, gravel) * 0.6);
   await saved(page);

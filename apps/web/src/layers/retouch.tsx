@@ -28,7 +28,7 @@ function RetouchFields({ layer }: { layer: PictureLayer }) {
   const actions = useActions();
   const values = valuesOf(layer);
   const { work } = values;
-  const unused = ['middle', ...(work === 'fill' ? ['from', 'scalePercent', 'turnDegrees', 'isMirrored'] : []), ...(work === 'clone' ? ['reachPx'] : [])];
+  const unused = ['middle', ...(work === 'fill' ? ['from', 'scalePercent', 'turnDegrees', 'isMirrored', 'plane', 'wallDegrees'] : []), ...(work === 'clone' ? ['reachPx'] : [])];
   const params: ParamTable = Object.fromEntries(Object.entries(layerSpec('retouch').params).flatMap(([name, param]) => (unused.includes(name) ? [] : [[name, name === 'from' && work === 'move' ? { ...param, label: 'To' } : param]])));
   const hasStrokes = layer.mask !== null;
   return (

@@ -25,7 +25,8 @@ import type { Region } from '../raster/region.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
 import { PlannedLight } from './plan-light.ts';
-import type { AffineMap } from '../raster/affine.ts';
+import type { AffineMap, PictureMap } from '../raster/affine.ts';
+import { projective } from '../raster/bend.ts';
 import { type ConvertStep, keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
@@ -350,7 +351,8 @@ class Planner {
   }
 
   /** A picture seen elsewhere, as sharp as it was. */
-  #warped(input: number, map: AffineMap): number {
+  #warped(input: number, map: PictureMap): number {
+    if ('homography' in map) return this.#graph.add({ kind: 'bend', input, bend: projective(map.homography) });
     return this.#graph.add({ kind: 'warp', input, map, filter: 'lanczos' });
   }
 
@@ -361,7 +363,7 @@ class Planner {
   }
 
   /** Another place of a picture, in the light and colour that there is around a layer's mask. */
-  #healed(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, reachPx: number): number {
+  #healed(layer: PictureLayer, zone: Zone, input: number, map: PictureMap, reachPx: number): number {
     const filled = this.#membrane(layer, input, null, reachPx);
     // Alone on its card it is what it takes.
     if (filled === null) return this.#warped(input, map);
@@ -373,7 +375,7 @@ class Planner {
   }
 
   /** What a layer's mask covers, elsewhere; its old place healed, or as what lies around it. */
-  #moved(layer: PictureLayer, zone: Zone, input: number, map: AffineMap, healing: AffineMap | null, reachPx: number, { softPx, way }: PatchBlur): number {
+  #moved(layer: PictureLayer, zone: Zone, input: number, map: PictureMap, healing: PictureMap | null, reachPx: number, { softPx, way }: PatchBlur): number {
     const inside = this.#only === layer.id ? null : this.#mask(layer.mask);
     if (inside === null) return this.#warped(input, map);
     const mended = healing ? this.#healed(layer, zone, input, healing, reachPx) : (this.#membrane(layer, input, null, reachPx) ?? input);

@@ -2,6 +2,8 @@
 import { describe, expect, it } from 'vitest';
 import { after, source } from '../../../../tests/documents.ts';
 import { draw } from '../../../../tests/pictures.ts';
+import { cameraOf } from '../camera/camera.ts';
+import { groundAt, viewOfCamera } from '../camera/view.ts';
 import { emptyDocument } from '../model/model.ts';
 import type { KeptValues } from '../params/table.ts';
 import type { Plane } from '../raster/planes.ts';
@@ -13,7 +15,7 @@ const SPOT = { x: 40, y: 36, radius: 8 };
 const inSpot = (i: number, grow = 0) => Math.hypot((i % SIZE.width) + 0.5 - SPOT.x, Math.floor(i / SIZE.width) + 0.5 - SPOT.y) < SPOT.radius + grow;
 
 /** A picture, a spot of which is painted over. */
-function retouched(picture: (x: number, y: number) => number, params: KeptValues): Float32Array {
+function retouched(picture: (x: number, y: number) => number, params: KeptValues, camera?: KeptValues): Float32Array {
   const plane: Plane = { type: 'f32', ...SIZE, data: Float32Array.from({ length: AREA }, (_, i) => picture(i % SIZE.width, Math.floor(i / SIZE.width))) };
   const masked: Plane = { type: 'u8', ...SIZE, data: Uint8Array.from({ length: AREA }, (_, i) => (inSpot(i) ? 255 : 0)) };
   let document = after(
@@ -22,6 +24,7 @@ function retouched(picture: (x: number, y: number) => number, params: KeptValues
     { type: 'add-layer', layer: 'element', params: { source: 'source-1' }, zone: 'scene' },
     { type: 'paint-layer', what: params.work === 'clone' || params.work === 'move' ? params.work : 'heal' },
   );
+  if (camera) document = after(document, { type: 'set-camera', from: 'hand', params: camera });
   document = after(document, { type: 'set-params', layerId: document.buildUp.scene[1].id, params });
   const plan = planDocument(document);
   return draw(plan, { target: { place: plan.light, tone: null, focus: null }, source: () => ({ color: [plane, plane, plane], alpha: null, premultiplied: false, x: 0, y: 0 }), mask: () => masked }).pixels.planes.subarray(0, AREA);
@@ -44,6 +47,35 @@ describe('a copied place', () => {
     expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], isMirrored: true, middle }), (x, y) => ramp(SPOT.x + 20 - (x + 0.5 - SPOT.x) - 0.5, y))).toBeLessThan(1e-3);
     // Clockwise: what was to the right of the middle is seen below it.
     expect(worst(retouched(ramp, { work: 'clone', from: [20, 0], turnDegrees: 90, middle }), (x, y) => ramp(SPOT.x + 20 + (y + 0.5 - SPOT.y) - 0.5, SPOT.y - (x + 0.5 - SPOT.x) - 0.5))).toBeLessThan(1e-3);
+  });
+});
+
+describe('along a floor', () => {
+  const camera = { heightMetres: 1.6, tiltDegrees: -25, focalMillimetres: 24, sensorMillimetres: 36 };
+  const view = viewOfCamera(cameraOf({ from: 'hand', params: camera }), SIZE);
+  /** Waves on the ground, by metres. */
+  const waves = (east: number, south: number) => 0.4 + 0.2 * Math.sin(east * 2.2) * Math.cos(south * 1.7);
+  const ground = (x: number, y: number) => groundAt(view, x + 0.5, y + 0.5);
+  const paved = (x: number, y: number) => {
+    const at = ground(x, y);
+    return at && Math.hypot(...at) < 9 ? waves(at[0], at[2]) : 0.4;
+  };
+  it('is what lies there in the scene: the same step in metres for all of it; in the picture it would be something else', () => {
+    const [middle, from] = [[SPOT.x, SPOT.y] as const, [16, 14] as const];
+    const [here, there] = [groundAt(view, ...middle), groundAt(view, middle[0] + from[0], middle[1] + from[1])];
+    if (!here || !there) throw new Error('It is no ground.');
+    const wanted = (x: number, y: number) => {
+      const at = ground(x, y);
+      return at ? waves(at[0] + there[0] - here[0], at[2] + there[2] - here[2]) : Number.NaN;
+    };
+    const found = retouched(paved, { work: 'clone', from, middle, plane: 'level' }, camera);
+    expect(worst(found, wanted)).toBeLessThan(0.01);
+    expect(worst(retouched(paved, { work: 'clone', from, middle }, camera), wanted)).toBeGreaterThan(0.05);
+  });
+  it('needs a camera, and two places on the floor', () => {
+    expect(() => retouched(() => 0.5, { work: 'clone', from: [16, 14], middle: [40, 36], plane: 'level' })).toThrow('the camera is not known');
+    expect(() => retouched(() => 0.5, { work: 'clone', from: [0, -40], middle: [40, 36], plane: 'level' }, camera)).toThrow('on one side of the horizon');
+    expect(() => retouched(() => 0.5, { work: 'clone', from: [-39, 0], middle: [60, 36], plane: 'upright' }, camera)).toThrow('where the wall would end');
   });
 });
 

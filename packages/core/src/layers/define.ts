@@ -8,7 +8,7 @@ import type { Domain } from '../corrections/define.ts';
 import type { LightMix, Mask, Source, TazzelDocument } from '../model/model.ts';
 import { CoreError } from '../errors.ts';
 import { faultOf, type ParamTable, type ParamValues } from '../params/table.ts';
-import type { AffineMap } from '../raster/affine.ts';
+import type { AffineMap, PictureMap } from '../raster/affine.ts';
 import type { Region } from '../raster/region.ts';
 import type { Triple } from '../vector.ts';
 import type { PlannedFigures } from '../figures/planned.ts';
@@ -107,11 +107,11 @@ export interface Planning {
   /** What lies below the layer, as a node of the plan; null if there is nothing, or if it is not light and only light was asked for. */
   below(inAnyZone?: boolean): number | null;
   /** A picture seen elsewhere: a map from places in the picture to places in it. */
-  warped(picture: number, map: AffineMap): number;
+  warped(picture: number, map: PictureMap): number;
   /** Another place of a picture in the light and colour that the picture has around the layer's mask; what the mask covers is never taken. `reachPx` is about as wide as that. */
-  healed(below: number, map: AffineMap, reachPx: number): number;
+  healed(below: number, map: PictureMap, reachPx: number): number;
   /** A picture in which what the layer's mask covers lies elsewhere, softened; its old place is healed with what lies at another one, or filled from around. It holds the mask. */
-  moved(below: number, map: AffineMap, healing: AffineMap | null, reachPx: number, blur: PatchBlur): number;
+  moved(below: number, map: PictureMap, healing: PictureMap | null, reachPx: number, blur: PatchBlur): number;
   /** What lies around the layer's mask, carried into it. */
   filled(below: number, reachPx: number): number;
   /** What stands before the sky, by an alpha. */

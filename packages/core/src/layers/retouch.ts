@@ -2,7 +2,11 @@ import { choice } from '../params/choice.ts';
 import { flag } from '../params/flag.ts';
 import { number } from '../params/number.ts';
 import { point } from '../params/point.ts';
-import type { AffineMap } from '../raster/affine.ts';
+import { cameraOf } from '../camera/camera.ts';
+import { alongPlane, levelPlane, uprightPlane } from '../camera/planes.ts';
+import { viewOfCamera } from '../camera/view.ts';
+import type { TazzelDocument } from '../model/model.ts';
+import type { PictureMap } from '../raster/affine.ts';
 import { defineLayer } from './define.ts';
 
 /** Another place of the picture, laid over this one where its mask is painted: as it is, or in the light and colour of what lies around; or what is painted, moved elsewhere. */
@@ -18,6 +22,8 @@ export const retouch = defineLayer({
     scalePercent: number({ label: 'Size', unit: '%', min: 5, max: 2000, default: 100, step: 1, digits: 1, usual: [50, 200], byFactors: true, help: 'Of what is taken, about the middle of the strokes: what is farther away is smaller.' }),
     turnDegrees: number({ label: 'Turned', unit: '°', min: -180, max: 180, default: 0, step: 0.5, digits: 1, help: 'About the middle of the strokes, clockwise.' }),
     isMirrored: flag({ label: 'Mirrored', default: false, help: 'Left and right exchanged.' }),
+    plane: choice({ label: 'Goes', options: { picture: 'In the picture', level: 'Along a level surface', upright: 'Along a wall' }, default: 'picture', help: 'Along a surface it grows and is sheared as the camera sees it there: paving, boards, bricks go on in their perspective. Turned and mirrored is on the surface.' }),
+    wallDegrees: number({ label: 'Wall runs', unit: '°', min: -90, max: 90, default: 0, step: 1, digits: 1, help: 'Seen from above, clockwise: 0 runs straight away from the camera, 90 lies across its view.', when: { plane: 'upright' } }),
     middle: point({ label: 'Middle', unit: 'px', default: [0, 0], help: 'What size, turn and mirror leave where it is.' }),
     reachPx: number({ label: 'Spot', unit: 'px', min: 2, max: 2000, default: 40, step: 1, digits: 0, usual: [5, 300], byFactors: true, help: 'About as wide as what is healed: light and colour are taken from so far around.' }),
     leaves: choice({ label: 'Old place', options: { texture: 'Healed', even: 'Filled from around' }, default: 'texture', help: 'With the texture that lies on its other side, as far away as it moves; or even, without any grain.', when: { work: 'move' } }),
@@ -26,14 +32,23 @@ export const retouch = defineLayer({
     drawnDegrees: number({ label: 'Direction', unit: '°', min: -90, max: 90, default: 0, step: 1, digits: 0, help: 'Of what is drawn out: 0 is to the side, clockwise.', when: { work: 'move' } }),
   },
   nameOf: ({ values }) => ({ heal: 'Healed', clone: 'Copied', fill: 'Filled', move: 'Moved' })[values.work],
-  problem: ({ values }) => (values.work !== 'fill' && !(values.work === 'move' && values.drawnPx > 0) && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null),
-  origin: (values, { zone, below, warped, healed, filled, moved }) => {
+  problem: ({ document, values }) => {
+    const maps = mapsOf(values, document);
+    if (values.work !== 'fill' && typeof maps === 'string') return maps;
+    return values.work !== 'fill' && !(values.work === 'move' && values.drawnPx > 0) && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null;
+  },
+  origin: (values, { document, zone, below, warped, healed, filled, moved }) => {
     const under = below(true);
     if (under === null) return null;
     const made = { domain: zone === 'scene' ? 'light' : 'display', bounded: false, scale: null, domainRegion: null } as const;
-    if (values.work === 'move') return { ...made, from: { kind: 'picture', node: moved(under, movedMap(values), values.leaves === 'even' || (values.from[0] === 0 && values.from[1] === 0) ? null : [1, 0, 0, 1, -values.from[0], -values.from[1]], values.reachPx, { softPx: values.softPx, way: [values.drawnPx * Math.cos((values.drawnDegrees * Math.PI) / 180), values.drawnPx * Math.sin((values.drawnDegrees * Math.PI) / 180)] }) }, holdsMask: true };
-    const node = values.work === 'fill' ? filled(under, values.reachPx) : values.work === 'heal' ? healed(under, mapOf(values), values.reachPx) : warped(under, mapOf(values));
-    return { ...made, from: { kind: 'picture', node } };
+    if (values.work === 'fill') return { ...made, from: { kind: 'picture', node: filled(under, values.reachPx) } };
+    const maps = mapsOf(values, document);
+    if (typeof maps === 'string') return null;
+    if (values.work !== 'move') return { ...made, from: { kind: 'picture', node: values.work === 'heal' ? healed(under, maps.taken, values.reachPx) : warped(under, maps.taken) } };
+    const isHealed = values.leaves === 'texture' && (values.from[0] !== 0 || values.from[1] !== 0);
+    const direction = (values.drawnDegrees * Math.PI) / 180;
+    const node = moved(under, maps.moved, isHealed ? maps.other : null, values.reachPx, { softPx: values.softPx, way: [values.drawnPx * Math.cos(direction), values.drawnPx * Math.sin(direction)] });
+    return { ...made, from: { kind: 'picture', node }, holdsMask: true };
   },
 });
 
@@ -43,20 +58,38 @@ interface Taking {
   readonly turnDegrees: number;
   readonly isMirrored: boolean;
   readonly middle: readonly [number, number];
-}
-/** From a place in the picture to the place that was moved there. */
-function movedMap(values: Taking): AffineMap {
-  const [a, b, c, d] = mapOf(values);
-  const [x, y] = [values.middle[0] + values.from[0], values.middle[1] + values.from[1]];
-  return [a, b, c, d, values.middle[0] - a * x - b * y, values.middle[1] - c * x - d * y];
+  readonly plane: 'picture' | 'level' | 'upright';
+  readonly wallDegrees: number;
 }
 
-/** From a place in the picture to the place that it is taken from. */
-function mapOf({ from, scalePercent, turnDegrees, isMirrored, middle }: Taking): AffineMap {
+/** Maps from places in the picture to the places that are seen there. */
+interface Maps {
+  /** What is taken from elsewhere. */
+  readonly taken: PictureMap;
+  /** What goes elsewhere. */
+  readonly moved: PictureMap;
+  /** What heals its old place: what lies on its other side, as far away. */
+  readonly other: PictureMap;
+}
+
+const EVEN = [1, 0, 0, 1] as const;
+
+/** Or what is missing, as a sentence. */
+function mapsOf({ from, scalePercent, turnDegrees, isMirrored, middle, plane, wallDegrees }: Taking, document: TazzelDocument): Maps | string {
   const angle = (turnDegrees * Math.PI) / 180;
   const scale = 100 / scalePercent;
   const [cos, sin] = [Math.cos(angle) * scale, Math.sin(angle) * scale];
   const aside = isMirrored ? -1 : 1;
-  const [a, b, c, d] = [cos * aside, sin * aside, -sin, cos];
-  return [a, b, c, d, middle[0] + from[0] - a * middle[0] - b * middle[1], middle[1] + from[1] - c * middle[0] - d * middle[1]];
+  const turned = [cos * aside, sin * aside, -sin, cos] as const;
+  const [there, opposite] = [[middle[0] + from[0], middle[1] + from[1]], [middle[0] - from[0], middle[1] - from[1]]] as const;
+  if (plane === 'picture') {
+    const between = (at: readonly [number, number], to: readonly [number, number], [a, b, c, d]: readonly [number, number, number, number]): PictureMap => [a, b, c, d, to[0] - a * at[0] - b * at[1], to[1] - c * at[0] - d * at[1]];
+    return { taken: between(middle, there, turned), moved: between(there, middle, turned), other: between(middle, opposite, EVEN) };
+  }
+  if (document.camera === null) return 'the camera is not known, and with it where surfaces lie. Set it under Elements, Camera and sun: two pairs of lines, or the horizon.';
+  const view = viewOfCamera(cameraOf(document.camera), document.size);
+  const scene = plane === 'level' ? levelPlane(view) : uprightPlane(view, wallDegrees);
+  const [taken, moved, other] = [alongPlane(view, scene, middle, there, turned), alongPlane(view, scene, there, middle, turned), alongPlane(view, scene, there, middle)];
+  if (!taken || !moved || !other) return plane === 'level' ? 'both places must lie on one side of the horizon: on the floor, or on the ceiling.' : 'both places must lie on one side of where the wall would end far away.';
+  return { taken: { homography: taken }, moved: { homography: moved }, other: { homography: other } };
 }

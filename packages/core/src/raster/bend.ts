@@ -5,12 +5,13 @@
  */
 import type { Triple } from '../vector.ts';
 import { cubic } from './filters.ts';
+import type { Homography } from './homography.ts';
 import { boundedLight } from './read.ts';
 import type { Size } from './region.ts';
 
 export interface Bend {
   /** Rows of a matrix on homogeneous places. */
-  readonly homography: readonly number[];
+  readonly homography: Homography;
   readonly middle: readonly [x: number, y: number];
   /** Length of the radius 1: to a corner. */
   readonly unitPx: number;
@@ -24,6 +25,9 @@ export interface Bend {
 }
 
 export const UNBENT = [1, 0, 0, 0, 1, 0, 0, 0, 1] as const;
+
+/** Nothing but a map that keeps lines straight. */
+export const projective = (homography: Homography): Bend => ({ homography, middle: [0, 0], unitPx: 1, radial: [0, 0], isInverse: false, channels: [1, 1, 1], zoom: 1 });
 
 /** Where a radial curve has no inverse, it is the nearest. */
 export function radiusThere(r: number, [k1, k2]: readonly [number, number], isInverse: boolean): number {
