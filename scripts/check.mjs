@@ -21,7 +21,11 @@ const checks = [
 
 async function importGraph() {
   const cruise = ['depcruise', '--config', '.dependency-cruiser.cjs', '--output-type', 'json', 'packages', 'apps'];
-  const result = await promisify(execFile)('npx', cruise, { cwd: root, maxBuffer: 2 ** 28 }).catch((error) => error);
+  const result = await promisify(execFile)('npx', cruise, { cwd: root, maxBuffer: 2 ** 28 }).catch((error) => {
+    // Violations end it as well; what else went wrong stands here.
+    console.error(error.stderr);
+    return error;
+  });
   const { summary } = JSON.parse(result.stdout);
   for (const { rule, from, to } of summary.violations) console.error(`${rule.name}: ${from} → ${to}`);
   if (summary.violations.length > 0) return 'import graph';

@@ -72,21 +72,22 @@ export function fileFor(files: readonly AppFile[], { method, mode, url, headers 
   return files.find((file) => file.path === path) ?? null;
 }
 
+function pageOf(files: readonly AppFile[]): AppFile {
+  const page = files.find(({ path }) => path === PAGE);
+  if (!page) throw new Error('The list of files has no page.');
+  return page;
+}
+
 /**
  * Name of the shelf on which the start page lies once more, under its own address, for the browser to find without waking the worker.
  * Each version has its own: one that waits must not show through.
  */
-export function startShelfOf(files: readonly AppFile[]): string {
-  const page = files.find(({ path }) => path === PAGE);
-  if (!page) throw new Error('The list of files has no page.');
-  return START + page.hash;
-}
+export const startShelfOf = (files: readonly AppFile[]): string => START + pageOf(files).hash;
 export const isStartOfAnother = (files: readonly AppFile[], name: string): boolean => name.startsWith(START) && name !== startShelfOf(files);
 
 /** @throws Error if the page has not been taken along */
 export async function layOutStart(files: readonly AppFile[], shelf: Shelf, start: Shelf): Promise<void> {
-  const page = files.find(({ path }) => path === PAGE);
-  const kept = page && (await keptOf(page, shelf));
+  const kept = await keptOf(pageOf(files), shelf);
   if (!kept) throw new Error('There is no page to start with.');
   await start.put('/', kept);
 }

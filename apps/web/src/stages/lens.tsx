@@ -1,4 +1,4 @@
-import { correctionPlace, corrections, findLayer, findSource, isTrails, layersInOrder, layerSpec, readyGroups, sourceIdOf, TRAILS } from '@tazzel/core';
+import { correctionPlace, corrections, findLayer, isTrails, layersInOrder, layerSpec, readyGroups, sourceIdOf, TRAILS } from '@tazzel/core';
 import { drawCourse, layerHandles } from '@tazzel/editor';
 import { LayerHere } from '../bench/layer-here.tsx';
 import { GlareNote, isGlare } from '../layers/element.tsx';
@@ -24,7 +24,8 @@ function Bench() {
   const layerId = useSession((state) => state.selectedLayerId);
   const layer = layerId ? findLayer(document, layerId)?.layer : null;
   const isLens = layer != null && (isOfLens(layer) || isTrails(layer));
-  const glares = layersInOrder(document).flatMap(({ layer: each }) => (each.visible ? findSource(document, sourceIdOf(each) ?? '') ?? [] : [])).filter(isGlare);
+  const shown = new Set(layersInOrder(document).flatMap(({ layer: each }) => (each.visible ? sourceIdOf(each) ?? [] : [])));
+  const glares = document.sources.filter((source) => isGlare(source) && shown.has(source.id));
   return (
     <>
       {isLens && <LayerHere />}

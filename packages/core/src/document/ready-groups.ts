@@ -3,6 +3,7 @@ import type { BlendModeId } from '../blend/modes.ts';
 import type { Zone } from '../color/zones.ts';
 import { THINGS } from '../elements/vocabulary.ts';
 import { namedLike } from '../elements/materials.ts';
+import { type RoleId, roleLabel } from '../elements/roles.ts';
 import type { Mask, TazzelDocument } from '../model/model.ts';
 import { depthSource } from '../model/query.ts';
 import type { KeptValues } from '../params/table.ts';
@@ -117,37 +118,31 @@ const depthFade: ReadyGroup = {
   source: PRACTICE,
 };
 
-const atmosphereOf = ({ sources }: TazzelDocument) => sources.find(({ role, encoding }) => role === 'atmosphere' && encoding !== 'data') ?? null;
+const lightOfRole = ({ sources }: TazzelDocument, wanted: RoleId) => sources.find(({ role, encoding }) => role === wanted && encoding !== 'data') ?? null;
+/** An element of that role added once more, with corrections of its own. */
+const added = (document: TazzelDocument, role: RoleId, chain: readonly (readonly [type: string, params: KeptValues, mask?: number])[]): ReadyPicture => ({
+  kind: 'picture',
+  name: roleLabel(role),
+  type: 'element',
+  params: { source: lightOfRole(document, role)?.id ?? '' },
+  blend: 'add',
+  chain: chain.map(([type, params, mask = null]) => ({ type, params, mask, inverted: false })),
+  mask: null,
+  inverted: false,
+});
 
 const moreAtmosphere: ReadyGroup = {
   id: 'more-atmosphere',
   label: 'More of the rendered atmosphere',
   summary: 'The rendered fog once more, stronger far away: each strength is a correction of its chain with a mask of its own.',
   zone: 'scene',
-  lack: (document) => (atmosphereOf(document) === null ? 'There is no element of the atmosphere: render fog with its element, or add air.' : depthSource(document) ? null : 'To be stronger far away it needs the depth element of the render.'),
+  lack: (document) => (lightOfRole(document, 'atmosphere') === null ? 'There is no element of the atmosphere: render fog with its element, or add air.' : depthSource(document) ? null : 'To be stronger far away it needs the depth element of the render.'),
   make: (document): Ready => ({
     masks: [newMask('', 'Far', [newTerm('depth', 'add', document, { nearMetres: 60, farMetres: 10_000, softNearMetres: 45, softFarMetres: 0 })])],
-    layers: [
-      {
-        kind: 'picture',
-        name: 'Atmosphere',
-        type: 'element',
-        params: { source: atmosphereOf(document)?.id ?? '' },
-        blend: 'add',
-        chain: [
-          { type: 'exposure', params: { exposureStops: 0 }, mask: null, inverted: false },
-          { type: 'exposure', params: { exposureStops: 1.5 }, mask: 0, inverted: false },
-          { type: 'white-balance', params: {}, mask: null, inverted: false },
-        ],
-        mask: null,
-        inverted: false,
-      },
-    ],
+    layers: [added(document, 'atmosphere', [['exposure', { exposureStops: 0 }], ['exposure', { exposureStops: 1.5 }, 0], ['white-balance', {}]])],
   }),
   source: PRACTICE,
 };
-
-const glareOf = ({ sources }: TazzelDocument) => sources.find(({ role, encoding }) => role === 'glare' && encoding !== 'data') ?? null;
 
 const renderedGlare: ReadyGroup = {
   id: 'rendered-glare',
@@ -155,25 +150,8 @@ const renderedGlare: ReadyGroup = {
   summary: 'The glare element added, with strength and temperature in its chain: where the beauty was rendered without it.',
   zone: 'scene',
   isOfLens: true,
-  lack: (document) => (glareOf(document) === null ? 'There is no element of the glare: render it as an element, or use glow.' : null),
-  make: (document): Ready => ({
-    masks: [],
-    layers: [
-      {
-        kind: 'picture',
-        name: 'Glare',
-        type: 'element',
-        params: { source: glareOf(document)?.id ?? '' },
-        blend: 'add',
-        chain: [
-          { type: 'exposure', params: {}, mask: null, inverted: false },
-          { type: 'white-balance', params: {}, mask: null, inverted: false },
-        ],
-        mask: null,
-        inverted: false,
-      },
-    ],
-  }),
+  lack: (document) => (lightOfRole(document, 'glare') === null ? 'There is no element of the glare: render it as an element, or use glow.' : null),
+  make: (document): Ready => ({ masks: [], layers: [added(document, 'glare', [['exposure', {}], ['white-balance', {}]])] }),
   source: PRACTICE,
 };
 

@@ -84,19 +84,6 @@ function likeness(codes: ArrayLike<number>, said: Uint8Array): Float32Array {
   return Float32Array.from(said, (_, pixel) => byColour[binOf(codes, pixel)]);
 }
 
-/** Means over the pixel and its neighbours: noise is no edge. */
-function calmed(plane: Float32Array, width: number, height: number): Float32Array {
-  const out = new Float32Array(plane.length);
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) {
-      let [sum, count] = [0, 0];
-      for (let v = Math.max(0, y - 1); v <= Math.min(height - 1, y + 1); v++) for (let u = Math.max(0, x - 1); u <= Math.min(width - 1, x + 1); u++) [sum, count] = [sum + plane[v * width + u], count + 1];
-      out[y * width + x] = sum / count;
-    }
-  }
-  return out;
-}
-
 const greyOf = (codes: ArrayLike<number>, pixel: number) => (0.299 * codes[pixel * 4] + 0.587 * codes[pixel * 4 + 1] + 0.114 * codes[pixel * 4 + 2]) / 255;
 
 /**
@@ -112,7 +99,8 @@ export function cutOut(codes: Uint8Array | Uint8ClampedArray, size: Size, marks:
   const owner = saidOf(marks, size, fromEdges);
   if (!owner.includes(STAYS)) return new Uint8Array(owner.length);
   if (!owner.includes(GOES)) return new Uint8Array(owner.length).fill(1);
-  const like = calmed(likeness(codes, owner), width, height);
+  // Means with the neighbours: noise is no edge.
+  const like = boxMean(likeness(codes, owner), width, height, 1);
   const grey = Float32Array.from(owner, (_, pixel) => greyOf(codes, pixel));
   const distance = new Int32Array(owner.length).fill(2 ** 31 - 1);
   const buckets: number[][] = Array.from({ length: BUCKETS }, () => []);

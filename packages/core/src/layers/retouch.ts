@@ -33,9 +33,10 @@ export const retouch = defineLayer({
   },
   nameOf: ({ values }) => ({ heal: 'Healed', clone: 'Copied', fill: 'Filled', move: 'Moved' })[values.work],
   problem: ({ document, values }) => {
+    if (values.work === 'fill') return null;
     const maps = mapsOf(values, document);
-    if (values.work !== 'fill' && typeof maps === 'string') return maps;
-    return values.work !== 'fill' && !(values.work === 'move' && values.drawnPx > 0) && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null;
+    if (typeof maps === 'string') return maps;
+    return !(values.work === 'move' && values.drawnPx > 0) && values.from[0] === 0 && values.from[1] === 0 && values.scalePercent === 100 && values.turnDegrees === 0 && !values.isMirrored ? 'each place is its own. Set from where it takes, or to where it moves.' : null;
   },
   origin: (values, { document, zone, below, warped, healed, filled, moved }) => {
     const under = below(true);
@@ -81,15 +82,26 @@ function mapsOf({ from, scalePercent, turnDegrees, isMirrored, middle, plane, wa
   const [cos, sin] = [Math.cos(angle) * scale, Math.sin(angle) * scale];
   const aside = isMirrored ? -1 : 1;
   const turned = [cos * aside, sin * aside, -sin, cos] as const;
-  const [there, opposite] = [[middle[0] + from[0], middle[1] + from[1]], [middle[0] - from[0], middle[1] - from[1]]] as const;
-  if (plane === 'picture') {
-    const between = (at: readonly [number, number], to: readonly [number, number], [a, b, c, d]: readonly [number, number, number, number]): PictureMap => [a, b, c, d, to[0] - a * at[0] - b * at[1], to[1] - c * at[0] - d * at[1]];
-    return { taken: between(middle, there, turned), moved: between(there, middle, turned), other: between(middle, opposite, EVEN) };
-  }
+  const there = [middle[0] + from[0], middle[1] + from[1]] as const;
+  const along = alongOf(document, plane, wallDegrees);
+  if (typeof along === 'string') return along;
+  const [taken, moved, other] = [along(middle, there, turned), along(there, middle, turned), along(there, middle, EVEN)];
+  if (taken && moved && other) return { taken, moved, other };
+  return plane === 'level' ? 'both places must lie on one side of the horizon: on the floor, or on the ceiling.' : 'both places must lie on one side of where the wall would end far away.';
+}
+
+type Place = readonly [x: number, y: number];
+/** What shows at one place what is at another one, turned, scaled and mirrored; null where that cannot be. */
+type Along = (at: Place, to: Place, by: readonly [number, number, number, number]) => PictureMap | null;
+
+/** In the picture, or along a surface of the scene: or what is missing for it, as a sentence. */
+function alongOf(document: TazzelDocument, plane: Taking['plane'], wallDegrees: number): Along | string {
+  if (plane === 'picture') return (at, to, [a, b, c, d]) => [a, b, c, d, to[0] - a * at[0] - b * at[1], to[1] - c * at[0] - d * at[1]];
   if (document.camera === null) return 'the camera is not known, and with it where surfaces lie. Set it under Elements, Camera and sun: two pairs of lines, or the horizon.';
   const view = viewOfCamera(cameraOf(document.camera), document.size);
-  const scene = plane === 'level' ? levelPlane(view) : uprightPlane(view, wallDegrees);
-  const [taken, moved, other] = [alongPlane(view, scene, middle, there, turned), alongPlane(view, scene, there, middle, turned), alongPlane(view, scene, there, middle)];
-  if (!taken || !moved || !other) return plane === 'level' ? 'both places must lie on one side of the horizon: on the floor, or on the ceiling.' : 'both places must lie on one side of where the wall would end far away.';
-  return { taken: { homography: taken }, moved: { homography: moved }, other: { homography: other } };
+  const surface = plane === 'level' ? levelPlane(view) : uprightPlane(view, wallDegrees);
+  return (at, to, by) => {
+    const homography = alongPlane(view, surface, at, to, by);
+    return homography && { homography };
+  };
 }
