@@ -1,35 +1,15 @@
 /** Depth of field of a picture at full size against libvips's Gaussian of the same mean width, on bytes. */
-import { statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { applyEdit, freshIds, type KeptValues, type TazzelDocument } from '@tazzel/core';
+import { applyEdit, type KeptValues, type TazzelDocument } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
-import { nodePlatform } from '@tazzel/engine/node';
-import { encodeExr, sourcesFromReport } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
+import { elementOf } from './graph.ts';
 import { flattened, median, report, timed } from './measure.ts';
-import { layerPixels } from './scene.ts';
-
-/** A level ground under a camera at eye height, a front 20 m away, sky above it, and posts 4 m away. */
-function yardDepth(width: number, height: number): Float32Array {
-  const focalPx = (50 / 36) * width;
-  return Float32Array.from({ length: width * height }, (_, i) => {
-    const [x, y] = [i % width, Math.floor(i / width)];
-    if (x % (width / 6) < width / 90) return 4;
-    const ground = y > height / 2 ? (1.6 * focalPx) / (y - height / 2) : Number.POSITIVE_INFINITY;
-    return Math.min(ground, y > height / 4 ? 20 : 1e5);
-  });
-}
+import { layerPixels, yardDepth } from './scene.ts';
 
 /** @param plain one element of light */
 export async function benchFocus(engine: Engine, plain: TazzelDocument, kernels: Kernels, folder: string, width: number, height: number): Promise<void> {
-  const path = join(folder, 'depth.exr');
-  const window = { x: 0, y: 0, width, height };
-  writeFileSync(path, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIPS', channels: [{ name: 'Z', type: 'f32', data: yardDepth(width, height) }] }, nodePlatform, kernels)));
-  const file = { name: 'depth.exr', size: statSync(path).size, handle: path };
-  const hash = 'd'.repeat(64);
-  engine.files.set(hash, file);
-  const sources = sourcesFromReport(await engine.inspect(file), hash, freshIds(plain, 'source'));
+  const sources = await elementOf(engine, kernels, folder, 'depth', { width, height }, [{ name: 'Z', type: 'f32', data: yardDepth(width, height) }]);
   const base = { ...plain, sources: [...plain.sources, ...sources] };
   const added = applyEdit(base, { type: 'add-correction-layer', correction: 'focus', zone: 'scene' });
   const focused = (params: KeptValues) => applyEdit(added, { type: 'set-params', layerId: added.buildUp.scene.at(-1)?.id ?? '', params: { focusMetres: 6, focalMillimetres: 50, sensorMillimetres: 36, ...params } });

@@ -1,10 +1,10 @@
 /** What reads across pixels: Gaussians against libvips, blurs in the middle of a build-up, planning. */
 import { statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { addElements, applyEdit, emptyDocument, floatToHalf, freshIds, layersInOrder, planDocument, type Source, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
+import { addElements, applyEdit, emptyDocument, floatToHalf, layersInOrder, planDocument, type Size, type Source, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import { nodePlatform } from '@tazzel/engine/node';
-import { encodeExr, sourcesFromReport } from '@tazzel/formats';
+import { encodeExr, type ExrChannelData, sourcesFromReport } from '@tazzel/formats';
 import type { Kernels } from '@tazzel/kernels';
 import sharp from 'sharp';
 import { compare, flattened, median, report, timed } from './measure.ts';
@@ -21,18 +21,24 @@ function withTop(document: TazzelDocument, correction: string, params: Readonly<
 export const withBlurs = (document: TazzelDocument): TazzelDocument => SIGMAS.reduce((made, sigmaPx) => withTop(made, 'gaussian-blur', { sigmaPx }), document);
 const SIGMAS = [6, 20, 60];
 
+/** Elements of a file of their own that the engine knows. */
+export async function elementOf(engine: Engine, kernels: Kernels, folder: string, name: string, size: Size, channels: readonly ExrChannelData[]): Promise<Source[]> {
+  const path = join(folder, `${name}.exr`);
+  const window = { x: 0, y: 0, ...size };
+  writeFileSync(path, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIPS', channels }, nodePlatform, kernels)));
+  const file = { name: `${name}.exr`, size: statSync(path).size, handle: path };
+  const hash = Buffer.from(name).toString('hex').padEnd(64, '0');
+  engine.files.set(hash, file);
+  let n = 0;
+  return sourcesFromReport(await engine.inspect(file), hash, () => `source-${name}-${++n}`);
+}
+
 /** One element of halves, as a render has it. */
 export async function oneElement(engine: Engine, kernels: Kernels, folder: string, width: number, height: number): Promise<TazzelDocument> {
   const rgba = layerPixels(width, height, 3);
   const table = Uint16Array.from({ length: 256 }, (_, code) => floatToHalf((code / 255) ** 2.2 * 2));
-  const window = { x: 0, y: 0, width, height };
   const channels = ['R', 'G', 'B'].map((name, c) => ({ name, type: 'f16' as const, data: Uint16Array.from({ length: width * height }, (_, i) => table[rgba[i * 4 + c]]) }));
-  const path = join(folder, 'light.exr');
-  writeFileSync(path, Buffer.concat(await encodeExr({ dataWindow: window, displayWindow: window, compression: 'ZIPS', channels }, nodePlatform, kernels)));
-  const file = { name: 'light.exr', size: statSync(path).size, handle: path };
-  const hash = 'b'.repeat(64);
-  engine.files.set(hash, file);
-  const sources: Source[] = sourcesFromReport(await engine.inspect(file), hash, freshIds(null, 'source'));
+  const sources = await elementOf(engine, kernels, folder, 'light', { width, height }, channels);
   return addElements(emptyDocument('light', 'Light', { width, height }), sources);
 }
 

@@ -27,6 +27,17 @@ export function layerPixels(width: number, height: number, layer: number): Uint8
   return rgba;
 }
 
+/** A level ground under a camera at eye height, a front 20 m away, sky above it, and posts 4 m away; where two things meet a pixel has the mean of both. */
+export function yardDepth(width: number, height: number): Float32Array {
+  const focalPx = (50 / 36) * width;
+  const at = (x: number, y: number) => {
+    if (x % (width / 6) < width / 90) return 4;
+    const ground = y > height / 2 ? (1.6 * focalPx) / (y - height / 2) : Number.POSITIVE_INFINITY;
+    return Math.min(ground, y > height / 4 ? 20 : 1e5);
+  };
+  return Float32Array.from({ length: width * height }, (_, i) => (at(i % width, Math.floor(i / width)) + at((i % width) + 1, Math.floor(i / width))) / 2);
+}
+
 /** Eight broad areas with soft borders left out: a plain ID picture. */
 export function idPixels(width: number, height: number): Uint8Array {
   const rgba = new Uint8Array(width * height * 4).fill(255);

@@ -68,8 +68,9 @@ export class Viewport {
       onChange: () => this.#redraw(),
       onBusy: (busy: boolean) => {
         this.#busy += busy ? 1 : -1;
-        this.#publish();
+        // What was drawn meanwhile was drawn quickly: it has settled only when it is drawn once more.
         if (!busy) this.#redraw();
+        this.#publish();
       },
       onProblems: (problems: readonly string[]) => {
         if (problems.join() === this.#problems.join()) return;

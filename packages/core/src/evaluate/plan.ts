@@ -338,6 +338,7 @@ class Planner {
       softened: (input, sigmaPx) => this.#graph.add({ kind: 'gaussian', input, sigmaPx, within: null }),
       element: (source) => this.#element({ sourceId: source.id, load: source.encoding === 'display' ? 'to-light' : 'as-is' }, source.scale === 1 && source.offset === 0 ? [] : [{ kind: 'scale', scale: source.scale, offset: source.offset }]),
       alone: (source) => this.#pictureLight(source),
+      kept: (from) => this.#kept(layer.id, from),
       figures: (node) => this.#graph.add({ kind: 'figures', ...node }),
       trails: (node) => this.#graph.add({ kind: 'trails', ...node }),
       stand: (what) => {
@@ -474,6 +475,14 @@ class Planner {
     convert(zoneDomain);
     if (zone === 'picture' && !bounded) actions.push({ kind: 'clamp' });
     return { from, load, actions, holdsMask: origin.holdsMask === true, beneath: origin.beneath ?? null };
+  }
+
+  #kept(layerId: string, from: Computed): number {
+    const run = this.#graph.begin(null);
+    this.#graph.push(run, { kind: 'layer', layerId, from, load: 'as-is', actions: [], blend: 'normal', zone: 'scene', opacity: 1, mask: null });
+    const node = this.#graph.cut(run);
+    this.#shared.add(node);
+    return node;
   }
 
   /** A picture scaled, turned and moved around the middle of a rectangle. */

@@ -42,6 +42,8 @@ export class Evaluator {
   /** Places of the span's pixels, and other elements: made when they are first asked for. */
   #place: PlaceRegisters | null = null;
   #isPlaced = false;
+  /** What the register of columns holds. */
+  #columns = { scale: 0, x: 0, length: 0, rows: 0 };
   readonly #others: ColorRegisters[] = [];
   /** What lay below the groups that are open, one entry for each depth ever reached. */
   readonly #below: { color: ColorRegisters; alpha: Register }[] = [];
@@ -119,10 +121,15 @@ export class Evaluator {
     this.#isPlaced = true;
     const [xs, ys] = this.#place.map(({ values }) => values);
     const scale = 2 ** level;
-    for (const run of span.runs) {
-      for (let i = 0; i < run.length; i++) xs[run.at + i] = (run.x + i + 0.5) * scale;
-      ys.fill((run.y + 0.5) * scale, run.at, run.at + run.length);
+    const [{ x, length }] = span.runs;
+    // All runs of a span lie below one another, and those of the next span often do so, too.
+    const columns = this.#columns;
+    const areThere = columns.scale === scale && columns.x === x && columns.length === length ? columns.rows : 0;
+    for (const [row, run] of span.runs.entries()) {
+      if (row >= areThere) for (let i = 0; i < length; i++) xs[run.at + i] = (x + i + 0.5) * scale;
+      ys.fill((run.y + 0.5) * scale, run.at, run.at + length);
     }
+    this.#columns = { scale, x, length, rows: Math.max(areThere, span.runs.length) };
     return this.#place;
   }
 

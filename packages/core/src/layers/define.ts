@@ -128,6 +128,8 @@ export interface Planning {
   around(source: Source, view: CameraView, turnRadians: number): number;
   /** A picture's light as a node of the plan, placed: a map from places in the picture to places in it. */
   placed(source: Source, map: AffineMap): number;
+  /** Opaque light of a formula that costs much, as a node of the plan: made once, and kept while what is done with it changes. */
+  kept(from: Computed): number;
   /** An element as it lies in the picture, as a node of the plan: its light, or its numbers. */
   element(source: Source): number;
   /** A picture's light where its own pixels lie, as a node of the plan. */

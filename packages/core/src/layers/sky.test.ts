@@ -140,7 +140,7 @@ describe('the loop equals the definition', () => {
   ] as const)('%s', async (_label, patch) => {
     const picture = skyPicture(values(patch), { sun: null });
     const isRead = 'look' in patch && patch.look === 'photograph';
-    for (const sight of [{ hasAlpha: true }, { hasAlpha: true, exchanges: true }, { hasAlpha: true, exchanges: true, wrap: 0.3 }, ...(isRead ? [] : [{ mirrors: true }])]) {
+    for (const sight of [{ hasAlpha: true }, { hasAlpha: true, exchanges: true }, { hasAlpha: true, exchanges: true, wrap: 0.3 }, ...(isRead ? [] : [{ mirrors: true }, { hasAlpha: true, wrap: 1, isLight: true }])]) {
       const prepared = prepareSky(picture, { ...plain, ...sight, isRead });
       const results = [referenceBackend(), await builtKernels()].map((backend: Backend) => {
         const random = seeded(5);
@@ -296,6 +296,35 @@ describe('edges', () => {
     // The sky is exchanged in what the correction made: its edges are a quarter as bright, not darker rims.
     const after2 = light({ document: darker, views });
     for (let i = 0; i < alpha.data.length; i += 11) if (alpha.data[i] === 1) expect(after2[0][i]).toBeCloseTo(beauty[0].data[i] / 4, 5);
+  });
+});
+
+describe('clouds that are kept', () => {
+  const wall = flat(0);
+  wall.data.fill(1, 0, SIZE.width * 20);
+  wall.data.fill(0.4, SIZE.width * 20, SIZE.width * 21);
+  const made = (params: KeptValues) => scene(planes(() => 0.02), wall, { clouds: 'cumulus', coverPercent: 55, ...params });
+  const keyOf = (params: KeptValues) => {
+    const plan = planDocument(made(params).document);
+    const [node, ...more] = plan.shared;
+    expect(more).toEqual([]);
+    const found = plan.nodes[node];
+    return found.kind === 'points' ? found.keys.at(-1) : null;
+  };
+  it('are the same picture whatever is done with their light, and another one for other clouds', () => {
+    const key = keyOf({});
+    for (const params of [{ exposureStops: 2 }, { tint: [1, 0.7, 0.5] }, { edges: 'plain' }] as KeptValues[]) expect(keyOf(params), JSON.stringify(params)).toBe(key);
+    expect(keyOf({ wrapPercent: 10 })).toBe(keyOf({ wrapPercent: 40 }));
+    for (const params of [{ coverPercent: 30 }, { seed: 3 }, { azimuthDegrees: 80 }, { windDegrees: 10 }] as KeptValues[]) expect(keyOf(params), JSON.stringify(params)).not.toBe(key);
+    expect(planDocument(made({ clouds: 'none' }).document).shared).toEqual([]);
+  });
+  it('look as they are defined, brighter and warmer', () => {
+    const picture = skyPicture(values({ clouds: 'cumulus', coverPercent: 55, exposureStops: 1, tint: [1, 0.8, 0.6] }), { sun: null });
+    const found = light(made({ exposureStops: 1, tint: [1, 0.8, 0.6], edges: 'plain' }), referenceBackend());
+    for (const [x, y] of PLACES) {
+      const expected = y < 20 ? [0.02, 0.02, 0.02] : lightAt(picture, x + 0.5, y + 0.5);
+      for (let c = 0; c < 3; c++) expect(found[c][y * SIZE.width + x] / expected[c], `${x}, ${y}`).toBeCloseTo(1, 4);
+    }
   });
 });
 

@@ -38,9 +38,11 @@ export interface SkySight {
   readonly wrap: number;
   /** Seen in what mirrors it: an element of reflections, by its normals, is lit by this sky as a share of another one. */
   readonly mirrors: boolean;
+  /** Only its light is wanted, as a picture that others read: opaque, and black where nothing of it is seen. */
+  readonly isLight: boolean;
 }
 /** Nothing but the sky, in the directions of a camera. */
-export const plainSight = (view: CameraView): SkySight => ({ view, hasAlpha: false, exchanges: false, isRead: false, wrap: 0, mirrors: false });
+export const plainSight = (view: CameraView): SkySight => ({ view, hasAlpha: false, exchanges: false, isRead: false, wrap: 0, mirrors: false, isLight: false });
 
 /** @source mean radius of the Earth (IUGG) */
 const EARTH_METRES = 6_371_009;
@@ -79,14 +81,15 @@ const CLOUDS_AT = 66;
 const [WRAP_AT, MIRRORS_AT] = [62, 63];
 /** Where it says that light is read, and where its gain stands then: in the place of the band. */
 const [IS_READ, GAIN_AT] = [60, 47];
+const IS_LIGHT = 61;
 const [SEED_AT, HAS_CLOUDS] = [58, 59];
 
 /**
  * Packed for the kernel: axis x, y, 1 / focal length, 1 if there is alpha · forward, right, up · towards the sun, 1 if the old sky is taken out · three rows of seven (37) · XYZ to light × gain (46) ·
- * band (or the gain of light that is read), its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, 1 if its light is read, unused · light around edges, 1 if it is mirrored, two unused (66) ·
+ * band (or the gain of light that is read), its fade · level direction of the sun: x, z · disc, cosines of its inner and outer rim (58) · seed, 1 if there are clouds, 1 if its light is read, 1 if only that is wanted · light around edges, 1 if it is mirrored, two unused (66) ·
  * and of the clouds: height, 1 / length of a form, cosine and sine of the wind, 1 / stretch, threshold, 1 / softness, depth, shade · sunlight, light of the sky · shift towards the sun along and across the wind · detail · a pixel's width in texels of the field · sheets, their distance, taper of each.
  */
-export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead, wrap, mirrors }: SkySight): Float32Array {
+export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { view, hasAlpha, exchanges, isRead, wrap, mirrors, isLight }: SkySight): Float32Array {
   const level = Math.hypot(sun[0], sun[2]) || 1;
   const matrix = XYZ_TO_LIGHT.flatMap((row, c) => row.map((value) => value * gain[c]));
   const lit = (light: Triple, by = 1): Triple => [light[0] * gain[0] * by, light[1] * gain[1] * by, light[2] * gain[2] * by];
@@ -102,7 +105,7 @@ export function prepareSky({ look, sun, gain, hasDisc, clouds }: SkyPicture, { v
     ...(isRead ? gain : lit(look.band)), look.bandFade,
     sun[0] / level, sun[2] / level,
     ...disc, Math.cos(DISC - RIM), Math.cos(DISC + RIM),
-    clouds?.seed ?? 0, clouds ? 1 : 0, isRead ? 1 : 0, 0,
+    clouds?.seed ?? 0, clouds ? 1 : 0, isRead ? 1 : 0, isLight ? 1 : 0,
     wrap, mirrors ? 1 : 0, 0, 0,
   ];
   if (!clouds) return Float32Array.from(head);
@@ -217,13 +220,13 @@ export function skyPixel(p: Float32Array, [px, py]: readonly [x: number, y: numb
   const alpha = p[3] === 0 ? 0 : Math.min(1, Math.max(0, covered));
   const free = 1 - alpha;
   const veil = p[WRAP_AT] === 0 ? 0 : p[WRAP_AT] * Math.max(0, 1 - LEAST_WRAP - softened) * alpha;
-  if (free <= 0 && veil <= 0) return [0, 0, 0, 0];
+  if (free <= 0 && veil <= 0) return [0, 0, 0, p[IS_LIGHT]];
   const [a, b] = [(px - p[0]) * p[2], (p[1] - py) * p[2]];
   const length = Math.sqrt(1 + a * a + b * b);
   const direction = [0, 1, 2].map((i) => (p[4 + i] + p[7 + i] * a + p[10 + i] * b) / length) as unknown as Triple;
   if (p[MIRRORS_AT] !== 0) return mirrored(p, direction, below, read, step, ditherAt(px, py));
   const light = p[IS_READ] !== 0 ? read.map((value, c) => value * p[GAIN_AT + c]) : skyLight(p, direction, step, ditherAt(px, py));
-  if (p[16] === 0) return [light[0], light[1], light[2], free];
+  if (p[16] === 0) return [light[0], light[1], light[2], p[IS_LIGHT] !== 0 ? 1 : free];
   const keeps = Math.min(1, alpha * PER_LEAST_ALPHA);
   // Where nothing is sky its light lies over what is there: what is done to the sky later does not reach that.
   const shines = free > 0 ? free + veil : 1;
