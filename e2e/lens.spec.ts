@@ -9,6 +9,7 @@ const [WIDTH, HEIGHT] = [300, 200];
 const LAMP_BESIDE = [0.285, 0.48] as const;
 const WALL = [0.62, 0.62] as const;
 const SKY = [0.4, 0.04] as const;
+const BRICKS = [0.3875, 0.575] as const;
 const list = (page: Page) => page.getByRole('region', { name: 'Lens and film' });
 const apart = (a: readonly number[], b: readonly number[]) => a.reduce((sum, value, c) => sum + Math.abs(value - b[c]), 0);
 const sum = (color: readonly number[]) => color.reduce((total, value) => total + value, 0);
@@ -37,6 +38,16 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await page.getByRole('region', { name: 'Lens and film' }).getByText('Glow of lamps').click();
   await type(page, 'Amount', '60');
   await expect.poll(async () => sum(await colorAt(page, ...LAMP_BESIDE))).toBeGreaterThan(sum(beside) + 8);
+  // A mask says where the glow is seen, or what shines: from the bricks nothing comes that falls on them.
+  const bricks = await colorAt(page, ...BRICKS);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Mask', exact: true }), 'Brick');
+  await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), beside)).toBeLessThan(8);
+  expect(apart(await colorAt(page, ...BRICKS), bricks)).toBeLessThan(12);
+  await choose(page, bench(page).getByRole('combobox', { name: 'Its mask is' }), 'What shines');
+  await expect.poll(async () => sum(bricks) - sum(await colorAt(page, ...BRICKS))).toBeGreaterThan(60);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => apart(await colorAt(page, ...BRICKS), bricks)).toBe(0);
   // Off together, and on again, in one step of the history each.
   await list(page).getByRole('button', { name: 'All of it off, to judge' }).click();
   await settled(page);

@@ -111,10 +111,19 @@ export interface Drift {
   readonly staysInside: boolean;
 }
 
-/** Light that an opening bends aside: what stays where it is, and what is bent. */
-export interface Diffraction {
-  readonly kind: 'diffraction';
+/** Light that goes away from where it was. */
+export interface Scattering {
+  /** How much of it stays. */
   readonly own: Triple;
+  /** How much is shown of light that does not: all, or nothing where only what is scattered is shown. */
+  readonly others: 0 | 1;
+  /** Only light within the mask is scattered, and the mask does not say where that is seen. */
+  readonly fromMask: boolean;
+}
+
+/** Light that an opening bends aside: what is bent of each channel. */
+export interface Diffraction extends Scattering {
+  readonly kind: 'diffraction';
   readonly gain: Triple;
   readonly streaks: Streaks;
   /** How far, in pixels of the full picture. */
@@ -128,10 +137,9 @@ export interface GaussianPart {
   readonly gain: Triple;
 }
 
-/** Light that is spread by several Gaussians at once; `own` is what stays where it is. */
-export interface GaussianMixture {
+/** Light that is spread by several Gaussians at once. */
+export interface GaussianMixture extends Scattering {
   readonly kind: 'mixture';
-  readonly own: Triple;
   readonly parts: readonly GaussianPart[];
 }
 

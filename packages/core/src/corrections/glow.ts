@@ -3,7 +3,7 @@ import { color } from '../params/color.ts';
 import { number } from '../params/number.ts';
 import type { Triple } from '../vector.ts';
 import { defineCorrection, type GaussianPart } from './define.ts';
-import { scatteredBy } from './scattered.ts';
+import { maskIs, scatteredBy } from './scattered.ts';
 import { seenUnder, tangentOfPixel } from './seen-under.ts';
 
 /** The widest Gaussian, as a share of the diagonal: beyond it there is as good as no picture. */
@@ -52,12 +52,13 @@ export const glow = defineCorrection({
     sizePercent: number({ label: 'From', unit: '%', min: 0.02, max: 5, default: 0.15, step: 0.05, digits: 2, byFactors: true, usual: [0.05, 2], help: 'Where it begins, as a share of the picture’s diagonal.' }),
     tint: color({ label: 'Colour', of: 'light', default: [1, 1, 1], help: 'Which light is scattered: white takes all alike, red leaves green and blue where they are.' }),
     shows: choice({ label: 'Shows', options: { whole: 'The picture', alone: 'Glow alone' }, default: 'whole', help: 'The glow alone is for a layer that is added: a light group whose lamps glow, and nothing else.' }),
+    maskIs,
   },
   domain: 'light',
   zones: ['scene', 'picture'],
   begin: seenUnder,
   isNoOp: ({ amountPercent, shows }) => amountPercent === 0 && shows === 'whole',
-  spread: ({ amountPercent, form, power, acrossDegrees, ageYears, sizePercent, tint, shows }, { width, height }) => {
+  spread: ({ amountPercent, form, power, acrossDegrees, ageYears, sizePercent, tint, shows, maskIs: mask }, { width, height }) => {
     const diagonal = Math.hypot(width, height);
     const first = (sizePercent / 100) * diagonal;
     const sigmas = Array.from({ length: Math.max(1, 1 + Math.floor(Math.log2((WIDEST * diagonal) / first))) }, (_, k) => first * 2 ** k);
@@ -70,14 +71,14 @@ export const glow = defineCorrection({
     });
     const total = raw.reduce((sum, share) => sum + share, 0);
     const amount = form === 'eye' ? Math.min(1, (amountPercent / 100) * total) : amountPercent / 100;
-    const { own, gain: share } = scatteredBy(amount, tint, shows);
-    const parts = sigmas.map((sigmaPx, k): GaussianPart => ({ sigmaPx, gain: share.map((one) => (one * raw[k]) / Math.max(1e-12, total)) as unknown as Triple }));
-    return { kind: 'mixture', own, parts };
+    const { gain, ...scattering } = scatteredBy({ share: amount, tint, shows, mask });
+    const parts = sigmas.map((sigmaPx, k): GaussianPart => ({ sigmaPx, gain: gain.map((one) => (one * raw[k]) / Math.max(1e-12, total)) as unknown as Triple }));
+    return { kind: 'mixture', ...scattering, parts };
   },
   examples: [
-    { amountPercent: 0, form: 'power', power: 2.4, acrossDegrees: 65, ageYears: 30, sizePercent: 0.15, tint: [1, 1, 1], shows: 'whole' },
-    { amountPercent: 20, form: 'power', power: 2, acrossDegrees: 65, ageYears: 30, sizePercent: 0.5, tint: [1, 0.8, 0.6], shows: 'whole' },
-    { amountPercent: 60, form: 'eye', power: 2.4, acrossDegrees: 54, ageYears: 70, sizePercent: 0.3, tint: [1, 1, 1], shows: 'alone' },
+    { amountPercent: 0, form: 'power', power: 2.4, acrossDegrees: 65, ageYears: 30, sizePercent: 0.15, tint: [1, 1, 1], shows: 'whole', maskIs: 'seen' },
+    { amountPercent: 20, form: 'power', power: 2, acrossDegrees: 65, ageYears: 30, sizePercent: 0.5, tint: [1, 0.8, 0.6], shows: 'whole', maskIs: 'lit' },
+    { amountPercent: 60, form: 'eye', power: 2.4, acrossDegrees: 54, ageYears: 70, sizePercent: 0.3, tint: [1, 1, 1], shows: 'alone', maskIs: 'seen' },
   ],
   source: 'CIE 146:2002 (scatter in the eye); as sums of Gaussians: common practice, no published source',
 });

@@ -9,7 +9,7 @@ import { projected } from '../camera/view.ts';
 import { pixelsPerMetre } from '../figures/card.ts';
 import { focusPictures } from './focus-graph.ts';
 import { kindOf } from './kinds/registry.ts';
-import type { PointsWork, Work } from './kinds/work.ts';
+import type { MixtureWork, PointsWork, Work } from './kinds/work.ts';
 import { gaussianPhases } from './gaussian-phases.ts';
 import { DRIFT_TAPS } from './kinds/drift.ts';
 import { SMEAR_PASSES, SMEAR_TAPS } from './kinds/smear.ts';
@@ -192,8 +192,14 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
   /**
    * All Gaussians of one picture share what it is reduced to, and are added up on their way back, from the coarsest on: each size is enlarged once. That widens the coarse ones by less than a hundredth.
    */
-  const mixed = ({ key, own, parts }: MixtureNode, input: number): number => {
-    const { key: of, domain } = drafts[input];
+  /** Only the light that a mask lets through, of an opaque picture or not. */
+  const litBy = (from: PlannedMask | null, input: number): number => (from === null ? input : add(named(drafts[input].key, 'lit', from.key, from.inverted), level, 4, { kind: 'confine', input, mask: from }, drafts[input].domain));
+  /** What stays of a picture, of which some light goes away: what it loses is taken from it; its alpha stays. */
+  const staying = ({ own, others, from }: { readonly own: Triple; readonly others: 0 | 1; readonly from: PlannedMask | null }, input: number, lit: number, alpha: number): MixtureWork['parts'] =>
+    from === null ? [{ picture: input, gain: own, alpha }] : [{ picture: input, gain: [others, others, others], alpha }, { picture: lit, gain: own.map((one) => one - others) as unknown as Triple, alpha: 0 }];
+  const mixed = ({ key, parts, ...scattering }: MixtureNode, input: number): number => {
+    const lit = litBy(scattering.from, input);
+    const { key: of, domain } = drafts[lit];
     const phased = parts.map(({ sigmaPx, gain }) => ({ gain, ...gaussianPhases(sigmaPx / 2 ** level) })).toSorted((one, other) => other.coarser - one.coarser);
     let made: { readonly picture: number; readonly coarser: number } | null = null;
     const goTo = (coarser: number) => {
@@ -202,16 +208,17 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
       return { picture: add(named(key, 'enlarged', coarser), level + coarser, 4, { kind: 'enlarge', input: made.picture, by: made.coarser - coarser }, small), coarser };
     };
     for (const [k, { gain, coarser, sigmaPx }] of phased.entries()) {
-      const small = reduced(input, of, coarser);
+      const small = reduced(lit, of, coarser);
       // What is narrower than a pixel of this level is the picture itself.
       const spread = sigmaPx === 0 ? small : add(named(of, 'convolved', coarser, sigmaPx), level + coarser, 4, { kind: 'convolve', input: small, sigmaPx }, drafts[small].domain);
       const before = goTo(coarser);
       made = { picture: add(named(key, 'sum', k), level + coarser, 4, { kind: 'mixture', parts: [{ picture: spread, gain, alpha: meanOf(gain) }, ...(before ? [{ picture: before.picture, gain: ONE, alpha: 1 }] : [])] }, drafts[small].domain), coarser };
     }
     const around = goTo(0);
-    // Alpha is spread as the light is, whether what stays is shown or not.
-    const stays = 1 - parts.reduce((sum, { gain }) => sum + meanOf(gain), 0);
-    return add(named(key), level, 4, { kind: 'mixture', parts: [{ picture: input, gain: own, alpha: stays }, ...(around ? [{ picture: around.picture, gain: ONE, alpha: 1 }] : [])] }, domain);
+    // Alpha is spread as the light is, whether what stays is shown or not; with the light of some lamps only it stays.
+    const spreads = scattering.from === null;
+    const stays = spreads ? 1 - parts.reduce((sum, { gain }) => sum + meanOf(gain), 0) : 1;
+    return add(named(key), level, 4, { kind: 'mixture', parts: [...staying(scattering, input, lit, stays), ...(around ? [{ picture: around.picture, gain: ONE, alpha: spreads ? 1 : 0 }] : [])] }, domain);
   };
   const gradedBlur = ({ key, sigmaPx, middle, across, begins, full }: GradedNode, input: number): number => {
     const scale = 2 ** level;
@@ -241,15 +248,16 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
   const blurred = ({ key, within, sigmaPx }: GaussianNode, input: number): number =>
     gaussianPhases(sigmaPx / 2 ** level).sigmaPx === 0 ? input : inside(key, within, input, (begun) => gaussianOf(begun, key, sigmaPx));
   /** In a picture of about the same size at every level: all of it is transformed at once. */
-  const diffracted = ({ key, own, gain, streaks, reachPx }: DiffractionNode, input: number): number => {
-    const { key: of, domain } = drafts[input];
+  const diffracted = ({ key, gain, streaks, reachPx, ...scattering }: DiffractionNode, input: number): number => {
+    const lit = litBy(scattering.from, input);
+    const { key: of, domain } = drafts[lit];
     const coarser = Math.max(0, Math.ceil(Math.log2(Math.max(plan.size.width, plan.size.height) / DIFFRACTED_SIDE)) - level);
-    const small = reduced(input, of, coarser);
+    const small = reduced(lit, of, coarser);
     const [at, how] = [drafts[small].domain, JSON.stringify([streaks, reachPx])];
     const bent = add(named(of, 'diffracted', coarser, how), level + coarser, 4, { kind: 'diffract', input: small, streaks, reachPx: reachPx / 2 ** (level + coarser), size: at }, at);
     drafts[bent].mustKeep = true;
     const large = coarser === 0 ? bent : add(named(of, 'diffracted, enlarged', coarser, how), level, 4, { kind: 'enlarge', input: bent, by: coarser }, domain);
-    return add(named(key), level, 4, { kind: 'mixture', parts: [{ picture: input, gain: own, alpha: 1 }, { picture: large, gain, alpha: 0 }] }, domain);
+    return add(named(key), level, 4, { kind: 'mixture', parts: [...staying(scattering, input, lit, 1), { picture: large, gain, alpha: 0 }] }, domain);
   };
   /** Each pass draws out by a step of the one before, until steps are shorter than a pixel. */
   const drifted = ({ key, within, way }: DriftNode, input: number): number => {

@@ -85,6 +85,8 @@ const [SKY_MARGIN_PX, SKY_SPREAD] = [1.5, 0.015];
 
 /** One everywhere. */
 const ONE = { shape: 'plain', from: [1, 1, 1, 1], to: [1, 1, 1, 1], start: [0, 0], end: [0, 1] } as const;
+/** Where a correction is seen: everywhere, if its mask says which light it takes. */
+const seenWithin = ({ spread }: Prepared, mask: MaskUse | null): MaskUse | null => (spread && 'fromMask' in spread && spread.fromMask ? null : mask);
 const WHITE: Computed = { kind: 'formula', formula: 'fill', prepared: prepareFill(ONE), of: ONE, reads: [] };
 
 /** Below this share of its size a layer is not there any more. */
@@ -216,6 +218,10 @@ class Planner {
     if ('staysInside' in wanted) {
       const { staysInside, ...spread } = wanted;
       return this.#graph.add({ ...spread, input, within: staysInside ? this.#mask(mask) : null });
+    }
+    if ('fromMask' in wanted) {
+      const { fromMask, ...scattering } = wanted;
+      return this.#graph.add({ ...scattering, input, from: fromMask ? this.#mask(mask) : null });
     }
     if (wanted.kind === 'focus') {
       const source = depthSource(this.document);
@@ -469,7 +475,7 @@ class Planner {
         continue;
       }
       const run = asRun();
-      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), link.mask), link.opacity, link.mask, this.#blend(link, domain === 'light' ? 'scene' : 'picture'));
+      this.#goOver(run, layer.id, this.#spread(spec, prepared, this.#graph.cut(run), link.mask), link.opacity, seenWithin(prepared, link.mask), this.#blend(link, domain === 'light' ? 'scene' : 'picture'));
       goOnFrom(this.#graph.cut(run));
     }
     convert(zoneDomain);
@@ -526,7 +532,7 @@ class Planner {
       const below = this.#graph.cut(run);
       const throughLight = zone === 'picture' && spec.domain === 'light';
       const made = this.#spread(spec, prepared, throughLight ? this.#converted(below, 'decode') : below, layer.mask);
-      this.#goOver(run, layer.id, throughLight ? this.#converted(made, 'encode') : made, layer.opacity, layer.mask, this.#blend(layer.correction, zone));
+      this.#goOver(run, layer.id, throughLight ? this.#converted(made, 'encode') : made, layer.opacity, seenWithin(prepared, layer.mask), this.#blend(layer.correction, zone));
     }
   }
 

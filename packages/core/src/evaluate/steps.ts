@@ -131,7 +131,7 @@ export interface GaussianNode {
 }
 
 /** A picture whose light an opening bends aside. */
-export type DiffractionNode = Diffraction & { readonly key: string; readonly input: number };
+export type DiffractionNode = Omit<Diffraction, 'fromMask'> & { readonly key: string; readonly input: number; readonly from: PlannedMask | null };
 
 /** A picture drawn out along a way, in pixels of the full picture. */
 export interface DriftNode {
@@ -149,6 +149,9 @@ export interface MixtureNode {
   readonly key: string;
   readonly input: number;
   readonly own: Triple;
+  readonly others: 0 | 1;
+  /** Which light is spread; null is all. */
+  readonly from: PlannedMask | null;
   readonly parts: readonly GaussianPart[];
 }
 

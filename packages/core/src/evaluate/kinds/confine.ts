@@ -1,4 +1,4 @@
-/** Colour and alpha weighed with a mask, and the weight beside them: what is blurred then takes nothing from outside the mask. */
+/** Colour and alpha weighed with a mask, and in a fifth plane the weight beside them: what is blurred then takes nothing from outside the mask. */
 import { sampleReader } from '../../raster/read.ts';
 import { planeOf, settleAlpha } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
@@ -13,7 +13,7 @@ export const confine: PictureKind<ConfineWork> = {
     const weightAt = sampleReader(plane);
     const area = region.width * region.height;
     const out = tools.backend.arena.take(planes * area);
-    const weight = out.subarray(4 * area);
+    const weight = planes > 4 ? out.subarray(4 * area) : tools.backend.arena.take(area);
     for (let y = 0, to = 0; y < region.height; y++) {
       for (let x = 0; x < region.width; x++, to++) {
         const value = weightAt((region.y + y) * plane.width + region.x + x);
