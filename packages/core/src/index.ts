@@ -85,7 +85,7 @@ export { trailsLayerOf } from './document/edits/trails.ts';
 export { applyEdit, type Edit, editLabel, editTypes } from './document/edits.ts';
 export * from './model/model.ts';
 export * from './color/zones.ts';
-export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, elementValues, enteringDocument, findLayer, findMask, findMaterial, findSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, maskUseAt, masksOf, materialSources, sourceIdOf, surfaceOf } from './model/query.ts';
+export { beforeDocument, chainOf, correctionPlace, depthSource, elementDocument, elementValues, enteringDocument, findLayer, findMask, findMaterial, findSource, focusSource, freshId, freshIds, type LayerPlace, layersInOrder, layersOf, maskUseAt, masksOf, materialSources, sourceIdOf, surfaceOf } from './model/query.ts';
 export { beautyOnly, builtInRecipes, buildExact, buildLit, buildRecipe, type BuildResult, enhancement, readRecipe, rebuildDocument, type Recipe, recipeOf } from './document/recipes.ts';
 export { isPictureLayer, knownLayer, placementOf, problemOf, SCALE_LIMITS, UNPLACED, usedSourceIds } from './document/layers.ts';
 export { extinctionOf, opticalDepth, WEATHERS, weatherOf } from './air/air.ts';

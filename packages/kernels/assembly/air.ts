@@ -17,7 +17,7 @@ const LEAN_Z: f32 = -0.6;
 // @ts-ignore: decorator
 @inline
 function hides(x: v128): v128 {
-  const inside = f32x4.pmax(f32x4.splat(-126), f32x4.mul(x, f32x4.splat(-LOG2E)));
+  const inside = f32x4.pmax(f32x4.splat(-100), f32x4.mul(x, f32x4.splat(-LOG2E)));
   const shifted = f32x4.add(inside, f32x4.splat(12583039));
   const f = f32x4.sub(inside, f32x4.sub(shifted, f32x4.splat(12583039)));
   const f2 = f32x4.mul(f, f);

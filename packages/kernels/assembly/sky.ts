@@ -2,6 +2,8 @@
 import { exp2Of, log2Of } from "./tone";
 
 const LOG2E: f32 = 1.44269504;
+/** Smaller ones, and their shares, would be below the normal numbers, which processors work on many times as slowly. */
+const LEAST_POWER: f32 = -100;
 const LOWEST_COSINE: f32 = 0.01;
 const EARTH_METRES: f32 = 6371009;
 const CLOUD_SIGHT_METRES: f32 = 45000;
@@ -27,7 +29,7 @@ function at(params: usize, index: i32): v128 {
 // @ts-ignore: decorator
 @inline
 function expOf(x: v128): v128 {
-  return exp2Of(f32x4.mul(x, f32x4.splat(LOG2E)));
+  return exp2Of(f32x4.pmax(f32x4.splat(LEAST_POWER), f32x4.mul(x, f32x4.splat(LOG2E))));
 }
 
 /** @source Abramowitz and Stegun 4.4.46, to 2e-8 */

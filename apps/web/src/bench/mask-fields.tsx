@@ -63,6 +63,7 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
         <div className="flex items-center gap-1.5">
           <MaskPicture mask={mask} className="h-7" />
           <Button
+            className="whitespace-nowrap px-1.5"
             onClick={() => {
               actions.showMask(mask.id);
               goToSurfaces();
@@ -70,7 +71,7 @@ export const MaskFields = memo(function MaskFields({ use, layerId, correctionId 
           >
             Edit the mask
           </Button>
-          {shared > 1 && <Button onClick={() => actions.edit({ type: 'unlink-mask', ...at })}>Own copy</Button>}
+          {shared > 1 && <Button className="whitespace-nowrap px-1.5" onClick={() => actions.edit({ type: 'unlink-mask', ...at })}>Own copy</Button>}
         </div>
       )}
     </>

@@ -9,7 +9,7 @@ const GROUPS: readonly (readonly [string, readonly string[]])[] = [
   ['Beauty', ['beauty', 'denoised-beauty', 'alpha']],
   ['Light', ['direct-lighting', 'gi', 'reflection', 'refraction', 'specular', 'self-illumination', 'background', 'atmosphere', 'shadow', 'light-group']],
   ['Filters and raw light', ['diffuse-filter', 'raw-lighting', 'raw-gi', 'reflection-filter', 'raw-reflection', 'refraction-filter', 'raw-refraction', 'raw-shadow']],
-  ['Surfaces and space', ['ambient-occlusion', 'depth', 'depth-normalised', 'distance', 'normals', 'position', 'wireframe']],
+  ['Surfaces and space', ['ambient-occlusion', 'depth', 'depth-normalised', 'distance', 'depth-in-glass-and-mirrors', 'normals', 'position', 'wireframe']],
   ['IDs and mattes', ['material-id', 'object-id', 'material-id-through-glass', 'material-id-in-mirrors', 'rgb-matte', 'crypto-material', 'crypto-object']],
 ];
 

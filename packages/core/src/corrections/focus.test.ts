@@ -99,10 +99,11 @@ const [MIDDLE_X, MIDDLE_Y] = [160, 48];
 type At = (x: number, y: number) => number;
 
 /** A picture of grey light with a depth, in focus somewhere. A circle at infinity has a radius of 8 pixels for a lens focused at 4 m at f/1. */
-function focused(light: At, metres: At, params: KeptValues, patch: { depth?: boolean; distances?: boolean } = {}) {
+function focused(light: At, metres: At, params: KeptValues, patch: { depth?: boolean; distances?: boolean; seen?: At } = {}) {
   const plane = (at: At) => ({ type: 'f32' as const, ...SIZE, data: Float32Array.from({ length: AREA }, (_, i) => at(i % SIZE.width, Math.floor(i / SIZE.width))) });
   const [colors, depths] = [plane(light), plane(metres)];
-  const sources = [source(1, { ...SIZE, role: 'beauty', alphaChannel: null, alpha: 'none' }), ...(patch.depth === false ? [] : [source(2, { ...SIZE, role: patch.distances ? 'distance' : 'depth', encoding: 'data', alphaChannel: null, alpha: 'none' })])];
+  const sources = [source(1, { ...SIZE, role: 'beauty', alphaChannel: null, alpha: 'none' }), ...(patch.depth === false ? [] : [source(2, { ...SIZE, role: patch.distances ? 'distance' : 'depth', encoding: 'data', alphaChannel: null, alpha: 'none' })]), ...(patch.seen ? [source(3, { ...SIZE, role: 'seen-depth', encoding: 'data', alphaChannel: null, alpha: 'none' })] : [])];
+  const sight = plane(patch.seen ?? metres);
   const document = after(
     emptyDocument('doc', 'Focus', SIZE),
     { type: 'add-sources', sources },
@@ -112,7 +113,7 @@ function focused(light: At, metres: At, params: KeptValues, patch: { depth?: boo
     { type: 'set-params', layerId: 'layer-2', params: { focusMetres: 4, fNumber: 1, sensorMillimetres: 36, ...params } },
   );
   const plan = planDocument(document);
-  const { pixels } = draw(plan, { target: lightOf(plan), source: (id) => ({ color: id === 'source-1' ? [colors, colors, colors] : [depths], alpha: null, premultiplied: false, x: 0, y: 0 }), mask: () => { throw new Error('There are no masks.'); } });
+  const { pixels } = draw(plan, { target: lightOf(plan), source: (id) => ({ color: id === 'source-1' ? [colors, colors, colors] : [id === 'source-3' ? sight : depths], alpha: null, premultiplied: false, x: 0, y: 0 }), mask: () => { throw new Error('There are no masks.'); } });
   return { light: pixels.planes.subarray(0, AREA), alpha: pixels.planes.subarray(3 * AREA, 4 * AREA), opaque: pixels.opaque, problems: plan.problems };
 }
 /** So that the far circle has 8 pixels: A f / (s − f) / 2 / sensor × width. */
@@ -126,6 +127,15 @@ const far = (light: At, metres: At, params: KeptValues = {}, patch = {}) => focu
 const lamp: At = (x, y) => (x === MIDDLE_X && y === MIDDLE_Y ? 1000 : 0);
 
 describe('focus', () => {
+  it('in glass and mirrors by what is seen there, where an element says how far away that is', () => {
+    // A pane across the right half, as near as what is sharp; far behind it a light.
+    const spot = (x: number, y: number) => (x % 40 === 20 && y % 30 === 15 ? 100 : 0.1);
+    const [pane, behind] = [() => 4, (x: number) => (x < SIZE.width / 2 ? 4 : 1e4)];
+    const [onPane, throughIt, asDepth] = [far(spot, pane), far(spot, pane, {}, { seen: behind }), far(spot, behind)];
+    expect(onPane.light.every((value, i) => Math.abs(value - spot(i % SIZE.width, Math.floor(i / SIZE.width))) < 1e-4)).toBe(true);
+    expect([...throughIt.light]).toEqual([...asDepth.light]);
+    expect(Math.max(...throughIt.light.filter((_, i) => i % SIZE.width > SIZE.width / 2 + 10))).toBeLessThan(5);
+  });
   it('draws a lamp that is out of focus as an even disc of the circle’s size, and keeps all of its light', () => {
     const { light, opaque } = far(lamp, () => 1e5);
     const total = light.reduce((sum, value) => sum + value, 0);

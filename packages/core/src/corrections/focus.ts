@@ -34,7 +34,7 @@ export const focus = defineCorrection({
   work: 'neighbourhood',
   id: 'focus',
   label: 'Focus',
-  summary: 'Sharp where one clicks; nearer and farther things are blurred as a lens of that f-number does it, by the render’s depth.',
+  summary: 'Sharp where one clicks; nearer and farther things are blurred as a lens of that f-number does it, by the render’s depth; in glass and mirrors by that of what is seen there, where an element says it.',
   group: 'Lens',
   params: {
     focusMetres: number({ label: 'Sharp at', unit: 'm', min: 0, max: 10_000, default: 0, step: 0.05, digits: 2, usual: [0, 50], help: 'Distance of the plane in focus, along the lens’s axis. At 0 everything stays sharp.' }),
@@ -54,7 +54,7 @@ export const focus = defineCorrection({
   zones: ['scene', 'picture'],
   prefers: 'scene',
   detail: 'softens',
-  reads: [{ roles: ['depth', 'distance'], label: 'depth' }],
+  reads: [{ roles: ['seen-depth', 'depth', 'distance'], label: 'depth' }],
   begin: (camera: Camera | null): KeptValues => (camera ? { fNumber: camera.fNumber, focalMillimetres: camera.focalMillimetres, sensorMillimetres: camera.sensorMillimetres, renderedAt: camera.fNumber } : {}),
   picks: [
     { label: 'Click what is sharp', of: 'metres', take: ([metres]) => ({ focusMetres: Math.round(metres * 1000) / 1000, untilMetres: 0 }) },

@@ -47,6 +47,6 @@ export function elementLook({ role, encoding }: Pick<Source, 'role' | 'encoding'
   const low = Math.min(...channels.map(({ percentiles }) => percentiles[0]));
   const high = Math.max(...channels.map(({ percentiles }) => percentiles.findLast((value) => value < BEYOND) ?? percentiles[0]));
   if (!(high > low)) return { scale: 1, offset: 0, sentence: `All of it is ${figure(low)}.` };
-  const unit = role === 'depth' || role === 'distance' || role === 'position' ? ' m' : '';
+  const unit = role === 'depth' || role === 'seen-depth' || role === 'distance' || role === 'position' ? ' m' : '';
   return { scale: 1 / (high - low), offset: -low / (high - low), sentence: `${figure(low)}${unit} is black, ${figure(high)}${unit} white` };
 }

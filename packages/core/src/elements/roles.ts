@@ -39,6 +39,7 @@ const rows = [
   { id: 'atmosphere', label: 'Atmosphere', nature: 'light', words: ['atmosphere', 'atmosphere light', 'atmosphere lighting', 'atmosphere direct', 'atmosphere gi'] },
   { id: 'glare', label: 'Glare', nature: 'light', words: ['glare', 'glare light'] },
   { id: 'background', label: 'Background', nature: 'light', words: ['background', 'environment', 'background environment'] },
+  { id: 'seen-depth', label: 'Depth in glass and mirrors', nature: 'data', words: ['refraction depth', 'reflection depth', 'specular depth', 'reflection refraction depth'] },
   { id: 'depth', label: 'Depth', nature: 'data', words: ['depth'] },
   { id: 'distance', label: 'Distance', nature: 'data', words: ['distance'] },
   { id: 'normals', label: 'Normals', nature: 'data', words: ['normals'] },

@@ -21,7 +21,7 @@ const SPELLINGS: Readonly<Record<string, readonly string[]>> = {
   sunlight: ['sunlight', 'moonlight', 'daylight', 'sonnenlicht', 'keylight', 'filllight', 'rimlight'],
   lightgroup: ['lg', 'lightgroup', 'lightgroups', 'lightselect', 'lightmix', 'lichtgruppe'],
   group: ['group', 'groups', 'grp', 'select', 'mix', 'gruppe', 'groupe', 'gruppo', 'grupo'],
-  reflection: ['reflection', 'reflections', 'reflect', 'refl', 'rfl', 'reflexion', 'spiegelung', 'mirror', 'spiegelungen', 'reflet', 'reflets', 'riflesso', 'riflessi', 'riflessione', 'riflessioni', 'reflejo', 'reflejos', 'reflexiones'],
+  reflection: ['reflection', 'reflections', 'reflect', 'refl', 'rfl', 'reflexion', 'spiegelung', 'mirror', 'mirrors', 'spiegelungen', 'reflet', 'reflets', 'riflesso', 'riflessi', 'riflessione', 'riflessioni', 'reflejo', 'reflejos', 'reflexiones'],
   refraction: ['refraction', 'refractions', 'refract', 'refr', 'rfr', 'transmission', 'brechung', 'refraktion', 'rifrazione', 'refraccion'],
   specular: ['specular', 'spec', 'highlight', 'highlights', 'gloss', 'glossy', 'speculaire', 'glanz', 'speculare', 'especular', 'glanzlicht', 'glanzlichter', 'speculaires'],
   self: ['self'],

@@ -16,7 +16,7 @@ import { newMask, newTerm } from '../document/mask-edits.ts';
 import type { Beginning, Computed, Covering, PatchBlur, Standee } from '../layers/define.ts';
 import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
-import { depthSource, findMask, findSource } from '../model/query.ts';
+import { findMask, findSource, focusSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
@@ -224,7 +224,7 @@ class Planner {
       return this.#graph.add({ ...scattering, input, from: fromMask ? this.#mask(mask) : null });
     }
     if (wanted.kind === 'focus') {
-      const source = depthSource(this.document);
+      const source = focusSource(this.document);
       if (!source || this.options.missing?.has(source.id)) {
         this.#problems.add(`${spec.label}: the document has no depth in metres, and without it nothing is blurred. Add the depth element of the render and say how it is scaled, or soften along a line with Tilt blur.`);
         return input;

@@ -75,9 +75,14 @@ export function surfaceOf(document: TazzelDocument, materialId: string): string[
   return row.surface === null ? [row.id] : document.materials.filter(({ surface }) => surface === row.surface).map(({ id }) => id);
 }
 
-/** The element that says how far away things are, in metres: depth or distance in floating-point numbers. */
-export const depthSource = (document: TazzelDocument): Source | null =>
-  document.sources.find((source) => source.encoding === 'data' && (source.file.format === 'exr' || source.scale !== 1) && (source.role === 'depth' || source.role === 'distance')) ?? null;
+/** Whether an element says how far away things are, in metres: floating-point numbers, or such that a scale is known for. */
+const isInMetres = ({ encoding, file, scale }: Source): boolean => encoding === 'data' && (file.format === 'exr' || scale !== 1);
+
+/** The element that says how far away things are, in metres: depth or distance. */
+export const depthSource = (document: TazzelDocument): Source | null => document.sources.find((source) => isInMetres(source) && (source.role === 'depth' || source.role === 'distance')) ?? null;
+
+/** What a lens is focused by: how far away that is which is seen in glass and mirrors, where an element says it. */
+export const focusSource = (document: TazzelDocument): Source | null => document.sources.find((source) => isInMetres(source) && source.role === 'seen-depth') ?? depthSource(document);
 
 type IdPrefix = 'render' | 'state' | 'scheme' | 'delivery' | 'scenario' | 'layer' | 'mask' | 'correction' | 'source' | 'material';
 

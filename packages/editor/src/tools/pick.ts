@@ -1,4 +1,4 @@
-import { chromatic, clampUnit, completeParams, computesInLight, correctionById, depthSource, depthThere, enteringDocument, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
+import { chromatic, clampUnit, completeParams, computesInLight, correctionById, depthThere, enteringDocument, focusSource, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
 import { openCorrection, openLight, openTerm } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
@@ -39,7 +39,7 @@ async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNull
   const values = completeParams(spec, use.params);
   const sets = (taken: KeptValues | null) => taken && { type: 'set-params' as const, ...address, params: taken satisfies KeptValues };
   if (taker.of === 'metres') {
-    const source = depthSource(document);
+    const source = focusSource(document);
     const there = source && (await host.valuesAt(source, x, y));
     if (!source || !there) return refused(host, 'The document has no depth in metres there. Add the depth element of the render, or write the distance by hand.');
     const metres = depthThere(document, [x + 0.5, y + 0.5], there[0], source.role);

@@ -57,7 +57,7 @@ export function displayElement(rendering: Rendering, { element, index }: Display
   const planes = picture.channels.map(({ data }) => data);
   const { near, far } = rendering.depthRange;
   const show: (value: number) => number =
-    picture.role === 'distance' ? (v) => plain((far - v) / (far - near))
+    picture.role === 'distance' || picture.role === 'seen-depth' ? (v) => plain((far - v) / (far - near))
     : picture.role === 'position' ? (v) => plain(v / 10 - Math.floor(v / 10))
     : shows[pictureOf(picture.role)];
   for (let c = 0; c < 3; c++) {

@@ -170,6 +170,19 @@ describe('the elements of one render', () => {
       for (let i = 0; i < seen[0].length; i++) expect(seen.every((plane, c) => Math.abs(plane[i] - (own?.color[c] ?? 0)) < 1e-6)).toBe(false);
     }
   });
+  it('depth in glass and mirrors: that of other surfaces is their own, that in those is farther', () => {
+    const [sight] = planes('depth-in-glass-and-mirrors');
+    const [depth] = planes('depth');
+    const inside = ['material-id-through-glass', 'material-id-in-mirrors'].map((id) => planes(id));
+    let farther = 0;
+    for (let i = 0; i < depth.length; i++) {
+      expect(sight[i]).toBeGreaterThanOrEqual(depth[i] * (1 - 1e-5));
+      if (Number.isFinite(depth[i]) && sight[i] > depth[i] * 1.02) farther++;
+    }
+    const shown = depth.filter((_, i) => inside.some((channels) => channels.some((plane) => plane[i] > 0))).length;
+    expect(farther).toBeGreaterThan(shown / 4);
+    expect(farther).toBeLessThan(depth.length / 2);
+  });
   it('depth range: suggested from what is seen, near is white', () => {
     const range = suggestDepthRange(job.rendering.film);
     expect(range?.near).toBeGreaterThan(1);

@@ -51,6 +51,7 @@ export const elementRows: readonly ElementRow[] = [
   data('depth', 'Depth in metres', 'depth', ['enhancement', 'masks'], ['depth', 'alpha']),
   data('depth-normalised', 'Depth, near white and far black', 'depth', [], ['depth', 'alpha']),
   data('distance', 'Distance', 'distance', ['masks'], ['distance', 'alpha']),
+  data('depth-in-glass-and-mirrors', 'Depth in glass and mirrors', 'seen-depth', [], ['seen-depth', 'alpha']),
   data('normals', 'Normals', 'normals', ['masks'], ['normals', 'alpha']),
   data('position', 'Position', 'position', ['masks'], ['position', 'alpha']),
   data('material-id', 'Material ID', 'material-id', ['enhancement', 'masks'], [], ['material']),

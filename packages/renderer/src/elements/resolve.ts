@@ -131,6 +131,8 @@ export function resolveElement(rendering: Rendering, id: string, clean: boolean,
     case 'depth':
     case 'distance':
       return [picture(meansOfHits(film, id, region, Number.POSITIVE_INFINITY), ['Z'], { needsFloat: true })];
+    case 'depth-in-glass-and-mirrors':
+      return [picture(meansOfHits(film, 'seen-depth', region, Number.POSITIVE_INFINITY), ['Z'], { needsFloat: true })];
     case 'depth-normalised':
       return [picture([normalisedDepth(film, depthRange, region)], ['Z'], { notes: { depthNearMetres: String(depthRange.near), depthFarMetres: String(depthRange.far) } })];
     case 'position':

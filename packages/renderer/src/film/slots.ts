@@ -17,6 +17,7 @@ const REST = [
   ['ambient-occlusion', 1],
   ['depth', 1],
   ['distance', 1],
+  ['seen-depth', 1],
   ['wireframe', 1],
 ] as const;
 export type RestName = (typeof REST)[number][0];

@@ -225,6 +225,32 @@ describe('light', () => {
   });
 });
 
+describe('how far away is what is seen', () => {
+  // Plane mirrors show things as far behind them as these are before them (the law of reflection); a thin pane moves nothing.
+  const upright = (z: number, side = 3): Shape => ({ kind: 'quad', corner: [-side, 1 - side, z], u: [2 * side, 0, 0], v: [0, 2 * side, 0] });
+  const materials = [matt('White', 0.5), { name: 'Glass', number: 2, idColor: null, surface: { kind: 'thin-glass' as const, ior: 1.5, tint: [1, 1, 1] as Triple } }, { name: 'Mirror', number: 3, idColor: null, surface: { kind: 'metal' as const, color: [0.9, 0.9, 0.9] as Triple, roughness: 0 } }, { name: 'Bronze', number: 4, idColor: null, surface: { kind: 'metal' as const, color: [0.9, 0.9, 0.9] as Triple, roughness: 0.4 } }];
+  const seen = (...walls: readonly (readonly [material: string, z: number])[]) => {
+    const traced = trace(scene({ materials, objects: walls.map(([material, z], i) => ({ name: `Wall ${i}`, material, shapes: [upright(z, z > 5 ? 90 : 3)] })) }), 5, 5);
+    return [[2, 2], [1, 3], [3, 1]].map(([x, y]) => {
+      const pixel = traced.pixel(x, y, 32);
+      return [pixel.mean('depth')[0], pixel.mean('seen-depth')[0]];
+    });
+  };
+  it('of a wall, through panes, and in a mirror; what only shines a little is itself', () => {
+    for (const [depth, sight] of seen(['White', 2])) expectClose([depth, sight], [3, 3], 1e-4);
+    for (const [depth, sight] of seen(['Glass', 2], ['White', -1])) expectClose([depth, sight], [3, 6], 1e-4);
+    for (const [depth, sight] of seen(['Glass', 3], ['Glass', 2], ['White', -1])) expectClose([depth, sight], [2, 6], 0.35);
+    for (const [depth, sight] of seen(['Mirror', 2], ['White', 9])) expectClose([depth, sight], [3, 10], 1e-3);
+    for (const [depth, sight] of seen(['Bronze', 2], ['White', 9])) expectClose([depth, sight], [3, 3], 1e-4);
+  });
+  it('of the sky in glass is very far', () => {
+    for (const [depth, sight] of seen(['Glass', 2])) {
+      expect(depth).toBeCloseTo(3, 4);
+      expect(sight).toBeGreaterThan(80_000);
+    }
+  });
+});
+
 describe('the parts of one sample', () => {
   const traced = trace(variedScene(), 24, 16);
   const groups = lightGroups(traced.world.scene).map((group) => `group ${group}`);

@@ -37,6 +37,8 @@ export interface TraceSettings {
 }
 
 const FAR = 1e9;
+/** How far away the sky is that is seen in glass. */
+const SKY_WAY = 1e5;
 const MOST_BOUNCES = 12;
 const SURE_BOUNCES = 3;
 /** Glossy surfaces narrower than this find lamps by their own rays, wider ones by shadow rays. */
@@ -95,6 +97,13 @@ export class Tracer {
   #hitObject = 0;
   /** First material on the last walk that rays do not pass through. */
   #seen = NOTHING;
+  /** How long the way was to what a path saw first, through glass. */
+  #way = 0;
+  /** The way to the first surface, and how much of it lies along the camera's axis. */
+  #firstWay = 0;
+  #along = 1;
+  /** How far away that is along the axis which is seen: in glass and mirrors what is seen there. */
+  #sight = 0;
 
   constructor(world: World, camera: CameraDescription, plan: SlotPlan, settings: TraceSettings) {
     this.#world = world;
@@ -123,8 +132,10 @@ export class Tracer {
     const camera = this.#camera;
     const lens = sampler.next();
     camera.aim(u, v, lens, sampler.y);
+    this.#sight = 0;
     if (fog) this.#fog();
     else this.#first();
+    this.sums[this.#plan.rest['seen-depth'].at] += this.#sight;
     this.#collect();
   }
 
@@ -379,7 +390,11 @@ export class Tracer {
     this.object = object;
     sums[rest.alpha.at] += 1;
     sums[rest.distance.at] += t;
-    sums[rest.depth.at] += t * (dx * forward[0] + dy * forward[1] + dz * forward[2]);
+    const along = dx * forward[0] + dy * forward[1] + dz * forward[2];
+    sums[rest.depth.at] += t * along;
+    this.#firstWay = t;
+    this.#along = along;
+    this.#sees(0);
     const n = rest.normals.at;
     sums[n] += p.nx;
     sums[n + 1] += p.ny;
@@ -430,7 +445,9 @@ export class Tracer {
         const [mr, mg, mb] = this.#mirrored(substance, facing(p, dx, dy, dz));
         this.#filter('reflection-filter', mr, mg, mb);
         if (substance.width > 0) this.#lit(PATH.direct, PATH.specular, null, 0, 0, substance, -dx, -dy, -dz, 1, 1, 1, true, p);
+        this.#way = 0;
         this.#glint(substance, dx, dy, dz, 1, p);
+        if (substance.width < NARROW) this.#sees(this.#way);
         return;
       }
       case KIND.pane: {
@@ -443,6 +460,7 @@ export class Tracer {
         const passes = 1 - mirrored;
         this.#walk(PATH.refraction, p.x - p.gx * p.lift, p.y - p.gy * p.lift, p.z - p.gz * p.lift, dx, dy, dz, passes * tr, passes * tg, passes * tb, true, NOTHING);
         this.materialThrough = this.#seen;
+        if (mirrored < 0.5) this.#sees(this.#way);
         return;
       }
       case KIND.body:
@@ -466,6 +484,12 @@ export class Tracer {
     const passes = 1 - mirrored;
     this.#walk(PATH.refraction, p.x - p.gx * p.lift, p.y - p.gy * p.lift, p.z - p.gz * p.lift, dx / eta + p.nx * k, dy / eta + p.ny * k, dz / eta + p.nz * k, passes, passes, passes, true, isEntering ? material : NOTHING);
     this.materialThrough = this.#seen;
+    if (mirrored < 0.5) this.#sees(this.#way);
+  }
+
+  /** What the camera sees lies so much farther than the first surface: of what passes and what is mirrored, that of which there is more. */
+  #sees(beyond: number): void {
+    this.#sight = (this.#firstWay + beyond) * this.#along;
   }
 
   #mirror(path: number, share: number, dx: number, dy: number, dz: number, p: Place, medium: number): void {
@@ -480,6 +504,7 @@ export class Tracer {
     const w = share / chance;
     this.#walk(path, p.x + p.gx * p.lift, p.y + p.gy * p.lift, p.z + p.gz * p.lift, rx, ry, rz, w, w, w, true, medium);
     this.materialMirrored = this.#seen;
+    if (share >= 0.5) this.#sees(this.#way);
   }
 
   /** The glossy path from a first surface. */
@@ -581,6 +606,8 @@ export class Tracer {
     let medium = startMedium;
     let isClear = true;
     this.#seen = NOTHING;
+    this.#way = SKY_WAY;
+    let way = 0;
     const { substances, firstLamp } = this.#world;
     const sampler = this.#sampler;
     for (let bounce = 0; bounce < MOST_BOUNCES; bounce++) {
@@ -599,8 +626,10 @@ export class Tracer {
         b *= color[2] ** t;
       }
       const passes = substance.kind === KIND.pane || substance.kind === KIND.body;
+      way += t;
       if (isClear && !passes) {
         this.#seen = material;
+        this.#way = way;
         isClear = false;
       }
       if (this.#hitObject >= firstLamp) {
@@ -626,6 +655,7 @@ export class Tracer {
           ox = this.#px + this.#gx * lift;
           oy = this.#py + this.#gy * lift;
           oz = this.#pz + this.#gz * lift;
+          if (isClear) this.#way = way;
           isClear = false;
           continue;
         }
