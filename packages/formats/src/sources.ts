@@ -34,13 +34,20 @@ export function withinBytes(text: string, most: number): string {
 /** The name without folders and ending. */
 export const fileStem = (name: string) => name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '');
 
+/** A channel's own name says little of an element that is alone in its file: `house_distance.exr` holds a Z as `house_depth.exr` does. */
+const isLetter = (name: string) => /^[a-z]$/i.test(name);
+const saysNumbers = (stem: string, rules: readonly RoleRule[]) => {
+  const { role, confidence } = guessRole(stem, null, rules);
+  return confidence >= 0.6 && roleNature(role) === 'data';
+};
+
 /** Sources for all elements of a file, with roles and encodings as their names suggest. `nextId` gives ids that are free in the document. */
 export function sourcesFromReport(report: FileReport, hash: string, nextId: () => string, rules: readonly RoleRule[] = []): Source[] {
   const { format, fileName, byteLength } = report;
   const stem = fileStem(fileName);
   const several = report.elements.length > 1;
   return report.elements.map((element) => {
-    const unnamed = element.name === '';
+    const unnamed = element.name === '' || (!several && isLetter(element.name) && saysNumbers(stem, rules));
     // The unnamed layer beside named ones is the finished render, whatever the file is called.
     const name = unnamed ? (several ? `${stem} beauty` : stem) : element.name;
     const { role, ...guess } = element.hint ?? guessRole(name, null, rules, unnamed && several ? wordsOf(stem).length : 0);
