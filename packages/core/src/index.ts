@@ -113,7 +113,7 @@ export { type ContentFacts, contentFacts, sampledRows } from './elements/content
 export { type Finding, type FindingKind, findingsOf } from './elements/findings.ts';
 export { guessRole, type RoleRule, ruleFor, titleLength, withRule } from './elements/guess.ts';
 export { isRoleRule, readRulesFile, rulesFile } from './elements/rules-file.ts';
-export { guessEncoding, isRoleId, roleKeepsValues, type RoleGuess, type RoleId, roleLabel, roleNature, roles } from './elements/roles.ts';
+export { guessEncoding, isRoleId, roleKeepsValues, type RoleGuess, type RoleId, roleLabel, roleNature, roleSaysHowFar, roles } from './elements/roles.ts';
 export { wordsOf } from './elements/words.ts';
 export { DARKEST, type RebuildFigures, RebuildMeasure, type RebuildVerdict, verdictOf } from './elements/rebuild-figures.ts';
 export { CLOSED, columnOf, explainGap, GLOW_FROM, GLOW_WIDTHS, glowId, type RebuildColumn, type RebuildGuess, type RebuildSearch, rebuildSearch } from './elements/rebuild-search.ts';

@@ -1,4 +1,4 @@
-import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roles, ruleFor, type Size, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
+import { ALPHA_USES, type AlphaUse, type Edit, type Encoding, isAdditive, type RoleId, roleLabel, roleSaysHowFar, roles, ruleFor, type Size, type Source, type SumUse, withRule, type Zone } from '@tazzel/core';
 import { toast } from 'sonner';
 import { showNotes, withProgress } from '../notices.tsx';
 import { keepRoleRules, roleRules } from '../storage/library.ts';
@@ -48,7 +48,7 @@ export function ElementBench({ source }: { source: Source }) {
   const add = (zone: Zone) => actions.edit({ type: 'add-layer', layer: 'element', params: { source: source.id }, zone });
   const { width, height, x, y, file } = source;
   const covers = x === 0 && y === 0 && width === document.size.width && height === document.size.height;
-  const isDepth = source.role === 'depth' || source.role === 'seen-depth' || source.role === 'distance';
+  const isDepth = roleSaysHowFar(source.role);
   const isInverted = source.scale === -1 && source.offset === 1;
   const findMaterials = async () => {
     try {

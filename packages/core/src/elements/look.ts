@@ -1,7 +1,7 @@
 /** How an element is looked at alone: numbers that are no colours in a range found from the picture; what is empty with a reason. Common practice, no published source. */
 import type { Source } from '../model/model.ts';
 import type { Measure } from '../raster/measure.ts';
-import { type RoleId, roleKeepsValues } from './roles.ts';
+import { type RoleId, roleKeepsValues, roleSaysHowFar } from './roles.ts';
 
 export interface ElementLook {
   /** shown = scale × value + offset */
@@ -47,6 +47,6 @@ export function elementLook({ role, encoding }: Pick<Source, 'role' | 'encoding'
   const low = Math.min(...channels.map(({ percentiles }) => percentiles[0]));
   const high = Math.max(...channels.map(({ percentiles }) => percentiles.findLast((value) => value < BEYOND) ?? percentiles[0]));
   if (!(high > low)) return { scale: 1, offset: 0, sentence: `All of it is ${figure(low)}.` };
-  const unit = role === 'depth' || role === 'seen-depth' || role === 'distance' || role === 'position' ? ' m' : '';
+  const unit = roleSaysHowFar(role) || role === 'position' ? ' m' : '';
   return { scale: 1 / (high - low), offset: -low / (high - low), sentence: `${figure(low)}${unit} is black, ${figure(high)}${unit} white` };
 }

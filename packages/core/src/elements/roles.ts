@@ -60,6 +60,9 @@ export const isRoleId = (id: string): id is RoleId => byId.has(id);
 export const roleLabel = (id: RoleId): string => byId.get(id)?.label ?? id;
 export const roleNature = (id: RoleId): 'light' | 'data' => byId.get(id)?.nature ?? 'light';
 
+/** Whether its numbers say how far away things are. */
+export const roleSaysHowFar = (id: RoleId): boolean => id === 'depth' || id === 'seen-depth' || id === 'distance';
+
 /** Whether numbers of an element must not be mixed with each other: those of reduced levels are some of its own, not means. */
 export const roleKeepsValues = (id: RoleId): boolean => roleNature(id) === 'data' && /-id$|matte/.test(id);
 

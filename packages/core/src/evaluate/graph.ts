@@ -189,14 +189,14 @@ export function graphFor(plan: Plan, level: number, { place, tone, focus, readin
     const by = (values: readonly number[]) => kept.map(({ n }) => values[n]);
     return add(named(key), level, 4, { kind: 'local', input, lines, weights: { ...weights, amounts: by(weights.amounts), thresholds: by(weights.thresholds) } }, drafts[input].domain);
   };
-  /**
-   * All Gaussians of one picture share what it is reduced to, and are added up on their way back, from the coarsest on: each size is enlarged once. That widens the coarse ones by less than a hundredth.
-   */
-  /** Only the light that a mask lets through, of an opaque picture or not. */
+  /** Only the light that a mask lets through. */
   const litBy = (from: PlannedMask | null, input: number): number => (from === null ? input : add(named(drafts[input].key, 'lit', from.key, from.inverted), level, 4, { kind: 'confine', input, mask: from }, drafts[input].domain));
   /** What stays of a picture, of which some light goes away: what it loses is taken from it; its alpha stays. */
   const staying = ({ own, others, from }: { readonly own: Triple; readonly others: 0 | 1; readonly from: PlannedMask | null }, input: number, lit: number, alpha: number): MixtureWork['parts'] =>
     from === null ? [{ picture: input, gain: own, alpha }] : [{ picture: input, gain: [others, others, others], alpha }, { picture: lit, gain: own.map((one) => one - others) as unknown as Triple, alpha: 0 }];
+  /**
+   * All Gaussians of one picture share what it is reduced to, and are added up on their way back, from the coarsest on: each size is enlarged once. That widens the coarse ones by less than a hundredth.
+   */
   const mixed = ({ key, parts, ...scattering }: MixtureNode, input: number): number => {
     const lit = litBy(scattering.from, input);
     const { key: of, domain } = drafts[lit];

@@ -85,9 +85,9 @@ const [SKY_MARGIN_PX, SKY_SPREAD] = [1.5, 0.015];
 
 /** One everywhere. */
 const ONE = { shape: 'plain', from: [1, 1, 1, 1], to: [1, 1, 1, 1], start: [0, 0], end: [0, 1] } as const;
+const WHITE: Computed = { kind: 'formula', formula: 'fill', prepared: prepareFill(ONE), of: ONE, reads: [] };
 /** Where a correction is seen: everywhere, if its mask says which light it takes. */
 const seenWithin = ({ spread }: Prepared, mask: MaskUse | null): MaskUse | null => (spread && 'fromMask' in spread && spread.fromMask ? null : mask);
-const WHITE: Computed = { kind: 'formula', formula: 'fill', prepared: prepareFill(ONE), of: ONE, reads: [] };
 
 /** Below this share of its size a layer is not there any more. */
 const LEAST_SCALE = 1e-3;
@@ -483,6 +483,7 @@ class Planner {
     return { from, load, actions, holdsMask: origin.holdsMask === true, beneath: origin.beneath ?? null };
   }
 
+  /** The light of a formula as a run that is kept. */
   #kept(layerId: string, from: Computed): number {
     const run = this.#graph.begin(null);
     this.#graph.push(run, { kind: 'layer', layerId, from, load: 'as-is', actions: [], blend: 'normal', zone: 'scene', opacity: 1, mask: null });
