@@ -1,8 +1,8 @@
 /** Corrections: each loop against a copy of the same numbers, several in a row, local ones over their width, and scopes. */
-import { applyEdit, completeParams, type Correction, correctionById, corrections, type KeptValues, scopesOf, type TazzelDocument } from '@tazzel/core';
+import { applyEdit, completeParams, type Correction, correctionById, corrections, type KeptValues, sizeAtLevel, type TazzelDocument, tilesOf } from '@tazzel/core';
 import type { Engine } from '@tazzel/engine';
 import type { Kernels } from '@tazzel/kernels';
-import { flattened, median, report, timed } from './measure.ts';
+import { costOf, flattened, median, report, timed } from './measure.ts';
 
 /** What the shared tests run that does something, as a typical use. */
 const usual = (correction: Correction): KeptValues => correction.examples.find((params) => !correction.isNoOp(params)) ?? correction.examples[0];
@@ -102,9 +102,15 @@ export async function benchCorrections(engine: Engine, plain: TazzelDocument, ke
   const half = await over(withTop(plain, 'noise-reduction', { strengthPercent: 60, reachPx: 2 }));
   report('(r) noise reduction in three passes : in one', { ours: noise, theirs: half, ratio: noise / half }, 3.3);
 
-  const side = { width: 512, height: 341 };
-  const planes = Float32Array.from({ length: side.width * side.height * 4 }, (_, i) => (i >= side.width * side.height * 3 ? 1 : ((i * 2654435761) % 1000) / 1000));
-  const counted = await timed(async () => void scopesOf(planes, side, 'picture'));
-  const frame = await timed(() => flattened(engine, { document: moved(plain), kind: 'rgba8', level: 2 }));
-  console.log(`(s) scopes of ${side.width} × ${side.height}, in a worker of their own: ${counted.toFixed(0)} ms; a frame of one layer ${frame.toFixed(0)} ms. They are asked for after the frame and never hold it up.`);
+  // As one works: the picture at fit, and the scopes of the same state beside it. What counts is what they cost, on however many cores.
+  const tiles = tilesOf(sizeAtLevel(plain.size, 2));
+  for (const [what, document] of [['one layer', plain], ['one layer under eight corrections', all]] as const) {
+    const [frames, scopes]: number[][] = [[], []];
+    for (let i = 0; i < 21; i++) {
+      const state = moved(document);
+      frames.push(await costOf(() => engine.render({ document: state, level: 2, tiles, onTile: () => undefined })));
+      scopes.push(await costOf(() => engine.scopes(state, 'picture')));
+    }
+    report(`(s) scopes of ${what} : a frame of it at ${width / 4} × ${height / 4}, what both cost`, { ours: median(scopes), theirs: median(frames), ratio: median(scopes) / median(frames) }, 0.1);
+  }
 }

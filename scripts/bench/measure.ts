@@ -19,6 +19,14 @@ export async function timed(work: () => Promise<unknown>): Promise<number> {
   return performance.now() - start;
 }
 
+/** Time that all threads together are busy, in milliseconds. */
+export async function costOf(work: () => Promise<unknown>): Promise<number> {
+  const before = process.cpuUsage();
+  await work();
+  const { user, system } = process.cpuUsage(before);
+  return (user + system) / 1000;
+}
+
 export async function compare(ours: () => Promise<unknown>, theirs: () => Promise<unknown>, rounds = 5): Promise<Comparison> {
   await ours();
   await theirs();
