@@ -1,6 +1,6 @@
 /** How many pixels of a picture have which value at which column, and which colour: for a waveform, a parade of channels and a vectorscope. */
 import { LUMINANCE_SHARES, luminanceOf } from '../color/luminance.ts';
-import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { binCount, binOf, type Scale } from './measure.ts';
 import { levelWithin, type Size } from './region.ts';
 
@@ -43,10 +43,13 @@ export const cellOf = ([cb, cr]: readonly [number, number]): number => cellAt(cb
 
 /** Light of picture values, over steps that are fine enough for counting. */
 const DECODED = Float32Array.from({ length: 4096 }, (_, i) => srgbDecode(i / 4095));
+/** Picture values of light, and the bins in which they lie; steps are finer in the dark: over square roots. */
 const ENCODED = Float32Array.from({ length: 4096 }, (_, i) => srgbEncode((i / 4095) ** 2));
-const decoded = (value: number) => DECODED[value > 0 ? (value < 1 ? (value * 4095 + 0.5) | 0 : 4095) : 0];
-/** Steps are finer in the dark: over square roots. */
-const encoded = (light: number) => ENCODED[light > 0 ? (light < 1 ? (Math.sqrt(light) * 4095 + 0.5) | 0 : 4095) : 0];
+const ENCODED_BINS = Uint8Array.from(ENCODED, (value) => binOf(value, 'picture'));
+/** Its place among them, for 0 to 1. */
+const stepOf = (value: number) => (value * 4095 + 0.5) | 0;
+/** Without a call into a library: V8 makes jumps of it. */
+const inUnit = (value: number) => (value > 0 ? (value < 1 ? value : 1) : 0);
 
 function cell(r: number, g: number, b: number): number {
   const y = KR * r + KG * g + KB * b;
@@ -67,20 +70,31 @@ export function scopesOf(planes: Float32Array, { width, height }: Size, scale: S
     for (let x = 0; x < width; x++, i++) {
       const alpha = planes[3 * area + i];
       if (!(alpha >= 0.5)) continue;
-      const column = Math.floor((x * SCOPE_COLUMNS) / width) * values;
+      const at = (((x * SCOPE_COLUMNS) / width) | 0) * values;
       const r = planes[i] / alpha;
       const g = planes[area + i] / alpha;
       const b = planes[2 * area + i] / alpha;
-      red[column + binOf(r, scale)]++;
-      green[column + binOf(g, scale)]++;
-      blue[column + binOf(b, scale)]++;
-      const lr = isPicture ? decoded(r) : r;
-      const lg = isPicture ? decoded(g) : g;
-      const lb = isPicture ? decoded(b) : b;
-      const y = KR * lr + KG * lg + KB * lb;
-      luminance[column + binOf(isPicture ? encoded(y) : y, scale)]++;
-      ofValues[isPicture ? cell(clampUnit(r), clampUnit(g), clampUnit(b)) : cell(encoded(r), encoded(g), encoded(b))]++;
-      ofLight[cell(clampUnit(lr), clampUnit(lg), clampUnit(lb))]++;
+      const ur = inUnit(r);
+      const ug = inUnit(g);
+      const ub = inUnit(b);
+      if (isPicture) {
+        red[at + ((ur * 255 + 0.5) | 0)]++;
+        green[at + ((ug * 255 + 0.5) | 0)]++;
+        blue[at + ((ub * 255 + 0.5) | 0)]++;
+        const lr = DECODED[stepOf(ur)];
+        const lg = DECODED[stepOf(ug)];
+        const lb = DECODED[stepOf(ub)];
+        luminance[at + ENCODED_BINS[stepOf(Math.sqrt(KR * lr + KG * lg + KB * lb))]]++;
+        ofValues[cell(ur, ug, ub)]++;
+        ofLight[cell(lr, lg, lb)]++;
+      } else {
+        red[at + binOf(r, scale)]++;
+        green[at + binOf(g, scale)]++;
+        blue[at + binOf(b, scale)]++;
+        luminance[at + binOf(KR * r + KG * g + KB * b, scale)]++;
+        ofValues[cell(ENCODED[stepOf(Math.sqrt(ur))], ENCODED[stepOf(Math.sqrt(ug))], ENCODED[stepOf(Math.sqrt(ub))])]++;
+        ofLight[cell(ur, ug, ub)]++;
+      }
     }
   }
   return { values, red, green, blue, luminance, encoded: ofValues, linear: ofLight };
