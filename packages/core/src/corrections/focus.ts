@@ -34,10 +34,10 @@ export const focus = defineCorrection({
   work: 'neighbourhood',
   id: 'focus',
   label: 'Focus',
-  summary: 'Sharp where one clicks; nearer and farther things are blurred as a lens of that f-number does it, by the render’s depth; in glass and mirrors by that of what is seen there, where an element says it.',
+  summary: 'Sharp where one clicks; nearer and farther things are blurred as a lens of that f-number does it, by the render’s depth.',
   group: 'Lens',
   params: {
-    focusMetres: number({ label: 'Sharp at', unit: 'm', min: 0, max: 10_000, default: 0, step: 0.05, digits: 2, usual: [0, 50], help: 'Distance of the plane in focus, along the lens’s axis. At 0 everything stays sharp.' }),
+    focusMetres: number({ label: 'Sharp at', unit: 'm', min: 0, max: 10_000, default: 0, step: 0.05, digits: 2, usual: [0, 50], help: 'Distance of the plane in focus, along the lens’s axis; of what is seen in glass and mirrors, where an element says it. At 0 everything stays sharp.' }),
     untilMetres: number({ label: 'And as far as', unit: 'm', min: 0, max: 10_000, default: 0, step: 0.05, digits: 2, usual: [0, 50], help: 'Everything between the two distances stays sharp. At 0 there is but one.' }),
     fNumber: number({ label: 'f-number', unit: '', min: 0.5, max: 64, default: 2.8, step: 0.1, digits: 1, usual: [1, 22], byFactors: true, help: 'Focal length over the diameter of the opening: half of it doubles the blur.' }),
     focalMillimetres: number({ label: 'Focal length', unit: 'mm', min: 1, max: 3000, default: 28, step: 1, digits: 1, usual: [12, 200], help: 'The camera’s own is where it begins; a longer one blurs more.' }),
