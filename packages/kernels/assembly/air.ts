@@ -1,7 +1,7 @@
 // Air before pixels. The numbers are packed by core's layers/air-pixel.ts, which is the definition; near, far and share come from raster/sides.ts.
 import { put } from "./local";
 import { fieldAt } from "./sky";
-import { exp2Of, log2Of } from "./tone";
+import { beyondOf, curveOf, exp2Of, exponentOf, LEAST_POWER, LINEAR, log2Of } from "./tone";
 
 const LOG2E: f32 = 1.44269504;
 const SKY_METRES: f32 = 50000;
@@ -17,15 +17,11 @@ const LEAN_Z: f32 = -0.6;
 // @ts-ignore: decorator
 @inline
 function hides(x: v128): v128 {
-  const inside = f32x4.pmax(f32x4.splat(-100), f32x4.mul(x, f32x4.splat(-LOG2E)));
-  const shifted = f32x4.add(inside, f32x4.splat(12583039));
-  const f = f32x4.sub(inside, f32x4.sub(shifted, f32x4.splat(12583039)));
-  const f2 = f32x4.mul(f, f);
-  const low = f32x4.mul(f, f32x4.splat(0.69314698));
-  const middle = f32x4.add(f32x4.splat(0.24022242), f32x4.mul(f, f32x4.splat(0.055507337)));
-  const high = f32x4.add(f32x4.splat(0.0096715126), f32x4.mul(f, f32x4.splat(0.0013264727)));
-  const rest = f32x4.add(low, f32x4.mul(f2, f32x4.add(middle, f32x4.mul(f2, high))));
-  const whole = i32x4.shl(shifted, 23);
+  const inside = f32x4.pmax(f32x4.splat(LEAST_POWER), f32x4.mul(x, f32x4.splat(-LOG2E)));
+  const exponent = exponentOf(inside);
+  const f = beyondOf(inside, exponent);
+  const rest = f32x4.add(f32x4.mul(f, f32x4.splat(LINEAR)), curveOf(f));
+  const whole = i32x4.shl(exponent, 23);
   return f32x4.sub(f32x4.sub(f32x4.splat(1), whole), f32x4.mul(whole, rest));
 }
 

@@ -1,9 +1,7 @@
 // Skies behind pixels. The numbers are packed by core's sky/pixel.ts, which is the definition; the field of the clouds is made by sky/clouds.ts.
-import { exp2Of, log2Of } from "./tone";
+import { exp2Of, LEAST_POWER, log2Of } from "./tone";
 
 const LOG2E: f32 = 1.44269504;
-/** Smaller ones, and their shares, would be below the normal numbers, which processors work on many times as slowly. */
-const LEAST_POWER: f32 = -100;
 const LOWEST_COSINE: f32 = 0.01;
 const EARTH_METRES: f32 = 6371009;
 const CLOUD_SIGHT_METRES: f32 = 45000;

@@ -21,21 +21,44 @@ export function log2Of(x: v128): v128 {
   return f32x4.add(f32x4.add(f32x4.convert_i32x4_s(exponent), f32x4.splat(0.5)), f32x4.mul(t, series));
 }
 
+/** Smaller powers of two, and their shares, would be below the normal numbers, which processors work on many times as slowly. */
+export const LEAST_POWER: f32 = -100;
+/** 1.5 · 2^23 is so large that nothing but whole numbers fits beside it: the last bits of a sum with it, and the bias, are the exponent. */
+const EXPONENTS: f32 = 12583039;
+
+/** The whole part of x as the bits of an exponent, and what x is beyond it. */
+// @ts-ignore: decorator
+@inline
+export function exponentOf(x: v128): v128 {
+  return f32x4.add(x, f32x4.splat(EXPONENTS));
+}
+// @ts-ignore: decorator
+@inline
+export function beyondOf(x: v128, exponent: v128): v128 {
+  return f32x4.sub(x, f32x4.sub(exponent, f32x4.splat(EXPONENTS)));
+}
+
+/** 2^f but for 1 and what is linear in f, up to which it is 1 + LINEAR · f. */
+export const LINEAR: f32 = 0.69314698;
+// @ts-ignore: decorator
+@inline
+export function curveOf(f: v128): v128 {
+  // In pairs, which do not wait for one another.
+  const f2 = f32x4.mul(f, f);
+  const middle = f32x4.add(f32x4.splat(0.24022242), f32x4.mul(f, f32x4.splat(0.055507337)));
+  const high = f32x4.add(f32x4.splat(0.0096715126), f32x4.mul(f, f32x4.splat(0.0013264727)));
+  return f32x4.mul(f2, f32x4.add(middle, f32x4.mul(f2, high)));
+}
+
 /** 2^x, by a polynomial fitted to the least greatest error (9e-8 of it), which is 1 at 0; beyond ±126 it is the end. */
 // @ts-ignore: decorator
 @inline
 export function exp2Of(x: v128): v128 {
   const inside = f32x4.pmin(f32x4.splat(126), f32x4.pmax(f32x4.splat(-126), x));
-  // 1.5 · 2^23 is so large that nothing but whole numbers fits beside it: the last bits of the sum are the exponent.
-  const shifted = f32x4.add(inside, f32x4.splat(12583039));
-  const f = f32x4.sub(inside, f32x4.sub(shifted, f32x4.splat(12583039)));
-  // In pairs, which do not wait for one another.
-  const f2 = f32x4.mul(f, f);
-  const low = f32x4.add(f32x4.splat(1), f32x4.mul(f, f32x4.splat(0.69314698)));
-  const middle = f32x4.add(f32x4.splat(0.24022242), f32x4.mul(f, f32x4.splat(0.055507337)));
-  const high = f32x4.add(f32x4.splat(0.0096715126), f32x4.mul(f, f32x4.splat(0.0013264727)));
-  const series = f32x4.add(low, f32x4.mul(f2, f32x4.add(middle, f32x4.mul(f2, high))));
-  return f32x4.mul(series, i32x4.shl(shifted, 23));
+  const exponent = exponentOf(inside);
+  const f = beyondOf(inside, exponent);
+  const series = f32x4.add(f32x4.add(f32x4.splat(1), f32x4.mul(f, f32x4.splat(LINEAR))), curveOf(f));
+  return f32x4.mul(series, i32x4.shl(exponent, 23));
 }
 
 /** (v · factor + offset) to a power; what is not above the smallest normal number stays as it is. */

@@ -1,6 +1,6 @@
 /** How many pixels of a picture have which value at which column, and which colour: for a waveform, a parade of channels and a vectorscope. */
 import { LUMINANCE_SHARES, luminanceOf } from '../color/luminance.ts';
-import { srgbDecode, srgbEncode } from '../color/srgb.ts';
+import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { binCount, binOf, type Scale } from './measure.ts';
 import { levelWithin, type Size } from './region.ts';
 
@@ -48,8 +48,8 @@ const ENCODED = Float32Array.from({ length: 4096 }, (_, i) => srgbEncode((i / 40
 const ENCODED_BINS = Uint8Array.from(ENCODED, (value) => binOf(value, 'picture'));
 /** Its place among them, for 0 to 1. */
 const stepOf = (value: number) => (value * 4095 + 0.5) | 0;
-/** Without a call into a library: V8 makes jumps of it. */
-const inUnit = (value: number) => (value > 0 ? (value < 1 ? value : 1) : 0);
+/** The bin of a picture value, for 0 to 1: asking binOf for it takes twice as long. */
+const codeOf = (value: number) => (value * 255 + 0.5) | 0;
 
 function cell(r: number, g: number, b: number): number {
   const y = KR * r + KG * g + KB * b;
@@ -74,13 +74,13 @@ export function scopesOf(planes: Float32Array, { width, height }: Size, scale: S
       const r = planes[i] / alpha;
       const g = planes[area + i] / alpha;
       const b = planes[2 * area + i] / alpha;
-      const ur = inUnit(r);
-      const ug = inUnit(g);
-      const ub = inUnit(b);
+      const ur = clampUnit(r);
+      const ug = clampUnit(g);
+      const ub = clampUnit(b);
       if (isPicture) {
-        red[at + ((ur * 255 + 0.5) | 0)]++;
-        green[at + ((ug * 255 + 0.5) | 0)]++;
-        blue[at + ((ub * 255 + 0.5) | 0)]++;
+        red[at + codeOf(ur)]++;
+        green[at + codeOf(ug)]++;
+        blue[at + codeOf(ub)]++;
         const lr = DECODED[stepOf(ur)];
         const lg = DECODED[stepOf(ug)];
         const lb = DECODED[stepOf(ub)];
