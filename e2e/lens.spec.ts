@@ -2,7 +2,7 @@
 import { expect, type Page, test } from '@playwright/test';
 import { nodePlatform } from '@tazzel/engine/node';
 import { encodePng } from '@tazzel/formats';
-import { bench, cardNames, choose, colorAt, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
+import { bench, cardNames, choose, colorAt, correctAll, openDemo, picturePoint, saved, settled, toStage, type } from './helpers.ts';
 
 /** Of the small demo. */
 const [WIDTH, HEIGHT] = [300, 200];
@@ -78,7 +78,7 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   const lamp = await colorAt(page, ...LAMP_BESIDE);
   await add(page, 'Distortion');
   await type(page, 'Bent by', '-20');
-  await expect(bench(page)).toContainText('Masks stay where they were drawn');
+  await expect(bench(page)).toContainText('Masks go along');
   await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeGreaterThan(20);
   await page.keyboard.press('Control+z');
   await expect.poll(async () => apart(await colorAt(page, ...LAMP_BESIDE), lamp)).toBeLessThan(3);
@@ -91,6 +91,38 @@ test('glow of the lamps, grain over the picture, tilt blur; all of it off and on
   await page.reload();
   await settled(page);
   expect(await cardNames(page)).toEqual(expect.arrayContaining(['Evening glow', 'Grain', 'Tilt blur']));
+});
+
+test('what a lens bends is pointed at where it is seen; masks go along, below it and above', async ({ page }) => {
+  await openDemo(page);
+  await toStage(page, 'Lens');
+  await add(page, 'Distortion');
+  await type(page, 'Bent by', '-30');
+  await toStage(page, 'Surfaces');
+  await settled(page);
+  // The chimney, which was nearer to the middle; where it was is sky now.
+  const [CHIMNEY, BESIDE] = [[0.672, 0.06], [0.628, 0.06]] as const;
+  const { x, y } = await picturePoint(page, ...CHIMNEY);
+  await page.getByTestId('picture').hover({ position: { x, y } });
+  await expect(page.getByText('Old brick', { exact: true }).last()).toBeVisible();
+  await page.getByTestId('picture').click({ position: { x, y } });
+  await expect(bench(page).getByText('Old brick', { exact: true })).toBeVisible();
+  await page.getByRole('radio', { name: 'matte' }).click();
+  await settled(page);
+  // A pixel of its edge is in part of it.
+  expect((await colorAt(page, ...CHIMNEY))[0]).toBeGreaterThan(150);
+  expect((await colorAt(page, ...BESIDE))[0]).toBeLessThan(10);
+  await page.getByRole('radio', { name: 'off' }).click();
+  await bench(page).getByRole('button', { name: 'Keep as a mask' }).click();
+  await toStage(page, 'Build-up');
+  await page.getByRole('button', { name: 'Select Distortion', exact: true }).click();
+  const [brick, sky] = [await colorAt(page, ...CHIMNEY), await colorAt(page, ...BESIDE)];
+  await correctAll(page, 'Exposure');
+  await choose(page, bench(page).getByRole('combobox', { name: 'Mask', exact: true }), 'Old brick');
+  await type(page, 'Exposure', '2');
+  await settled(page);
+  await expect.poll(async () => sum(await colorAt(page, ...CHIMNEY)) - sum(brick)).toBeGreaterThan(120);
+  expect(apart(await colorAt(page, ...BESIDE), sky)).toBeLessThan(3);
 });
 
 test('what is clicked is sharp, a second click says where that ends; the sky has no distance; what is sharp is shown', async ({ page }) => {

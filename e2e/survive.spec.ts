@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type BrowserContext, chromium, expect, type Page, test } from '@playwright/test';
 import { seeded } from '../tests/random.ts';
-import { browserOptions } from './browser.ts';
+import { browserOptions, wholeBrowser } from './browser.ts';
 import { bench, cards, demoFile, newDocument, notes, openDemo, saved, scaleOf, settled, toStage, type } from './helpers.ts';
 
 const select = (page: Page, i: number) => cards(page).nth(i).getByRole('button', { name: /^Select/ }).click();
@@ -30,7 +30,7 @@ const giveRoom = (page: Page) => page.evaluate(() => (window as unknown as { giv
 
 /** A browser of its own, as people have it, that can be killed. */
 async function ownBrowser(baseURL: string | undefined, { profile = mkdtempSync(join(tmpdir(), 'tazzel-profile-')), keepsPages = false } = {}): Promise<{ context: BrowserContext; profile: string; kill: () => void }> {
-  const context = await chromium.launchPersistentContext(profile, { ...browserOptions, baseURL, viewport: { width: 1280, height: 800 }, ignoreDefaultArgs: keepsPages ? ['--disable-back-forward-cache'] : [] });
+  const context = await chromium.launchPersistentContext(profile, { ...(keepsPages ? wholeBrowser : browserOptions), baseURL, viewport: { width: 1280, height: 800 }, ignoreDefaultArgs: keepsPages ? ['--disable-back-forward-cache'] : [] });
   return { context, profile, kill: () => void execFileSync('pkill', ['-9', '-f', profile]) };
 }
 

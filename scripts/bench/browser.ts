@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import type { TazzelDocument } from '@tazzel/core';
 import { chromium } from '@playwright/test';
 import { createApp } from '../../apps/server/src/app.ts';
-import { browserOptions } from '../../e2e/browser.ts';
+import { wholeBrowser } from '../../e2e/browser.ts';
 import { median, timed } from './measure.ts';
 
 const root = fileURLToPath(new URL('../../apps/web/dist', import.meta.url));
@@ -29,7 +29,7 @@ export async function inBrowser(document: TazzelDocument, folder: string): Promi
   await new Promise((resolve) => server.once('listening', resolve));
   const address = `http://localhost:${(server.address() as { port: number }).port}`;
   const profile = `${folder}/profile`;
-  const context = await chromium.launchPersistentContext(profile, { ...browserOptions, viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
+  const context = await chromium.launchPersistentContext(profile, { ...wholeBrowser, viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
   let peak = 0;
   const watch = setInterval(() => {
     peak = Math.max(peak, memoryOf(profile));

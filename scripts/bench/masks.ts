@@ -2,7 +2,7 @@
 import { chromium } from '@playwright/test';
 import { evaluateMask, type MaskInputs, materialTerm, newMask, type Plane, unmix } from '@tazzel/core';
 import { createApp } from '../../apps/server/src/app.ts';
-import { browserOptions } from '../../e2e/browser.ts';
+import { wholeBrowser } from '../../e2e/browser.ts';
 import { fileURLToPath } from 'node:url';
 import sharp from 'sharp';
 import { compare, median, report } from './measure.ts';
@@ -98,7 +98,7 @@ export async function benchBrush(width: number, height: number): Promise<void> {
   const picture = await sharp({ create: { width, height, channels: 3, background: '#888', noise: { type: 'gaussian', mean: 128, sigma: 40 } } }).jpeg().toBuffer();
   const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
-  const browser = await chromium.launch(browserOptions);
+  const browser = await chromium.launch(wholeBrowser);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
     await page.goto(`http://localhost:${(server.address() as { port: number }).port}/`);

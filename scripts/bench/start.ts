@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
 import { createApp } from '../../apps/server/src/app.ts';
-import { browserOptions } from '../../e2e/browser.ts';
+import { wholeBrowser } from '../../e2e/browser.ts';
 import { median, report, timed } from './measure.ts';
 
 const root = fileURLToPath(new URL('../../apps/web/dist', import.meta.url));
@@ -23,7 +23,7 @@ async function serving() {
 export async function benchStart(): Promise<void> {
   const servers = await Promise.all([serving(), serving(), serving()]);
   const [away, kept, notKept] = servers;
-  const browser = await chromium.launch(browserOptions);
+  const browser = await chromium.launch(wholeBrowser);
   const opened = async (serviceWorkers: 'allow' | 'block') => (await browser.newContext({ viewport: { width: 1280, height: 800 }, serviceWorkers })).newPage();
   const start = async (page: Page, address: string): Promise<number> => {
     await page.goto('about:blank');

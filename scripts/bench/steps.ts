@@ -2,7 +2,7 @@
 import { fileURLToPath } from 'node:url';
 import { chromium, type Page } from '@playwright/test';
 import { createApp } from '../../apps/server/src/app.ts';
-import { browserOptions } from '../../e2e/browser.ts';
+import { wholeBrowser } from '../../e2e/browser.ts';
 import { median } from './measure.ts';
 
 interface Steps {
@@ -76,7 +76,7 @@ export async function benchSteps(of: keyof typeof MOVES): Promise<void> {
   const { field, prepare } = MOVES[of];
   const server = createApp(fileURLToPath(new URL('../../apps/web/dist', import.meta.url))).listen(0, '127.0.0.1');
   await new Promise((resolve) => server.once('listening', resolve));
-  const browser = await chromium.launch(browserOptions);
+  const browser = await chromium.launch(wholeBrowser);
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, serviceWorkers: 'block' });
     await page.goto(`http://localhost:${(server.address() as { port: number }).port}/demo`);

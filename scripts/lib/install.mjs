@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process';
 import { existsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { mustRun, root } from './run.mjs';
+import { mustRun, root, run } from './run.mjs';
 
 export async function installPackages() {
   const [major] = process.versions.node.split('.').map(Number);
@@ -25,17 +25,27 @@ const has = (command) => {
   }
 };
 
+/** The browser without what windows need: tests take three quarters of the time with it, and run as well without. */
+const FASTER = 'chromium-headless-shell';
+
 /** Browser and reference tools of the tests, from Debian's packages. */
 export async function installTools() {
-  const missing = Object.entries({ chromium: 'chromium', oiiotool: 'openimageio-tools', identify: 'imagemagick', tiffcp: 'libtiff-tools' }).filter(([command]) => !has(command)).map(([, pack]) => pack);
-  if (missing.length === 0) return;
+  const needed = Object.entries({ chromium: 'chromium', oiiotool: 'openimageio-tools', identify: 'imagemagick', tiffcp: 'libtiff-tools' }).filter(([command]) => !has(command)).map(([, pack]) => pack);
   const mayInstall = process.getuid?.() === 0 && has('apt-get');
-  if (!mayInstall) {
-    console.error(`The tests need ${missing.join(', ')}. Installing needs root: run “sudo apt-get install ${missing.join(' ')}” and start the tests again.`);
+  if (needed.length > 0 && !mayInstall) {
+    console.error(`The tests need ${needed.join(', ')}. Installing needs root: run “sudo apt-get install ${needed.join(' ')}” and start the tests again.`);
     process.exit(1);
   }
-  console.log(`Installing ${missing.join(', ')} from Debian’s packages …`);
+  if (!mayInstall || (needed.length === 0 && has(FASTER))) return;
   const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
-  await mustRun('apt-get', ['update', '-qq'], { env });
-  await mustRun('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing], { env });
+  if (needed.length > 0) {
+    console.log(`Installing ${needed.join(', ')} from Debian’s packages …`);
+    await mustRun('apt-get', ['update', '-qq'], { env });
+    await mustRun('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...needed], { env });
+  }
+  // Where there is no network nothing is waited for.
+  const quietly = { env, stdio: 'ignore' };
+  const quickly = ['-o', 'Acquire::Retries=0', '-o', 'Acquire::http::Timeout=20'];
+  if (needed.length === 0) await run('apt-get', ['update', ...quickly], quietly);
+  if (!has(FASTER)) await run('apt-get', ['install', '-y', ...quickly, '--no-install-recommends', FASTER], quietly);
 }

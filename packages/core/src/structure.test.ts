@@ -110,7 +110,7 @@ describe('a correction, a mask term and a kind of layer are a file and a line ea
     expect(maskKey(moved, moved.masks[0])).not.toBe(maskKey(document, document.masks[0]));
     const plan = planDocument(document);
     const inputs = { size, level: 0, views: {}, mattes: {}, mixtures: {}, coverages: {}, pictures: {}, masks: {}, camera: null, materials: {} };
-    const { pixels } = draw(plan, { source: () => undefined as never, mask: (key) => evaluateMask(plan.masks[key], inputs), target: product.lightOf(plan) });
+    const { pixels } = draw(plan, { source: () => undefined as never, mask: (key) => evaluateMask(plan.masks[key].mask, inputs), target: product.lightOf(plan) });
     // Half covering, dimmed to a quarter in every second column.
     expect([...pixels.planes.slice(0, 4)].map((value) => Math.round(value * 1e4) / 1e4)).toEqual([0.1, 0.4, 0.1, 0.4]);
   });

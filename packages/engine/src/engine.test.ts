@@ -54,7 +54,7 @@ async function byDefinition(doc: TazzelDocument): Promise<Uint8Array> {
   for (let i = 0; i < index.index.length; i++) index.index[i] = doc.materials.findIndex((material) => material.id === engine.materialAt(doc, i % WIDTH, Math.floor(i / WIDTH))?.id);
   const plan = planDocument(doc);
   const out = new Uint8Array(WIDTH * HEIGHT * 4);
-  const { pixels } = draw(plan, { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key], { size: doc.size, level: 0, views: {}, mattes: {}, coverages: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, camera: null, materials: materialPlaces(doc, plan.masks[key]) }) });
+  const { pixels } = draw(plan, { source: (id) => views[id], mask: (key) => evaluateMask(plan.masks[key].mask, { size: doc.size, level: 0, views: {}, mattes: {}, coverages: {}, mixtures: { [`mixture ${doc.materials[0].sourceId}`]: index }, pictures: {}, masks: {}, camera: null, materials: materialPlaces(doc, plan.masks[key].mask) }) });
   const result = pixels.planes;
   const area = WIDTH * HEIGHT;
   for (let i = 0; i < area; i++) for (let c = 0; c < 4; c++) out[i * 4 + c] = Math.round(Math.min(1, Math.max(0, result[c * area + i])) * 255);

@@ -2,7 +2,7 @@
  * Documents to pixels, asked for in tiles, cards, single values or whole files. Runs on the interface thread and only
  * arranges; all computing is done by the workers.
  */
-import { analysisLevel, cardPlan, type ColourMatch, type Cut, cutRegion, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
+import { analysisLevel, type Bend, bendsAround, bentKey, cardPlan, type ColourMatch, type Cut, cutRegion, depthSource, findMask, findMaterial, findSource, groupsOf, levelWithin, type LightMeasure, type LightMeasures, lightOf, type Mask, maskKey, type MaskProblem, type MaskUse, type MaskView, type Measure, partOf, type Material, type MaterialKind, type Plane, type PlanOptions, readManifest, readOf, type Region, resultOf, sampleReader, type Scale, scopeLevel, type Scopes, type Size, type Source, sizeAtLevel, type Target, targetIn, targetKey, type TazzelDocument, usedSourceIds, withoutPart, CoreError, type KeptValues, LIMITS, type FilterId, sizeOfWidth, stripsOf } from '@tazzel/core';
 import { deliverParts } from './deliver-parts.ts';
 import { deliverStack } from './deliver-stack.ts';
 import { type FileReport, pictureFormatById, pictureFormats } from '@tazzel/formats';
@@ -333,10 +333,11 @@ export class Engine {
     return this.#jobs.with(document, { ...options, level, signal }, async ({ job }) => {
       const target = scale === 'light' ? lightOf(job.plan) : resultOf(job.plan);
       const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
-      const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${maskKey(document, recipe)} ${mask.inverted}` : ''}`;
+      const bends = options.only ? [] : bendsAround(document, options.upto ?? null).below;
+      const key = `${level} ${scale} ${targetKey(job.plan, target)} ${recipe && mask ? `${bentKey(maskKey(document, recipe), bends)} ${mask.inverted}` : ''}`;
       const make = async () => {
         const { pixels } = await this.#output(job, target, plain('float'), { priority: PRIORITY.card, signal });
-        const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null;
+        const within = recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level, bends)).plane, inverted: mask.inverted } : null;
         const found = await this.pool.run('measure', { pixels, scale, mask: within }, { priority: PRIORITY.card, signal });
         this.#outputs.giveBack(pixels);
         return found;
@@ -372,7 +373,7 @@ export class Engine {
       return this.#jobs.with(document, { level, signal }, async ({ job }) => {
         const { pixels } = await this.#output(job, scale === 'light' ? lightOf(job.plan) : resultOf(job.plan), plain('float'), task);
         const recipe = mask?.enabled ? findMask(document, mask.maskId) : null;
-        return { pixels, mask: recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level)).plane, inverted: mask.inverted } : null };
+        return { pixels, mask: recipe && mask ? { plane: (await this.#maskStore.mask(document, recipe, level, bendsAround(document, null).below)).plane, inverted: mask.inverted } : null };
       });
     };
     const [of, like] = [await sampled(from), await sampled(to)];
@@ -429,20 +430,21 @@ export class Engine {
     return this.pool.run('encode-masks', { masks: planes.map(({ plane }, i) => ({ name: names[i], plane })) }, { priority: PRIORITY.output });
   }
 
-  /** A mask over a region of a level: white on black, or alpha only. */
-  async maskPicture(document: TazzelDocument, mask: Mask, level: number, region: Region, style: { inverted: boolean; matte: boolean }, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
-    const { plane } = await this.#maskStore.mask(document, mask, level);
+  /** A mask over a region of a level, where bends have put it: white on black, or alpha only. */
+  async maskPicture(document: TazzelDocument, mask: Mask, level: number, region: Region, { bends = [], ...style }: { inverted: boolean; matte: boolean; bends?: readonly Bend[] }, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
+    const { plane } = await this.#maskStore.mask(document, mask, level, bends);
     const { rgba } = await this.pool.run('mask-picture', { mask: plane, region, ...style }, { priority: PRIORITY.pointer, signal });
     return rgba;
   }
 
-  async outline(document: TazzelDocument, materialIds: readonly string[], level: number, region: Region, signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
+  /** The edge of a surface over a region of a level, where bends have put it. */
+  async outline(document: TazzelDocument, materialIds: readonly string[], level: number, region: Region, bends: readonly Bend[] = [], signal?: AbortSignal): Promise<Uint8ClampedArray<ArrayBuffer>> {
     const first = materialIds.length > 0 ? findMaterial(document, materialIds[0]) : null;
     const found = first && (await this.#maskStore.indexOf(document, first));
     if (!found) return new Uint8ClampedArray(region.width * region.height * 4);
     const ofSource = document.materials.filter(({ sourceId }) => sourceId === found.source.id);
     const rows = ofSource.flatMap(({ id }, i) => (materialIds.includes(id) ? [i] : []));
-    const { rgba } = await this.pool.run('outline', { index: found.index, rows, place: { x: found.source.x, y: found.source.y }, region, level }, { priority: PRIORITY.pointer, signal });
+    const { rgba } = await this.pool.run('outline', { index: found.index, rows, place: { x: found.source.x, y: found.source.y }, bends, region, level }, { priority: PRIORITY.pointer, signal });
     return rgba;
   }
 

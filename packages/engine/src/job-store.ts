@@ -107,9 +107,9 @@ export class JobStore {
       );
       if (missing.size > failed) continue;
       const masks: Record<string, Plane> = {};
-      for (const [key, mask] of Object.entries(plan.masks)) {
+      for (const [key, { mask, bends }] of Object.entries(plan.masks)) {
         try {
-          const made = await this.maskStore.mask(document, mask, level);
+          const made = await this.maskStore.mask(document, mask, level, bends);
           masks[key] = made.plane;
           for (const problem of made.problems) problems.push(`Mask ${mask.name}: ${problemSentence(problem)}`);
         } catch (error) {

@@ -1,5 +1,5 @@
 /** Materials and masks: what the ID pictures say, and every recipe as a plane of coverage, kept until something it depends on changes. */
-import { behindSource, cameraOf, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity, termSpec } from '@tazzel/core';
+import { type Bend, behindSource, bentKey, cameraOf, chipOf, type CoverageShares, type CoverageView, coverageFor, coverageRanks, digest, emptiedFor, findMask, findSource, type Mask, type MaskInputs, type MaskProblem, type MaskTerm, type MaskView, type MatteView, type Material, type MaterialKind, materialPlaces, materialsFromPalette, materialSources, type MatteNames, matteNames, type Mixture, type MixtureView, maskKey, needKey, type Plane, resolveMask, rowKindOf, scheduleSources, shortened, type Source, sizeAtLevel, tagsOf, type TazzelDocument, hashOfIdentity, pixelIdentity, termSpec, unbent } from '@tazzel/core';
 import { Cancelled, EngineError } from './errors.ts';
 import { type Painted, PaintStore } from './paint-store.ts';
 import { PRIORITY, type WorkerPool } from './pool.ts';
@@ -207,16 +207,16 @@ export class MaskStore {
     return { ...(await this.store.view({ ...source, alpha: source.alphaChannel === null ? 'none' : 'straight' }, level)), encoding, scale, offset };
   }
 
-  /** A mask at a level. Terms that cannot be made are left out and named among the problems; the rest is as it would be without them. */
-  async mask(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
+  /** A mask at a level, as it lies once the picture is bent. Terms that cannot be made are left out and named among the problems; the rest is as it would be without them. */
+  async mask(document: TazzelDocument, mask: Mask, level: number, bends: readonly Bend[] = []): Promise<MadeMask> {
     // Recipes that differ only in lines that cannot work share their coverage, not what is said about them.
     const { problems } = resolveMask(document, mask);
-    const made = await this.#made(document, mask, level);
+    const made = await this.#made(document, mask, level, bends);
     return { plane: made.plane, problems: [...problems, ...made.problems] };
   }
 
-  #made(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
-    const key = `${maskKey(document, mask)}@${level}`;
+  #made(document: TazzelDocument, mask: Mask, level: number, bends: readonly Bend[]): Promise<MadeMask> {
+    const key = `${bentKey(maskKey(document, mask), bends)}@${level}`;
     const known = this.#masks.get(key);
     if (known) {
       this.#masks.delete(key);
@@ -224,7 +224,7 @@ export class MaskStore {
       return known.made;
     }
     const size = sizeAtLevel(document.size, level);
-    const made = this.#make(document, mask, level);
+    const made = bends.length === 0 ? this.#make(document, mask, level) : this.#bent(document, mask, level, bends);
     this.#masks.set(key, { made, bytes: size.width * size.height * 2 });
     made.then(
       // What failed may work the next time: a file may be added again.
@@ -238,6 +238,11 @@ export class MaskStore {
       bytes -= entry.bytes;
     }
     return made;
+  }
+
+  async #bent(document: TazzelDocument, mask: Mask, level: number, bends: readonly Bend[]): Promise<MadeMask> {
+    const { plane, problems } = await this.#made(document, mask, level, []);
+    return { plane: await this.pool.run('bend-mask', { plane, bends, level }, { priority: PRIORITY.view }), problems };
   }
 
   async #make(document: TazzelDocument, mask: Mask, level: number): Promise<MadeMask> {
@@ -265,7 +270,7 @@ export class MaskStore {
             // Said with the name of the mask that it is about, however many stand between.
             for (const problem of inside) told.set(`${problem.within ?? inner.name} ${problem.sentence}`, { ...problem, term: null, within: problem.within ?? inner.name });
           } else if (need.what === 'picture') {
-            pictures[key] = await this.pictureAfter(document, need.layerId, level, emptiedFor(document, mask, need.layerId));
+            pictures[key] = await this.pictureAfter(unbent(document), need.layerId, level, emptiedFor(document, mask, need.layerId));
           } else if (need.what !== 'camera') {
             const source = findSource(document, need.sourceId) as Source;
             if (need.what === 'view') views[key] = await this.#view(source, level);

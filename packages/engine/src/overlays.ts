@@ -1,4 +1,5 @@
 /** Pictures that lie over the picture: masks and outlines, as straight RGBA. */
+import { placeBehind } from '@tazzel/core';
 import type { RequestOf } from './protocol.ts';
 
 /** A mask in white on black (matte), or as alpha alone that the interface fills with a hatch. */
@@ -17,15 +18,15 @@ export function maskPicture({ mask, region, inverted, matte }: RequestOf<'mask-p
 }
 
 /**
- * The edge of a material, or of all materials of a surface: pixels of it that touch another one. Reduced levels look at the upper left pixel of each
+ * The edge of a material, or of all materials of a surface, where bends have put it: pixels of it that touch another one. Reduced levels look at the upper left pixel of each
  * block, so thin parts may break up; the outline is a pointer, not a mask.
  */
-export function outlinePicture({ index, rows, place, region, level }: RequestOf<'outline'>): Uint8ClampedArray<ArrayBuffer> {
+export function outlinePicture({ index, rows, place, bends = [], region, level }: RequestOf<'outline'>): Uint8ClampedArray<ArrayBuffer> {
   const rgba = new Uint8ClampedArray(region.width * region.height * 4);
   const selected = new Set(rows);
   const isMaterial = (x: number, y: number) => {
-    const sx = (x << level) - place.x;
-    const sy = (y << level) - place.y;
+    const [px, py] = bends.length === 0 ? [x << level, y << level] : placeBehind(bends, [(x << level) + 0.5, (y << level) + 0.5]).map(Math.floor);
+    const [sx, sy] = [px - place.x, py - place.y];
     return sx >= 0 && sy >= 0 && sx < index.width && sy < index.height && selected.has(index.data[sy * index.width + sx]);
   };
   let to = 0;

@@ -2,7 +2,7 @@
  * Everything that crosses between the interface thread and the workers. Plain data; planes lie in shared memory, results
  * are transferred. Both ends are built together, so a version is not negotiated, only asserted when a worker starts.
  */
-import type { ColourMatch, ContentFacts, CoverageShares, CoveredId, CutOutMark, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
+import type { Bend, ColourMatch, ContentFacts, CoverageShares, CoveredId, CutOutMark, Encoding, FileFormat, KeptValues, LightMeasure, LightMeasures, Mask, MaskInputs, MaskView, Matrix, Measure, Mixture, PaletteColor, Plan, Plane, RebuildColumn, Region, FilterId, ResultRows, Scale, Scopes, Size, Source, SourceView, Stroke, Target, TazzelDocument } from '@tazzel/core';
 import type { RebuildRequest, ShiftRequest } from './rebuild.ts';
 import type { ExrFile, ExrHeader, FileReport, FinishedPicture, PixelForm, PixelKind, WantedPixels } from '@tazzel/formats';
 
@@ -124,6 +124,8 @@ export interface Tasks {
   /** How many pixels of a row (of the second index) lie behind each row of the first, where the two differ. */
   behind: { request: { front: SharedIndex; back: SharedIndex; row: number; count: number }; response: readonly number[] };
   mask: { request: { mask: Mask; inputs: MaskInputs; guideId: string | null }; response: Plane };
+  /** Coverage as it lies once the picture is bent. */
+  'bend-mask': { request: { plane: Plane; bends: readonly Bend[]; level: number }; response: Plane };
   /** Makes a job known; jobs that are not in `keep` are forgotten. */
   job: { request: { job: Job; keep: readonly number[] }; response: null };
   /** One tile on the screen. */
@@ -159,7 +161,7 @@ export interface Tasks {
   /** A mask on the screen: straight RGBA, one colour, alpha from coverage. */
   'mask-picture': { request: { mask: Plane; region: Region; inverted: boolean; matte: boolean }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** The edge of one material on the screen at a level. */
-  outline: { request: { index: SharedIndex; rows: readonly number[]; place: Pick<Source, 'x' | 'y'>; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
+  outline: { request: { index: SharedIndex; rows: readonly number[]; place: Pick<Source, 'x' | 'y'>; bends?: readonly Bend[]; region: Region; level: number }; response: { rgba: Uint8ClampedArray<ArrayBuffer> } };
   /** Weighted products of columns over some rows: see core's elements/rebuild.ts. */
   'rebuild-sums': { request: RebuildRequest & { step: number }; response: Float64Array };
   'rebuild-figures': { request: RebuildRequest & { weights: readonly (readonly number[])[] }; response: Float64Array[] };

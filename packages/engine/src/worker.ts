@@ -1,6 +1,6 @@
 /** The worker's side: turns requests into results. Knows no browser and no Node; the platform is handed in. */
 import { sha256 } from '@noble/hashes/sha2.js';
-import { addCoverage, beginCoverage, colourMatch, cutOut, softenCut, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
+import { addCoverage, beginCoverage, bentCoverage, colourMatch, cutOut, softenCut, contentFacts, coveredIds, Drawing, evaluateMask, Evaluator, findPalette, type Graph, graphFor, type GraphInputs, hashesOfColors, measure, joinedMeasures, measureLight, type Mixture, paintedPlane, type Pixels, type Plane, readLight, sampledRows, samplePixels, scopesOf, unmix } from '@tazzel/core';
 import { type ByteSource, decodeExrChunks, decodeExrRows, decodePicture, encodeExr, encodeGreyPng, inspectFile, flatFormatById, type Platform, readExrFile, readProject } from '@tazzel/formats';
 import { Kernels } from '@tazzel/kernels';
 import { toWire } from './errors.ts';
@@ -132,6 +132,10 @@ class WorkerState {
     mask: ({ mask, inputs, guideId }) => {
       const plane = evaluateMask(mask, inputs, guideId);
       return { ...plane, data: this.#shared(plane.data as Uint8Array | Uint16Array) };
+    },
+    'bend-mask': ({ plane, bends, level }) => {
+      const bent = bentCoverage(plane, bends, level);
+      return { ...bent, data: this.#shared(bent.data as Uint8Array | Uint16Array) };
     },
     job: ({ job, keep }) => {
       for (const id of this.#jobs.keys()) if (!keep.includes(id)) this.#jobs.delete(id);

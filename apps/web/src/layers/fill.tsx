@@ -45,6 +45,7 @@ function rampHandles(layer: PictureLayer, session: SessionStore): HandleSet | nu
   const radial = shape === 'radial';
   return {
     key: layer.id,
+    layerId: layer.id,
     label: 'Handles of the ramp',
     handles: [{ label: radial ? 'Middle of the ramp' : 'The ramp begins here', at: start, look: 'round' }, { label: 'The ramp ends here', at: end }],
     outline: ([from, to]) => {

@@ -48,6 +48,7 @@ function retouchHandles(layer: PictureLayer, session: SessionStore): HandleSet |
   if (work === 'fill') return null;
   return {
     key: layer.id,
+    layerId: layer.id,
     label: 'Handles of the retouched place',
     handles: [{ label: work === 'move' ? 'It moves here' : 'It is taken from here', at: [middle[0] + from[0], middle[1] + from[1]], look: 'round' }],
     outline: ([taken]) => crossPath(taken, 12),

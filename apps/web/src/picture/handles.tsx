@@ -7,7 +7,7 @@ const STEP = 1;
 const rounded = ([x, y]: Point): Point => [Math.round(x * 10) / 10, Math.round(y * 10) / 10];
 
 /** Points on the picture that are dragged, or moved with the arrow keys (Shift: ten pixels). */
-export function Handles({ set: { label, handles, outline, move, doubleClick, insert } }: { set: HandleSet }) {
+export function Handles({ set: { layerId, label, handles, outline, move, doubleClick, insert } }: { set: HandleSet }) {
   const { viewport } = useWorkspace();
   useViewport();
   const gesture = useRef(0);
@@ -15,7 +15,7 @@ export function Handles({ set: { label, handles, outline, move, doubleClick, ins
   const name = (what: string) => `handles ${label} ${what} ${gesture.current}`;
   const pointOf = (event: PointerEvent<Element> | MouseEvent<Element>): Point => {
     const box = (event.currentTarget.closest('svg') as SVGElement).getBoundingClientRect();
-    return rounded(viewport.pointAt(event.clientX - box.left, event.clientY - box.top));
+    return rounded(viewport.placeBehind(viewport.pointAt(event.clientX - box.left, event.clientY - box.top), layerId));
   };
   const on = (handle: number) => ({
     onPointerDown: (event: PointerEvent<SVGGElement>) => {
@@ -50,7 +50,7 @@ export function Handles({ set: { label, handles, outline, move, doubleClick, ins
     },
   });
   const places = handles.map(({ at }): Point => {
-    const { x, y } = viewport.cssOf(at);
+    const { x, y } = viewport.cssOf(viewport.placeSeen(at, layerId));
     return [x, y];
   });
   const line = outline(places);

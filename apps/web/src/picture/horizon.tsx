@@ -10,7 +10,7 @@ export function Horizon() {
   useViewport();
   const line = isDrawn ? horizonLine(session) : null;
   if (!line) return null;
-  const [from, to] = line.map((at) => viewport.cssOf(at));
+  const [from, to] = line.map((at) => viewport.cssOf(viewport.placeSeen(at)));
   return (
     <svg aria-hidden="true" data-testid="horizon" className="pointer-events-none absolute inset-0 h-full w-full">
       <SeenLine dashed path={linePath([[from.x, from.y], [to.x, to.y]])} />

@@ -76,7 +76,8 @@ function Canvas({ stage }: { stage: StageId }) {
     const box = event.currentTarget.getBoundingClientRect();
     const at = { x: event.clientX - box.left, y: event.clientY - box.top };
     viewport.lensAt(at);
-    pointer.move(viewport.pixelAt(at.x, at.y), at, viewport.level);
+    const place = viewport.pointAt(at.x, at.y);
+    pointer.move(viewport.pixelOf(place), viewport.pixelOf(viewport.placeBehind(place)), at, viewport.level);
     if (!pointsAtMaterials) return;
     const hovered = tool.id === 'select' ? (pointer.getState().material?.id ?? null) : null;
     if (hovered !== session.getState().hoveredMaterialId) session.actions.set({ hoveredMaterialId: hovered });
@@ -99,7 +100,7 @@ function Canvas({ stage }: { stage: StageId }) {
       }}
       onPointerLeave={() => {
         viewport.lensAt(null);
-        pointer.move(null, null, 0);
+        pointer.move(null, null, null, 0);
         session.actions.set({ hoveredMaterialId: null });
       }}
       onKeyDown={(event) => {

@@ -14,7 +14,8 @@ export interface PointerState {
 }
 
 export type PointerStore = StoreApi<PointerState> & {
-  move(pixel: PointerState['pixel'], at: PointerState['at'], viewLevel: number): void;
+  /** @param behind the pixel of the render that is seen there */
+  move(pixel: PointerState['pixel'], behind: PointerState['pixel'], at: PointerState['at'], viewLevel: number): void;
   dispose(): void;
 };
 
@@ -49,11 +50,11 @@ export function createPointer(engine: Engine, session: SessionStore): PointerSto
   });
 
   return Object.assign(store, {
-    move: (pixel: PointerState['pixel'], at: PointerState['at'], viewLevel: number) => {
+    move: (pixel: PointerState['pixel'], behind: PointerState['pixel'], at: PointerState['at'], viewLevel: number) => {
       if (!pixel) return store.setState({ ...NOTHING, at });
       level = viewLevel;
       const { document, pointAt } = session.getState();
-      store.setState({ pixel, at, material: engine.materialAt(document, pixel.x, pixel.y, pointAt), metres: engine.metresAt(document, pixel.x, pixel.y) });
+      store.setState({ pixel, at, material: behind && engine.materialAt(document, behind.x, behind.y, pointAt), metres: behind && engine.metresAt(document, behind.x, behind.y) });
       void ask();
     },
     dispose: unsubscribe,

@@ -24,6 +24,7 @@ export function useTool(stage: StageId): { tool: Tool; isMoving: boolean; on: Pi
       session,
       pointsAtMaterials,
       pixelAt: ([x, y]) => viewport.pixelOf([x, y]),
+      placeBehind: (at, layerId) => viewport.placeBehind(at, layerId),
       hoveredMaterialId: () => pointer.getState().material?.id ?? null,
       panBy: (dx, dy) => {
         setMoving(true);

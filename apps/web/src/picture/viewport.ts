@@ -1,5 +1,5 @@
 /** The picture on the screen: where it lies, what is drawn over it. Imperative; React only holds it. */
-import { dabsOf, documentAgainst, elementDocument, type ElementLook, findMask, findSource, type Mask, maskKey, maskUseAt, materialTerm, newMask, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, soloOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
+import { type Bend, bendsAround, bentKey, dabsOf, documentAgainst, elementDocument, type ElementLook, findMask, findSource, type Mask, maskKey, maskUseAt, materialTerm, newMask, placeBehind, placeSeen, type PlanOptions, type Point, type Region, type Source, type Stroke, sizeAtLevel, soloOf, surfaceOf, type TazzelDocument } from '@tazzel/core';
 import { type Compare, comparedWith, type SessionStore } from '@tazzel/editor';
 import { type Engine, levelForZoom } from '@tazzel/engine';
 import { Surface } from './surface.ts';
@@ -28,6 +28,7 @@ const FIT_MARGIN = 24;
 const LENS_RADIUS = 90;
 /** The same object, so that nothing is made anew for it. */
 const NO_OPTIONS: PlanOptions = {};
+const NO_BENDS: readonly Bend[] = [];
 
 /** A stroke while it is painted: dabs are drawn at once, the mask itself follows when the stroke is done. */
 interface StrokePreview {
@@ -183,13 +184,6 @@ export class Viewport {
     this.#update();
   }
 
-  /** The picture pixel under a point of the canvas, or null beside the picture. */
-  pixelAt(cssX: number, cssY: number): { x: number; y: number } | null {
-    const [x, y] = this.pointAt(cssX, cssY).map(Math.floor);
-    const { width, height } = this.document.size;
-    return x >= 0 && y >= 0 && x < width && y < height ? { x, y } : null;
-  }
-
   /** Left edge and width of the picture on the canvas in CSS pixels, for the wipe's handle. */
   get span(): { left: number; width: number } {
     return { left: this.#x / this.#pixelRatio, width: (this.document.size.width * this.#zoom) / this.#pixelRatio };
@@ -209,7 +203,7 @@ export class Viewport {
 
   #update(): void {
     if (!this.#canvas || this.#canvas.width === 0) return;
-    const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId, soloLightIds } = this.session.getState();
+    const { document, selectedLayerId, compare, viewedSourceId, lookAt, reading, soloLayerId } = this.session.getState();
     if (this.#fitted && this.#fittedFor !== compare) {
       this.#fittedFor = compare;
       this.fit();
@@ -219,7 +213,7 @@ export class Viewport {
     const visible = this.#visible(level);
     const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
     const focus = viewed || lookAt ? null : selectedLayerId;
-    const shown = viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? (soloLightIds.length > 0 ? this.#soloOf(document, soloLightIds) : document));
+    const shown = this.#shown;
     const options = !viewed && !lookAt && soloLayerId !== null ? { only: soloLayerId } : NO_OPTIONS;
     this.#after.show(shown, options, focus, reading);
     this.#after.look(level, visible);
@@ -233,6 +227,33 @@ export class Viewport {
     this.#updateOutline();
     this.#redraw();
     if (this.#state.settled !== this.#isSettled) this.#publish();
+  }
+
+  /** The document whose picture is on the screen. */
+  get #shown(): TazzelDocument {
+    const { document, viewedSourceId, lookAt, soloLightIds } = this.session.getState();
+    const viewed = viewedSourceId === null ? null : findSource(document, viewedSourceId);
+    return viewed ? this.#elementOf(document, viewed) : (lookAt?.document ?? (soloLightIds.length > 0 ? this.#soloOf(document, soloLightIds) : document));
+  }
+
+  /** What bends the picture on the screen over a layer, or over the render. */
+  #bends(layerId: string | null): readonly Bend[] {
+    const { compare, soloLayerId } = this.session.getState();
+    // Alone a layer is seen as it is by itself.
+    if (soloLayerId !== null) return NO_BENDS;
+    const shown = compare === 'before' ? this.#beforeOf(this.document) : this.#shown;
+    const { below, above } = bendsAround(shown, layerId);
+    return layerId === null ? below : above;
+  }
+
+  /** Where what is shown at a place lies in the render, or in the picture in which a layer works. */
+  placeBehind(at: Point, layerId: string | null = null): Point {
+    return placeBehind(this.#bends(layerId), at);
+  }
+
+  /** The other way round: where a place of the render, or of a layer, is shown. */
+  placeSeen(at: Point, layerId: string | null = null): Point {
+    return placeSeen(this.#bends(layerId), at);
   }
 
   /** With only some lights lit: the same object for the same document. */
@@ -291,8 +312,9 @@ export class Viewport {
       return;
     }
     const matte = maskDisplay === 'matte';
-    const key = `${maskKey(document, shown.mask)} ${shown.inverted} ${matte}`;
-    this.#overlay(key, this.#maskOverlay, (level, region) => this.engine.maskPicture(document, shown.mask, level, region, { inverted: shown.inverted, matte }), (overlay) => {
+    const bends = this.#bends(null);
+    const key = `${bentKey(maskKey(document, shown.mask), bends)} ${shown.inverted} ${matte}`;
+    this.#overlay(key, this.#maskOverlay, (level, region) => this.engine.maskPicture(document, shown.mask, level, region, { inverted: shown.inverted, matte, bends }), (overlay) => {
       this.#maskOverlay = overlay;
     });
   }
@@ -304,7 +326,8 @@ export class Viewport {
       return;
     }
     const surface = surfaceOf(document, hoveredMaterialId);
-    this.#overlay(surface.join(), this.#outlineOverlay, (level, region) => this.engine.outline(document, surface, level, region), (overlay) => {
+    const bends = this.#bends(null);
+    this.#overlay(bentKey(surface.join(), bends), this.#outlineOverlay, (level, region) => this.engine.outline(document, surface, level, region, bends), (overlay) => {
       this.#outlineOverlay = overlay;
     });
   }
@@ -523,11 +546,13 @@ export class Viewport {
     this.#strokeEnded = false;
     const context = this.#preview.canvas.getContext('2d') as OffscreenCanvasRenderingContext2D;
     const dabs = dabsOf(stroke);
+    const bends = this.#bends(null);
     const matte = this.session.getState().maskDisplay === 'matte';
     const ink = stroke.erase ? '0 0 0' : '255 255 255';
     for (const { x, y, pressure } of dabs.slice(this.#preview.dabs)) {
       const radius = Math.max(0.5, (stroke.sizePx / 2) * this.#zoom * (0.3 + 0.7 * pressure));
-      const [cx, cy] = [this.#x + x * this.#zoom, this.#y + y * this.#zoom];
+      const [sx, sy] = placeSeen(bends, [x, y]);
+      const [cx, cy] = [this.#x + sx * this.#zoom, this.#y + sy * this.#zoom];
       const alpha = stroke.flow * pressure * stroke.opacity * (matte ? 1 : 0.6);
       const fill = context.createRadialGradient(cx, cy, radius * Math.min(0.98, stroke.hardness), cx, cy, radius);
       fill.addColorStop(0, `rgb(${ink} / ${alpha})`);

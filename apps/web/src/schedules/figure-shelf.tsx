@@ -1,4 +1,4 @@
-import { asPicture, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, ownFigure, shelfFigure, type Source, type TazzelDocument } from '@tazzel/core';
+import { asPicture, FIGURE_GROUPS, FIGURE_SHELF, type FigureGroup, type FigureInHand, figuresLayerOf, ownFigure, shelfFigure, type Source, type TazzelDocument } from '@tazzel/core';
 import { type Engine, outlineOf } from '@tazzel/engine';
 import { type HeldFigure, standUp } from '@tazzel/editor';
 import { useState } from 'react';
@@ -24,7 +24,7 @@ async function readCutOuts(engine: Engine, document: TazzelDocument, files: read
 
 /** People and things to stand up: those of the shelf, and the cut-outs of the document. A click takes one into the hand, the next one stands it on the ground; so does dragging it there. */
 export function FigureShelf() {
-  const { session, engine } = useWorkspace();
+  const { session, engine, viewport } = useWorkspace();
   const document = useDocument();
   const held = useSession((state) => state.figureInHand);
   const [problem, setProblem] = useState('');
@@ -58,7 +58,7 @@ export function FigureShelf() {
       session.actions.set({ figureInHand, tool: 'stand' });
       return null;
     }));
-  useDropped(FIGURE_DRAG, (id, at) => attempt(handOf(id).then((figure) => standUp({ session, valuesAt: (source, x, y) => engine.valuesAt(source, x, y) }, figure, at))));
+  useDropped(FIGURE_DRAG, (id, at) => attempt(handOf(id).then((figure) => standUp({ session, valuesAt: (source, x, y) => engine.valuesAt(source, x, y) }, figure, viewport.placeBehind(at, figuresLayerOf(session.getState().document, session.getState().selectedLayerId)?.id)))));
   const addFiles = (files: readonly File[]) =>
     attempt(readCutOuts(engine, document, files).then(async (sources) => {
       const cut = sources.find(isCutOut);

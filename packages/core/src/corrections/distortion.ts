@@ -29,7 +29,7 @@ export const distortion = defineCorrection({
   facts: (params) => {
     const [wanted] = termsOf(params);
     const [k1] = unfolded(termsOf(params));
-    return k1 === wanted ? 'Masks stay where they were drawn: put what uses them below.' : `So strong a lens would fold the picture over itself: ${Math.round((k1 / (wanted || 1)) * 100)} % of it is done.`;
+    return k1 === wanted ? 'Masks go along, and so does what is clicked. Elements and figures above it do not: put it over them.' : `So strong a lens would fold the picture over itself: ${Math.round((k1 / (wanted || 1)) * 100)} % of it is done.`;
   },
   spread: (params, size) => {
     const { width, height } = size;

@@ -61,7 +61,7 @@ export const verticals = defineCorrection({
   detail: 'moves',
   begin: (camera: Camera | null): KeptValues => (camera ? { verticalDegrees: Math.max(-40, Math.min(40, camera.tiltDegrees)), rollDegrees: Math.max(-40, Math.min(40, camera.rollDegrees)), focalMillimetres: Math.max(4, camera.focalMillimetres), sensorMillimetres: camera.sensorMillimetres } : {}),
   isNoOp: ({ verticalDegrees, horizontalDegrees, rollDegrees }) => verticalDegrees === 0 && horizontalDegrees === 0 && rollDegrees === 0,
-  facts: () => 'Masks stay where they were drawn: put what uses them below.',
+  facts: () => 'Masks go along, and so does what is clicked. Elements and figures above it do not: put it over them.',
   spread: (params, size) => {
     const bend = { homography: turned(params, size), middle: [size.width / 2, size.height / 2] as const, unitPx: 1, radial: [0, 0] as const, isInverse: false, channels: [1, 1, 1] as const };
     return { kind: 'bend', bend: { ...bend, zoom: params.edges === 'fill' ? zoomToFill(bend, size) : 1 } };

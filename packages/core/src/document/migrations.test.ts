@@ -47,7 +47,7 @@ describe('a document of version 1', () => {
   it('gives the same light and the same coverages', () => {
     for (const [i, mask] of document.masks.entries()) for (const [at, was] of old.masks[i].entries()) expect(Math.abs(coverage(mask).data[at] - was), `${mask.name}, ${at}`).toBeLessThanOrEqual(1);
     const plan = planDocument(document);
-    const made = draw(plan, { source: (id) => views[id], mask: (key) => coverage(plan.masks[key]), target: lightOf(plan) });
+    const made = draw(plan, { source: (id) => views[id], mask: (key) => coverage(plan.masks[key].mask), target: lightOf(plan) });
     expectClose(made.pixels.planes, old.light, 2e-5);
   });
   it('so is a recipe', () => {

@@ -39,7 +39,7 @@ function inputsFor(document: TazzelDocument, views: Readonly<Record<string, Sour
   return {
     source: (id) => views[id],
     mask: (key) => {
-      const mask = planDocument(document).masks[key];
+      const { mask } = planDocument(document).masks[key];
       const made = masks.get(key) ?? evaluateMask(mask, maskInputs(index));
       masks.set(key, made);
       return made;

@@ -11,6 +11,7 @@ import { plannedTone } from '../tone/apply.ts';
 import type { Domain, Neighbourhood, NeighbourhoodCorrection, PointCorrection } from '../corrections/define.ts';
 import { correctionById, correctionLabel, isCorrectionId } from '../corrections/registry.ts';
 import type { Zone } from '../color/zones.ts';
+import { bendOf, unbent } from '../document/bends.ts';
 import { knownLayer, placementOf, problemOf } from '../document/layers.ts';
 import { newMask, newTerm } from '../document/mask-edits.ts';
 import type { Beginning, Computed, Covering, PatchBlur, Standee } from '../layers/define.ts';
@@ -20,14 +21,15 @@ import { findMask, findSource, focusSource } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
+import { digest } from '../digest.ts';
 import { remembered } from '../remembered.ts';
 import type { Region } from '../raster/region.ts';
 import { keyOfMask } from './mask-keys.ts';
 import { isEmpty, placeOf, PlanGraph, type Run } from './plan-graph.ts';
 import { PlannedLight } from './plan-light.ts';
 import type { AffineMap, PictureMap } from '../raster/affine.ts';
-import { projective } from '../raster/bend.ts';
-import { type ConvertStep, keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SpanAction } from './steps.ts';
+import { type Bend, projective } from '../raster/bend.ts';
+import { type ConvertStep, keyAt, type LayerStep, type Place, type Plan, type PlannedBlend, type PlannedCorrection, type PlannedMask, type PlannedRead, type SeenMask, type SpanAction } from './steps.ts';
 
 export interface PlanOptions {
   /** Stop after this layer (and pass the tone line if it lies below it). */
@@ -49,15 +51,20 @@ export const planDocument = (document: TazzelDocument, options: PlanOptions = {}
  */
 export const maskKey = (document: TazzelDocument, mask: Mask): string => keyOfMask(document, mask, pictureKey);
 
+/** The key of coverage that was bent since. */
+export const bentKey = (key: string, bends: readonly Bend[]): string => (bends.length === 0 ? key : digest(JSON.stringify([key, bends])));
+
 const keysOfPictures = remembered((_: TazzelDocument) => new Map<string, string | null>());
 
 function pictureKey(document: TazzelDocument, layerId: string, emptied: ReadonlySet<string>): string | null {
-  const keys = keysOfPictures(document);
+  // A mask lies on the render, and so does what it reads.
+  const straight = unbent(document);
+  const keys = keysOfPictures(straight);
   const id = [layerId, ...emptied].join('\n');
   let key = keys.get(id);
   if (key === undefined) {
     try {
-      const plan = planDocument(document, { upto: layerId, emptied });
+      const plan = planDocument(straight, { upto: layerId, emptied });
       key = keyAt(plan, plan.result);
     } catch (error) {
       if (!(error instanceof CoreError)) throw error;
@@ -108,7 +115,7 @@ class Planner {
   readonly #graph: PlanGraph;
   readonly #before: Record<string, Place> = {};
   readonly #after: Record<string, Place> = {};
-  readonly #masks: Record<string, Mask> = {};
+  readonly #masks: Record<string, SeenMask> = {};
   readonly #sources = new Set<string>();
   readonly #problems = new Set<string>();
   readonly #snapshots = new Map<string, number>();
@@ -118,6 +125,8 @@ class Planner {
   readonly #standing: Standee[] = [];
   /** Nodes that others read as well as the picture itself. */
   readonly #shared = new Set<number>();
+  /** What has bent the picture so far, the first one first. */
+  #bends: readonly Bend[] = [];
   #isDone = false;
   /** What is planned is the picture itself, not one that a layer shows. */
   #isMain = true;
@@ -159,10 +168,15 @@ class Planner {
     const mask = findMask(this.document, use.maskId);
     if (!mask) throw new CoreError('missing-mask', `The mask ${use.maskId} is missing.`);
     const isEmptied = this.options.emptied?.has(mask.id) === true;
-    const wanted = isEmptied ? { ...mask, terms: [] } : mask;
-    const key = maskKey(this.document, wanted);
-    this.#masks[key] = wanted;
-    return { key, inverted: use.inverted };
+    return { key: this.#keyOf(isEmptied ? { ...mask, terms: [] } : mask), inverted: use.inverted };
+  }
+
+  /** The key of a mask where the picture has been bent to by now. */
+  #keyOf(mask: Mask): string {
+    const bends = this.#bends;
+    const key = bentKey(maskKey(this.document, mask), bends);
+    this.#masks[key] = { mask, bends };
+    return key;
   }
 
   /** A correction that does something, with its numbers. One of a later version stays in the document and does nothing. */
@@ -304,10 +318,7 @@ class Planner {
 
   /** What is all sky, spread to where something stands before it. */
   #oldSky(input: number, { sky }: Covering): number {
-    const { document } = this;
-    const key = maskKey(document, sky);
-    this.#masks[key] = sky;
-    return this.#graph.add({ kind: 'gaussian', input, sigmaPx: SKY_SPREAD * document.size.width, within: { key, inverted: false } });
+    return this.#graph.add({ kind: 'gaussian', input, sigmaPx: SKY_SPREAD * this.document.size.width, within: { key: this.#keyOf(sky), inverted: false } });
   }
 
   /** Where the pixels of a layer come from, and in which numbers they are; null if it shows nothing. */
@@ -403,8 +414,8 @@ class Planner {
     const id = `${layerId} ${zone}`;
     const known = this.#snapshots.get(id);
     if (known !== undefined) return known;
-    const outside = { upto: this.#upto, only: this.#only, isDone: this.#isDone, isMain: this.#isMain };
-    [this.#upto, this.#only, this.#isDone, this.#isMain] = [layerId, undefined, false, false];
+    const outside = [this.#upto, this.#only, this.#isDone, this.#isMain, this.#bends] as const;
+    [this.#upto, this.#only, this.#isDone, this.#isMain, this.#bends] = [layerId, undefined, false, false, []];
     const { buildUp, tone } = this.document;
     const run = this.#graph.begin(null);
     this.#layers(buildUp.scene, { run, zone: 'scene', start: null, all: false, isTop: true });
@@ -412,7 +423,7 @@ class Planner {
       this.#graph.push(run, { kind: 'tone', tone: plannedTone(tone) });
       if (!this.#isDone) this.#layers(buildUp.picture, { run, zone: 'picture', start: null, all: false, isTop: true });
     }
-    [this.#upto, this.#only, this.#isDone, this.#isMain] = [outside.upto, outside.only, outside.isDone, outside.isMain];
+    [this.#upto, this.#only, this.#isDone, this.#isMain, this.#bends] = outside;
     const node = this.#graph.cut(run);
     this.#shared.add(node);
     this.#snapshots.set(id, node);
@@ -534,6 +545,8 @@ class Planner {
       const throughLight = zone === 'picture' && spec.domain === 'light';
       const made = this.#spread(spec, prepared, throughLight ? this.#converted(below, 'decode') : below, layer.mask);
       this.#goOver(run, layer.id, throughLight ? this.#converted(made, 'encode') : made, layer.opacity, seenWithin(prepared, layer.mask), this.#blend(layer.correction, zone));
+      const bend = bendOf(layer, this.document.size);
+      if (bend) this.#bends = [...this.#bends, bend];
     }
   }
 
@@ -560,7 +573,10 @@ class Planner {
       // Its layers are a picture beside: what reads across pixels cannot stand in the middle of a run.
       const below = isolated || isEmpty(run) ? null : this.#graph.cut(run);
       const inner = this.#graph.begin(below);
+      // What is bent in it is not what lies below.
+      const outside = this.#bends;
       this.#layers(group.layers, { ...within, run: inner, start: placeOf(run) });
+      this.#bends = outside;
       if (inner.steps.length === 0 && inner.base === below) return;
       const node = this.#graph.cut(inner);
       if (isolated) this.#graph.push(run, { kind: 'layer', layerId: group.id, from: { kind: 'picture', node }, load: 'as-is', actions: zone === 'picture' ? [{ kind: 'clamp' }] : [], blend, zone, opacity, mask });

@@ -6,12 +6,19 @@ import type { PlannedTrails } from '../trails/planned.ts';
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Mask } from '../model/model.ts';
 import type { AffineMap } from '../raster/affine.ts';
+import type { Bend } from '../raster/bend.ts';
 import type { FilterId } from '../raster/filters.ts';
 import type { Region, Size } from '../raster/region.ts';
 import type { Bending, DepthOfField, Despeckling, Diffraction, GaussianPart, GradedBlur, LocalBase } from '../corrections/define.ts';
 import type { Triple } from '../vector.ts';
 import type { LocalWeights } from '../raster/local.ts';
 import type { Origin } from '../layers/define.ts';
+
+/** A mask over a picture that was bent meanwhile: its coverage goes along. */
+export interface SeenMask {
+  readonly mask: Mask;
+  readonly bends: readonly Bend[];
+}
 
 export interface PlannedMask {
   /** Equal recipes over equal sources share a key, whatever their names. */
@@ -272,7 +279,7 @@ export interface Plan {
   readonly before: Readonly<Record<string, Place>>;
   /** What there is after a layer that stands in no group. */
   readonly after: Readonly<Record<string, Place>>;
-  readonly masks: Readonly<Record<string, Mask>>;
+  readonly masks: Readonly<Record<string, SeenMask>>;
   readonly sources: readonly string[];
   /** Nodes that are read by others as well as on the way to the result. */
   readonly shared: readonly number[];

@@ -188,7 +188,7 @@ function scene(color: SourceView['color'], alpha: SourceView['color'][0] | null,
 }
 function light({ document, views }: { document: TazzelDocument; views: Record<string, SourceView> }, backend: Backend = kernels) {
   const plan = planDocument(document);
-  const mask = (key: string) => evaluateMask(plan.masks[key], { size: SIZE, level: 0, views: Object.fromEntries(Object.entries(views).map(([sourceId, v]) => [needKey({ what: 'view', sourceId }), { ...v, encoding: 'data', scale: 1, offset: 0 }])), mattes: {}, coverages: {}, mixtures: {}, pictures: {}, masks: {}, camera: null, materials: {} } as never);
+  const mask = (key: string) => evaluateMask(plan.masks[key].mask, { size: SIZE, level: 0, views: Object.fromEntries(Object.entries(views).map(([sourceId, v]) => [needKey({ what: 'view', sourceId }), { ...v, encoding: 'data', scale: 1, offset: 0 }])), mattes: {}, coverages: {}, mixtures: {}, pictures: {}, masks: {}, camera: null, materials: {} } as never);
   const { pixels } = draw(plan, { target: lightOf(plan), source: (id: string) => views[id], mask, backend, level: 0 } as never);
   const area = SIZE.width * SIZE.height;
   return [0, 1, 2].map((c) => pixels.planes.subarray(c * area, (c + 1) * area));

@@ -56,7 +56,7 @@ describe('masks that read a picture they have a part in', () => {
     expect(emptiedFor(document, own, 'c0').size).toBe(0);
     expect(emptiedFor(document, other, 'c1').size).toBe(0);
     const plan = planDocument(document, { upto: 'c1', emptied: new Set(['own']) });
-    expect(Object.values(plan.masks).map(({ terms }) => terms.length)).toEqual([1, 0]);
+    expect(Object.values(plan.masks).map(({ mask: { terms } }) => terms.length)).toEqual([1, 0]);
     expect(maskKey(document, own)).not.toBe(maskKey(document, other));
   });
   it('an emptied mask that is inverted covers everything, so its key says so', () => {

@@ -89,6 +89,40 @@ export function zoomToFill(bend: Omit<Bend, 'zoom'>, { width, height }: Size): n
   return low;
 }
 
+/** Colours are read apart, and by nothing else are places moved: they go by green. */
+export const keepsPlaces = ({ homography, radial, channels, zoom }: Bend): boolean => zoom === 1 && channels[1] === 1 && radial.every((k) => k === 0) && homography.every((value, i) => value === UNBENT[i]);
+
+/** A place in pixels of the full picture. */
+type At = readonly [x: number, y: number];
+
+const there = new Float64Array(2);
+/** Where what is seen at a place lay before it was bent, the last bend being that on top. */
+export function placeBehind(bends: readonly Bend[], [x, y]: At): At {
+  there.set([x, y]);
+  for (let i = bends.length - 1; i >= 0; i--) bentInto(bends[i], there[0], there[1], 1, there);
+  return [there[0], there[1]];
+}
+
+/** Steps towards a place, and what is near enough, in pixels. */
+const [SEEKING_STEPS, NEAR_ENOUGH] = [30, 1e-3];
+/** Where a place is seen once it is bent: the other way round. What is seen nowhere has the nearest place that was found. */
+export function placeSeen(bends: readonly Bend[], [x, y]: At): At {
+  if (bends.length === 0) return [x, y];
+  let at: At = [x, y];
+  for (let n = 0; n < SEEKING_STEPS; n++) {
+    const [u, v] = placeBehind(bends, at);
+    const [dx, dy] = [x - u, y - v];
+    if (Math.hypot(dx, dy) < NEAR_ENOUGH) break;
+    // Newton’s method, by differences of a pixel.
+    const [ux, vx] = placeBehind(bends, [at[0] + 1, at[1]]);
+    const [uy, vy] = placeBehind(bends, [at[0], at[1] + 1]);
+    const [a, b, c, d] = [ux - u, uy - u, vx - v, vy - v];
+    const area = a * d - b * c;
+    at = Math.abs(area) < 1e-6 ? [at[0] + dx, at[1] + dy] : [at[0] + (d * dx - b * dy) / area, at[1] + (a * dy - c * dx) / area];
+  }
+  return at;
+}
+
 /** Weights by distance: Catmull–Rom, which keeps what is sharp. @source E. Catmull, R. Rom, 1974 */
 const catmullRom = cubic(0, 1 / 2);
 const weightsOf = (t: number) => [t + 1, t, 1 - t, 2 - t].map(catmullRom);

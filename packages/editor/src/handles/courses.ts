@@ -10,6 +10,7 @@ export function courseHandles(layer: PictureLayer, session: SessionStore): Handl
   const set = (next: readonly (readonly Point[])[], gesture: string) => void session.actions.edit({ type: 'set-params', layerId: layer.id, params: { courses: next } }, gesture);
   return {
     key: layer.id,
+    layerId: layer.id,
     label: 'Handles of the courses',
     handles: places.map(({ course, place, at }): Handle => ({ label: `Course ${course + 1}, place ${place + 1}`, at, look: place === 0 ? 'square' : 'round' })),
     outline: (seen) => courses.map((_, k) => linePath(seen.filter((__, i) => places[i].course === k))).join(''),

@@ -11,6 +11,8 @@ export interface Handle {
 export interface HandleSet {
   /** What they belong to: while it stays the same, a drag goes on. */
   readonly key: string;
+  /** The layer in whose picture they lie; without one they lie in the render. */
+  readonly layerId?: string;
   /** For screen readers. */
   readonly label: string;
   readonly handles: readonly Handle[];

@@ -47,6 +47,7 @@ export function figureHandles(layer: PictureLayer, session: SessionStore, only?:
   const change = (i: number, patch: Partial<PlacedFigure>, gesture: string) => void session.actions.edit({ type: 'set-params', layerId: layer.id, params: { figures: figures.with(i, { ...figures[i], ...patch }) } }, gesture);
   return {
     key: layer.id,
+    layerId: layer.id,
     label: 'Handles of the figures',
     handles: points.map(({ label, at, what }): Handle => ({ label, at, look: what === 'foot' || what === 'point' ? 'round' : 'square' })),
     // Nothing lies over the figures themselves but the level that a camera looked along.

@@ -24,6 +24,7 @@ function centreHandles(session: SessionStore, layerId: string, correctionId: str
   const points = centresOf(use);
   return {
     key: `${layerId} ${correctionId ?? ''}`,
+    layerId,
     label: `Handles of ${correctionById(use.type).label.toLowerCase()}`,
     handles: points.map(({ param: { label, unit }, value: [x, y] }): Handle => ({ label, at: unit === '%' ? [(x / 100) * size.width, (y / 100) * size.height] : [x, y], look: 'round' })),
     outline: (places) => places.map((place) => crossPath(place, 14)).join(''),
@@ -95,6 +96,7 @@ function placementHandles(session: SessionStore, layer: Layer, placement: Placem
   const labels = ['Move it', ...CORNERS.map(([, , label]) => label), ...SIDES.map(([, , label]) => label), 'Turn it'];
   return {
     key: layer.id,
+    layerId: layer.id,
     label: `Handles of ${layer.name}`,
     handles: pointsOf(box, placement).map((at, i): Handle => ({ label: labels[i], at, look: i === 0 || i === 9 ? 'round' : 'square' })),
     outline: (places) => `${linePath(places.slice(1, 5), true)}${linePath([places[8], places[9]])}${crossPath(places[0], 12)}`,

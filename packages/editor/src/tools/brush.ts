@@ -35,11 +35,11 @@ function painting(host: ToolHost, from: PointerAt): Gesture {
   if (maskDisplay === 'off') session.actions.set({ maskDisplay: 'hatch' });
   const last = lastPlaces.get(session);
   if (from.shift && last) add(last, from.pressure);
-  add(from.at, from.pressure);
+  add(host.placeBehind(from.at), from.pressure);
   host.previewStroke(stroke);
   return {
     move: (places) => {
-      for (const { at, pressure } of places) add(at, pressure);
+      for (const { at, pressure } of places) add(host.placeBehind(at), pressure);
       host.previewStroke(stroke);
       const { time } = places[places.length - 1];
       const unfinished = time - keptAt < KEEP_MS ? null : edit();

@@ -18,7 +18,7 @@ beforeEach(() => {
   session = createSession(start);
   const none = () => {};
   // What is seen at 300, 300 lies 0.6 m over the ground: 600 pixels of focal length, 100 below the horizon, 6 m away.
-  host = { session, pointsAtMaterials: false, pixelAt: ([x, y]: readonly [number, number]) => ({ x, y }), hoveredMaterialId: () => null, panBy: none, probe: vi.fn(), valuesAt: async () => [6], previewStroke: none, endStroke: none } as unknown as ToolHost;
+  host = { session, pointsAtMaterials: false, placeBehind: (at: readonly [number, number]) => at, pixelAt: ([x, y]: readonly [number, number]) => ({ x, y }), hoveredMaterialId: () => null, panBy: none, probe: vi.fn(), valuesAt: async () => [6], previewStroke: none, endStroke: none } as unknown as ToolHost;
   drawCourse(session);
 });
 const layer = () => trailsLayerOf(session.getState().document, null);

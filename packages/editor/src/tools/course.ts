@@ -16,9 +16,10 @@ export function endCourse(session: SessionStore): void {
   if (layer && courses.at(-1)?.length === 1) session.actions.edit(courses.length === 1 ? { type: 'remove-layer', layerId: layer.id } : { type: 'set-params', layerId: layer.id, params: { courses: courses.slice(0, -1) } });
 }
 
-async function placeOnCourse({ session, valuesAt, pixelAt }: ToolHost, { at }: PointerAt): Promise<void> {
+async function placeOnCourse({ session, valuesAt, pixelAt, placeBehind }: ToolHost, { at: shown }: PointerAt): Promise<void> {
   const { document, selectedLayerId, courseGoesOn } = session.getState();
   const known = trailsLayerOf(document, selectedLayerId);
+  const at = placeBehind(shown, known?.id);
   // The first place of the first course says how high the ground is.
   const surface = known || !pixelAt(at) ? null : await surfaceHeight({ valuesAt }, document, at);
   // What lies over the camera is no ground to drive on.

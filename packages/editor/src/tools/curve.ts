@@ -1,13 +1,15 @@
-import { completeParams, correctionById, type CurvePoint, enteringDocument, luminosityOf, monotoneCurve, withCurvePoint } from '@tazzel/core';
+import { completeParams, correctionById, type CurvePoint, enteringDocument, luminosityOf, monotoneCurve, type Point, withCurvePoint } from '@tazzel/core';
 import { openCorrection } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 /** Sets a point of the open curve at the value that a pixel brings to its correction. */
-export async function pointOfCurve(host: ToolHost, pixel: { readonly x: number; readonly y: number } | null): Promise<void> {
+export async function pointOfCurve(host: ToolHost, at: Point): Promise<void> {
   const { document, openCurve } = host.session.getState();
   const open = openCorrection(host.session.getState());
-  if (!pixel || !open) return;
+  if (!open) return;
   const { address, use } = open;
+  const pixel = host.pixelAt(host.placeBehind(at, address.layerId));
+  if (!pixel) return;
   const spec = correctionById(use.type);
   const curves = Object.keys(spec.params).filter((name) => spec.params[name].kind === 'curve');
   const name = curves.includes(openCurve) ? openCurve : curves[0];
@@ -25,5 +27,5 @@ export const curve: Tool = {
   label: 'Set a point of the curve',
   cursor: 'crosshair',
   stages: null,
-  press: (host, place) => clickOrPan(host, place, ({ at }) => void pointOfCurve(host, host.pixelAt(at))),
+  press: (host, place) => clickOrPan(host, place, ({ at }) => void pointOfCurve(host, at)),
 };

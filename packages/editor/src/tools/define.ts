@@ -9,7 +9,7 @@ import type { StageId } from '../stages.ts';
 
 /** A place of the pointer. */
 export interface PointerAt {
-  /** In pixels of the full picture, with fractions; also beside it. */
+  /** In pixels of the full picture as it is shown, with fractions; also beside it. */
   readonly at: Point;
   /** In the application's own pixels, for what depends on how far the hand moved. */
   readonly screen: Point;
@@ -27,6 +27,8 @@ export interface ToolHost {
   readonly session: SessionStore;
   /** The pixel of the picture at a place; null beside it. */
   pixelAt(at: Point): { readonly x: number; readonly y: number } | null;
+  /** Where what is shown at a place lies in the render, or in the picture in which a layer works: the same place, unless a lens bends them since. */
+  placeBehind(at: Point, layerId?: string | null): Point;
   /** Whether materials are pointed at, and which is under the pointer now. */
   readonly pointsAtMaterials: boolean;
   hoveredMaterialId(): string | null;

@@ -21,7 +21,7 @@ beforeEach(() => {
 const layer = () => session.getState().document.buildUp.scene.find(isFigures) as PictureLayer;
 const figure = (i = 0) => figuresValues(layer()).figures[i];
 const place = (x: number, y: number): PointerAt => ({ at: [x, y], screen: [x, y], pressure: 1, time: 0, shift: false, alt: false, control: false });
-const click = (x: number, y: number) => holdTool.press({ session } as unknown as ToolHost, place(x, y)).release(place(x, y));
+const click = (x: number, y: number) => holdTool.press({ session, placeBehind: (at: PointerAt['at']) => at } as unknown as ToolHost, place(x, y)).release(place(x, y));
 /** Those of the tool while it is taken; else those that the layer has. */
 const handles = () => (session.getState().tool === 'hold' ? holdTool.handles?.(session) : figureHandles(layer(), session)) as HandleSet;
 const points = () => handles().handles.filter(({ label }) => label.startsWith('Point'));

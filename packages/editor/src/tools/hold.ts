@@ -54,5 +54,5 @@ export const holdTool: Tool = {
     const layer = meant(session);
     return layer && figureHandles(layer, session, 'point');
   },
-  press: (host, place) => clickOrPan(host, place, ({ at }) => hold(host.session, at)),
+  press: (host, place) => clickOrPan(host, place, ({ at }) => hold(host.session, host.placeBehind(at, meant(host.session)?.id))),
 };

@@ -1,8 +1,10 @@
-import { chromatic, clampUnit, completeParams, computesInLight, correctionById, depthThere, enteringDocument, focusSource, type KeptValues, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
+import { chromatic, clampUnit, completeParams, computesInLight, correctionById, depthThere, enteringDocument, focusSource, type KeptValues, type Point, type Reads, sourceOf, srgbDecode, srgbEncode, termSpec, type Triple } from '@tazzel/core';
 import { openCorrection, openLight, openTerm } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 
 type Pixel = { readonly x: number; readonly y: number };
+/** A pixel of the picture as it is shown, and that of the render that is seen there. */
+type Picked = { readonly shown: Pixel; readonly behind: Pixel };
 
 /** What sets a whole correction is no single grain of noise: pixels to each side of the one that is clicked. */
 const AROUND = 2;
@@ -12,7 +14,7 @@ const FARTHEST_METRES = 10_000;
 const triple = (values: ArrayLike<number>): Triple => [0, 1, 2].map((c) => values[Math.min(c, values.length - 1)]) as unknown as Triple;
 
 /** What the open line of a mask takes of a pixel: of the element that it reads, or of the picture. */
-async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnType<typeof openTerm>>, { x, y }: Pixel) {
+async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnType<typeof openTerm>>, { shown: seen, behind: { x, y } }: Picked) {
   const { document } = host.session.getState();
   const { params, pick: taker, reads } = termSpec(term.type);
   if (!taker) return null;
@@ -20,7 +22,7 @@ async function takenByTerm(host: ToolHost, { maskId, term }: NonNullable<ReturnT
   const read = values as unknown as Reads;
   const source = read.after ? null : sourceOf(read, document, reads?.roles ?? []);
   const there = source ? await host.valuesAt(source, x, y) : null;
-  const shown = there ? triple(there).map((value) => (source?.encoding === 'linear' ? srgbEncode(value) : clampUnit(value))) : triple((await host.probe(document, x, y, 0)).codes).map((code) => code / 255);
+  const shown = there ? triple(there).map((value) => (source?.encoding === 'linear' ? srgbEncode(value) : clampUnit(value))) : triple((await host.probe(document, seen.x, seen.y, 0)).codes).map((code) => code / 255);
   const taken = taker.take({ values: there, shown: shown as unknown as Triple, pixel: [x, y] }, values);
   return taken && { type: 'set-params' as const, maskId, termId: term.id, params: taken };
 }
@@ -31,7 +33,7 @@ function refused({ session }: ToolHost, why: string): null {
 }
 
 /** What the open correction takes of the values that come in at a pixel, in the numbers in which it computes. */
-async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNullable<ReturnType<typeof openCorrection>>, { x, y }: Pixel) {
+async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNullable<ReturnType<typeof openCorrection>>, at: Point, { behind: { x, y } }: Picked) {
   const { document, openPick } = host.session.getState();
   const spec = correctionById(use.type);
   const taker = spec.picks?.[openPick];
@@ -47,10 +49,12 @@ async function takenByCorrection(host: ToolHost, { address, use, zone }: NonNull
     if (!(metres > 0 && metres < FARTHEST_METRES)) return refused(host, 'That is sky, which is infinitely far away. Click something that stands somewhere.');
     return sets(taker.take([metres, metres, metres], values));
   }
-  const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), x, y, AROUND);
+  const entering = host.pixelAt(host.placeBehind(at, address.layerId));
+  if (!entering) return null;
+  const { light, codes } = await host.probe(enteringDocument(document, address.layerId, address.correctionId ?? null), entering.x, entering.y, AROUND);
   const picture = triple(codes).map((code) => code / 255);
-  const entering = computesInLight(spec, zone) ? (zone === 'scene' ? triple(light) : picture.map(srgbDecode)) : picture;
-  return sets(taker.take(entering as unknown as Triple, values));
+  const incoming = computesInLight(spec, zone) ? (zone === 'scene' ? triple(light) : picture.map(srgbDecode)) : picture;
+  return sets(taker.take(incoming as unknown as Triple, values));
 }
 
 /** The colour of a place in the picture, for a lamp that is to shine in it. */
@@ -61,12 +65,14 @@ async function takenByLight(host: ToolHost, lightId: string, { x, y }: Pixel) {
 }
 
 /** Takes what lies at a pixel for the light group, the line of a mask or the correction that is open, and is put away. Where nothing can be taken it stays in the hand. */
-export async function pickAt(host: ToolHost, pixel: Pixel | null): Promise<void> {
+export async function pickAt(host: ToolHost, at: Point): Promise<void> {
   const term = openTerm(host.session.getState());
   const correction = openCorrection(host.session.getState());
-  if (!pixel) return;
+  const [shown, behind] = [host.pixelAt(at), host.pixelAt(host.placeBehind(at))];
+  if (!shown || !behind) return;
+  const picked = { shown, behind };
   const light = openLight(host.session.getState());
-  const edit = light ? await takenByLight(host, light.id, pixel) : term ? await takenByTerm(host, term, pixel) : correction ? await takenByCorrection(host, correction, pixel) : null;
+  const edit = light ? await takenByLight(host, light.id, shown) : term ? await takenByTerm(host, term, picked) : correction ? await takenByCorrection(host, correction, at, picked) : null;
   if (edit && host.session.actions.edit(edit)) host.session.actions.set({ tool: 'select' });
 }
 
@@ -75,5 +81,5 @@ export const pick: Tool = {
   label: 'Pick',
   cursor: 'crosshair',
   stages: null,
-  press: (host, place) => clickOrPan(host, place, ({ at }) => void pickAt(host, host.pixelAt(at))),
+  press: (host, place) => clickOrPan(host, place, ({ at }) => void pickAt(host, at)),
 };

@@ -20,7 +20,7 @@ beforeEach(() => {
   session = createSession(start);
   metres = null;
   const none = () => {};
-  host = { session, pointsAtMaterials: false, pixelAt: ([x, y]: readonly [number, number]) => (x >= 0 && y >= 0 && x < SIZE.width && y < SIZE.height ? { x, y } : null), hoveredMaterialId: () => null, panBy: none, probe: vi.fn(), valuesAt: async () => metres, previewStroke: none, endStroke: none } as unknown as ToolHost;
+  host = { session, pointsAtMaterials: false, placeBehind: (at: readonly [number, number]) => at, pixelAt: ([x, y]: readonly [number, number]) => (x >= 0 && y >= 0 && x < SIZE.width && y < SIZE.height ? { x, y } : null), hoveredMaterialId: () => null, panBy: none, probe: vi.fn(), valuesAt: async () => metres, previewStroke: none, endStroke: none } as unknown as ToolHost;
   session.actions.set({ figureInHand: held, tool: 'stand' });
 });
 const layer = () => session.getState().document.buildUp.scene.find(isFigures) as PictureLayer;

@@ -1,4 +1,4 @@
-import { figuresValues, isFigures, layersInOrder, type Point, standingAt } from '@tazzel/core';
+import { figuresLayerOf, figuresValues, isFigures, layersInOrder, type Point, standingAt } from '@tazzel/core';
 import type { HeldFigure } from '../session.ts';
 import { clickOrPan, type Tool, type ToolHost } from './define.ts';
 import { surfaceHeight } from './ground.ts';
@@ -27,8 +27,9 @@ export const stand: Tool = {
   // Nothing that is dragged lies where somebody is to stand.
   handles: () => null,
   press: (host, place) =>
-    clickOrPan(host, place, ({ at, shift }) => {
-      const { figureInHand } = host.session.getState();
+    clickOrPan(host, place, ({ at: shown, shift }) => {
+      const { figureInHand, document, selectedLayerId } = host.session.getState();
+      const at = host.placeBehind(shown, figuresLayerOf(document, selectedLayerId)?.id);
       if (!figureInHand || !host.pixelAt(at)) return;
       void standUp(host, figureInHand, at).then((problem) => {
         if (problem) host.session.actions.refuse(problem);

@@ -15,6 +15,7 @@ function opened(type: string, role: 'beauty' | 'normals' | 'depth' = 'beauty') {
   const host = {
     session,
     pointsAtMaterials: true,
+    placeBehind: (at) => at,
     pixelAt: ([x, y]) => (x >= 0 && y >= 0 && x < 8 && y < 6 ? { x: Math.floor(x), y: Math.floor(y) } : null),
     hoveredMaterialId: () => 'material-1',
     panBy: vi.fn(),
@@ -50,7 +51,7 @@ describe('colour samplers', () => {
 describe('picking for a term', () => {
   it('a colour is taken as it looks, with its place', async () => {
     const on = opened('colour');
-    await pickAt(on.host, { x: 3, y: 4 });
+    await pickAt(on.host, [3, 4]);
     // IEC 61966-2-1: 0.5 and 0.25 of light are codes 188 and 137; brighter than white is white.
     expect(params(on)).toMatchObject({ color: [188, 137, 255].map((code) => srgbDecode(code / 255)), at: [3, 4] });
     expect(on.session.getState().tool).toBe('select');
@@ -60,29 +61,29 @@ describe('picking for a term', () => {
   it('of the picture after a layer, the finished codes are taken', async () => {
     const on = opened('colour');
     on.session.actions.edit({ type: 'set-params', maskId: 'mask-1', termId: 'term-1', params: { after: 'layer-1' } });
-    await pickAt(on.host, { x: 0, y: 0 });
+    await pickAt(on.host, [0, 0]);
     expect(params(on)).toMatchObject({ color: [10, 20, 30].map((code) => srgbDecode(code / 255)) });
   });
   it('a direction is of length one; where nothing was hit there is none', async () => {
     const on = opened('facing', 'normals');
-    await pickAt(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, [1, 1]);
     expect(Math.hypot(...(params(on).direction as number[]))).toBeCloseTo(1, 2);
     on.host.valuesAt.mockResolvedValue([0, 0, 0]);
     const before = params(on);
-    await pickAt(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, [1, 1]);
     expect(params(on)).toBe(before);
   });
   it('a depth becomes the middle of the band, which keeps its length', async () => {
     const on = opened('depth', 'depth');
     on.host.valuesAt.mockResolvedValue([40]);
-    await pickAt(on.host, { x: 1, y: 1 });
+    await pickAt(on.host, [1, 1]);
     expect(params(on)).toMatchObject({ nearMetres: 30, farMetres: 50 });
   });
   it('beside the picture, or for a term that picks nothing, nothing happens', async () => {
     const on = opened('ellipse');
     const { document } = on.session.getState();
-    await pickAt(on.host, { x: 1, y: 1 });
-    await pickAt(on.host, null);
+    await pickAt(on.host, [1, 1]);
+    await pickAt(on.host, [-1, 0]);
     expect(on.session.getState().document).toBe(document);
     expect(openTerm(on.session.getState())).toMatchObject({ maskId: 'mask-1', term: { id: 'term-1' } });
     on.session.actions.selectMaterial(null);
@@ -103,7 +104,7 @@ describe('picking for a correction', () => {
   };
   it('takes the light that comes in below the tone line, and is put away', async () => {
     const { host, session, use } = corrected('exposure', 'scene');
-    await pickAt(host, { x: 1, y: 2 });
+    await pickAt(host, [1, 2]);
     // Mid grey over the luminance of 0.1, 0.2, 0.4 by ITU-R BT.709.
     expect(use()?.exposureStops).toBeCloseTo(Math.log2(0.18 / (0.2126 * 0.1 + 0.7152 * 0.2 + 0.0722 * 0.4)), 3);
     expect(session.getState().tool).toBe('select');
@@ -112,11 +113,11 @@ describe('picking for a correction', () => {
   });
   it('over the tone line takes the light of picture values; a correction of picture values those', async () => {
     const light = corrected('exposure', 'picture');
-    await pickAt(light.host, { x: 1, y: 2 });
+    await pickAt(light.host, [1, 2]);
     expect(light.use()?.exposureStops).toBeCloseTo(Math.log2(0.18 / (0.2126 * srgbDecode(10 / 255) + 0.7152 * srgbDecode(20 / 255) + 0.0722 * srgbDecode(30 / 255))), 3);
     const values = corrected('levels', 'picture');
     values.session.actions.set({ openPick: 1 });
-    await pickAt(values.host, { x: 1, y: 2 });
+    await pickAt(values.host, [1, 2]);
     expect(values.use()?.whitePercent).toBeGreaterThan(0);
     expect(values.use()?.blackPercent).toBe(0);
   });
@@ -124,11 +125,11 @@ describe('picking for a correction', () => {
     const { host, session } = corrected('white-balance', 'scene');
     const { document } = session.getState();
     host.probe.mockResolvedValue({ light: [0, 0, 0, 0], codes: [0, 0, 0, 0] });
-    await pickAt(host, { x: 1, y: 2 });
+    await pickAt(host, [1, 2]);
     expect([session.getState().document, session.getState().tool]).toEqual([document, 'pick']);
     session.actions.undo();
     session.actions.selectLayer(null);
-    await pickAt(host, { x: 1, y: 2 });
+    await pickAt(host, [1, 2]);
     expect(host.probe).toHaveBeenCalledTimes(1);
   });
 });
