@@ -132,13 +132,7 @@ function weightOf(circle: v128, from: v128, perFrom: v128, to: v128, perTo: v128
   return f32x4.max(f32x4.splat(0), f32x4.sub(begun, ended));
 }
 
-// @ts-ignore: decorator
-@inline
-function partOf(planes: usize, area: usize, near: v128, far: v128): v128 {
-  return f32x4.add(f32x4.mul(near, bounded(v128.load(planes))), f32x4.mul(far, bounded(v128.load(planes + 4 * area))));
-}
-
-/** What of a picture (near, far: four planes each) belongs between two limits (`range`: from, 1 / its width, to, 1 / its width): colour and alpha under the weight, the weight fourth. Says whether anything does. */
+/** What of a picture (near, far: four planes each, which are bounded) belongs between two limits (`range`: from, 1 / its width, to, 1 / its width): colour and alpha under the weight, the weight fourth. Says whether anything does. */
 export function focus_slice(out: usize, planes: usize, circles: usize, share: usize, n: i32, range: usize): bool {
   let most = f32x4.splat(0);
   const area = (<usize>n) << 2;
@@ -152,13 +146,22 @@ export function focus_slice(out: usize, planes: usize, circles: usize, share: us
     const part = v128.load(share + at);
     const near = f32x4.mul(f32x4.sub(f32x4.splat(1), part), weightOf(v128.load(circles + at), from, perFrom, to, perTo));
     const far = f32x4.mul(part, weightOf(v128.load(circles + area + at), from, perFrom, to, perTo));
-    put(out + at, partOf(planes + at, area, near, far), left);
-    put(out + area + at, partOf(planes + area + at, area, near, far), left);
-    put(out + 2 * area + at, partOf(planes + 2 * area + at, area, near, far), left);
     const weight = f32x4.add(near, far);
-    most = f32x4.max(most, weight);
     put(out + 3 * area + at, weight, left);
-    put(out + 4 * area + at, partOf(planes + 3 * area + at, area, near, far), left);
+    // Most pixels belong to few slices, and few lie on edges.
+    if (!v128.any_true(weight)) {
+      for (let plane: usize = 0; plane < 3; plane++) put(out + plane * area + at, weight, left);
+      put(out + 4 * area + at, weight, left);
+      continue;
+    }
+    most = f32x4.max(most, weight);
+    const hasFar = v128.any_true(far);
+    for (let plane: usize = 0; plane < 4; plane++) {
+      const here = planes + plane * area + at;
+      let sum = f32x4.mul(near, v128.load(here));
+      if (hasFar) sum = f32x4.add(sum, f32x4.mul(far, v128.load(here + 4 * area)));
+      put(out + (plane == 3 ? 4 : plane) * area + at, sum, left);
+    }
   }
   return v128.any_true(f32x4.gt(most, f32x4.splat(0)));
 }
@@ -229,5 +232,40 @@ export function focus_behind(sum: usize, slice: usize, n: i32): void {
       const here = plane * area + at;
       put(sum + here, f32x4.add(v128.load(sum + here), f32x4.mul(part, v128.and(v128.load(slice + here), isThere))), n - i);
     }
+  }
+}
+
+/** What is far goes on behind what hides it: it takes what is left, as far as enough (a share) of it is seen. `front` is what is not behind what is sharp. */
+export function focus_continued(sum: usize, front: usize, n: i32, enough: f32): void {
+  const area = (<usize>n) << 2;
+  const one = f32x4.splat(1);
+  const none = f32x4.splat(0);
+  const perEnough = f32x4.splat(1 / enough);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const covers = v128.load(sum + 3 * area + at);
+    const seen = f32x4.sub(covers, v128.load(front + 3 * area + at));
+    const goesOn = v128.and(f32x4.lt(covers, one), f32x4.gt(seen, none));
+    if (!v128.any_true(goesOn)) continue;
+    const more = v128.and(f32x4.div(f32x4.mul(f32x4.min(one, f32x4.mul(seen, perEnough)), f32x4.sub(one, covers)), seen), goesOn);
+    for (let plane: usize = 0; plane < 5; plane++) {
+      const here = plane * area + at;
+      const is = v128.load(sum + here);
+      put(sum + here, f32x4.add(is, f32x4.mul(more, f32x4.sub(is, v128.load(front + here)))), n - i);
+    }
+  }
+}
+
+/** Colours and alpha out of sums under a weight (the fourth of five planes), colours times a gain. */
+export function focus_weighed(out: usize, sum: usize, n: i32, gain: f32): void {
+  const area = (<usize>n) << 2;
+  const one = f32x4.splat(1);
+  const gains = f32x4.splat(gain);
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    const covers = v128.load(sum + 3 * area + at);
+    const part = v128.and(f32x4.div(one, covers), f32x4.gt(covers, f32x4.splat(0)));
+    for (let c: usize = 0; c < 3; c++) put(out + c * area + at, f32x4.mul(f32x4.mul(v128.load(sum + c * area + at), part), gains), n - i);
+    put(out + 3 * area + at, f32x4.min(one, f32x4.mul(v128.load(sum + 4 * area + at), part)), n - i);
   }
 }

@@ -55,6 +55,8 @@ export interface KernelExports {
   focus_slice(out: number, planes: number, circles: number, share: number, n: number, range: number): number;
   focus_disc(out: number, from: number, width: number, height: number, stride: number, across: number, taps: number, full: number, count: number): void;
   focus_behind(sum: number, slice: number, n: number): void;
+  focus_continued(sum: number, front: number, n: number, enough: number): void;
+  focus_weighed(out: number, sum: number, n: number, gain: number): void;
   inflate(dst: number, n: number, src: number, packed: number): number;
   exr_restore(dst: number, src: number, n: number): void;
   exr_prepare(dst: number, src: number, n: number): void;

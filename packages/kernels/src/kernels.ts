@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
@@ -377,6 +377,21 @@ export class Kernels extends Codecs implements Backend {
     const [to, done] = this.target(sum, aside);
     if (to === aside) this.floats(aside, sum.length).set(sum);
     this.exports.focus_behind(to, this.lent(slice, source), sum.length / 5);
+    done();
+  }
+
+  continued(sum: Float32Array, front: Float32Array): void {
+    const [source, aside] = this.areas(this.bytesAside(front), this.bytesAside(sum));
+    const [to, done] = this.target(sum, aside);
+    if (to === aside) this.floats(aside, sum.length).set(sum);
+    this.exports.focus_continued(to, this.lent(front, source), sum.length / 5, ENOUGH_SEEN);
+    done();
+  }
+
+  weighed(out: Float32Array, sum: Float32Array, gain: number): void {
+    const [source, aside] = this.areas(this.bytesAside(sum), this.bytesAside(out));
+    const [to, done] = this.target(out, aside);
+    this.exports.focus_weighed(to, this.lent(sum, source), sum.length / 5, gain);
     done();
   }
 

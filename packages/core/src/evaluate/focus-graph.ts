@@ -30,7 +30,7 @@ export function focusPictures({ key, lens: full, aperture, gain, shows, sharpPx,
   const behind: FocusSlice = { radius: 0, range: { from: -1, fromWidth: 1, to: Number.POSITIVE_INFINITY, toWidth: 1 } };
   // Circles of a small picture are small.
   const finest = level === 0 ? 2 : 1;
-  const made = add(named(key, 'behind'), level + finest, SLICE_PLANES, { kind: 'slices', input, sides, by: finest, lens, slices: [behind] }, coarserDomain(domain, finest));
+  const made = add(named(key, 'behind'), level + finest, SLICE_PLANES, { kind: 'slices', input, sides, by: finest, lens, slice: behind }, coarserDomain(domain, finest));
   const fills = Array.from({ length: FILLS }, (_, n) => {
     const coarser = finest + n * FILL_STEP;
     const small = reduced(made, of(made).key, coarser - finest);

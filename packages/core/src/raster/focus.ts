@@ -59,8 +59,14 @@ export interface FocusLoops {
   disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: Region, taps: Taps): void;
   /** Lays a slice behind what is there: it takes what is left of each pixel, as far as it covers it. */
   behind(sum: Float32Array, slice: Float32Array): void;
+  /** What is far goes on behind what hides it: it takes what is left, as far as enough of it is seen. `front` is what is not behind what is sharp. */
+  continued(sum: Float32Array, front: Float32Array): void;
+  /** Colours and alpha (four planes) out of sums under their weight, colours times a gain. */
+  weighed(out: Float32Array, sum: Float32Array, gain: number): void;
 }
 
+/** Of what is far so much must be seen before it goes on behind all that hides it. */
+export const ENOUGH_SEEN = 0.25;
 /** Less than this of a slice is nothing of it. */
 const LEAST_WEIGHT = 1e-6;
 
@@ -110,7 +116,7 @@ export const referenceFocus: FocusLoops = {
     for (let i = 0; i < area; i++) {
       const near = (1 - share[i]) * sliceWeight(range, circles[i]);
       const far = share[i] * sliceWeight(range, circles[area + i]);
-      const of = (c: number) => near * boundedLight(planes[c * area + i]) + far * boundedLight(planes[(4 + c) * area + i]);
+      const of = (c: number) => near * planes[c * area + i] + far * planes[(4 + c) * area + i];
       for (let c = 0; c < 3; c++) out[c * area + i] = of(c);
       out[3 * area + i] = near + far;
       out[4 * area + i] = of(3);
@@ -141,6 +147,25 @@ export const referenceFocus: FocusLoops = {
       if (!(covers > LEAST_WEIGHT)) continue;
       const part = Math.max(0, Math.min(1, (1 - sum[3 * area + i]) / covers));
       for (let plane = 0; plane < SLICE_PLANES; plane++) sum[plane * area + i] += part * slice[plane * area + i];
+    }
+  },
+  continued: (sum, front) => {
+    const area = sum.length / SLICE_PLANES;
+    for (let i = 0; i < area; i++) {
+      const [covers, before] = [sum[3 * area + i], front[3 * area + i]];
+      const seen = covers - before;
+      if (covers >= 1 || !(seen > 0)) continue;
+      const more = (Math.min(1, seen / ENOUGH_SEEN) * (1 - covers)) / seen;
+      for (let plane = 0; plane < SLICE_PLANES; plane++) sum[plane * area + i] += more * (sum[plane * area + i] - front[plane * area + i]);
+    }
+  },
+  weighed: (out, sum, gain) => {
+    const area = sum.length / SLICE_PLANES;
+    for (let i = 0; i < area; i++) {
+      const covers = sum[3 * area + i];
+      const part = covers > 0 ? 1 / covers : 0;
+      for (let c = 0; c < 3; c++) out[c * area + i] = sum[c * area + i] * part * gain;
+      out[3 * area + i] = Math.min(1, sum[4 * area + i] * part);
     }
   },
 };

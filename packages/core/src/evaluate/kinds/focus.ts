@@ -5,7 +5,7 @@ import { LARGEST_LIGHT } from '../../raster/read.ts';
 import { grown, type Region } from '../../raster/region.ts';
 import type { Backend } from '../backend.ts';
 import { type FocusBand, type FocusSlice, radiusReduced } from '../focus-slices.ts';
-import { settleAlpha } from '../pixels.ts';
+import { copyRow, type Pixels, settleAlpha } from '../pixels.ts';
 import type { PictureKind, Tools } from './define.ts';
 import { coarse } from './enlarge.ts';
 import { finer, ROWS } from './reduce.ts';
@@ -144,60 +144,73 @@ function blurred(backend: Backend, out: Float32Array, from: Float32Array, region
 const planesOf = (opaque: boolean) => (opaque ? SLICE_PLANES - 1 : SLICE_PLANES);
 
 interface Sliced {
-  /** Five planes each. */
-  readonly planes: Float32Array;
   readonly opaque: boolean;
-  /** Which of them have something. */
-  readonly there: readonly boolean[];
+  /** Five planes of one of the slices, until the next one is asked for; null if nothing belongs to it. */
+  of(n: number): Float32Array | null;
 }
 
-/** Slices of a region at so many halvings (up to two); what nothing belongs to is 0. Strip by strip, so that what is reduced is still in the cache. */
-function sliced({ input, sides, lens }: Pick<SlicesWork, 'input' | 'sides' | 'lens'>, wanted: readonly FocusSlice[], region: Region, by: 0 | 1 | 2, tools: Tools): Sliced {
+/** Slices of a region, one after the other in the same place. */
+function slicedInFull({ input, sides, lens }: Pick<SlicesWork, 'input' | 'sides' | 'lens'>, wanted: readonly FocusSlice[], region: Region, tools: Tools): Sliced {
+  const { backend, read } = tools;
+  const { circles, share, least, most } = circlesIn(lens, sides, region, tools);
+  const there = wanted.map((slice) => touches(slice, least, most));
+  const pixels = there.includes(true) ? read(input, region) : null;
+  const area = region.width * region.height;
+  const planes = backend.arena.take(SLICE_PLANES * area);
+  return {
+    opaque: pixels === null || pixels.opaque,
+    of: (n) => (pixels && there[n] && backend.slice(planes, pixels.planes.subarray(0, PART_PLANES * area), circles, share, wanted[n].range) ? planes : null),
+  };
+}
+
+/** Slices of a region at one or two halvings. Strip by strip, so that what is reduced is still in the cache. */
+function sliced({ input, sides, lens }: Pick<SlicesWork, 'input' | 'sides' | 'lens'>, wanted: readonly FocusSlice[], region: Region, by: 1 | 2, tools: Tools): Sliced {
   const { backend, read } = tools;
   const { arena } = backend;
   const { width } = region;
   const area = width * region.height;
   const planes = arena.take(SLICE_PLANES * wanted.length * area);
+  const slice = (n: number) => planes.subarray(n * SLICE_PLANES * area, (n + 1) * SLICE_PLANES * area);
   const there = wanted.map(() => false);
   const { mark } = arena;
-  const rows = by === 0 ? region.height : ROWS;
   let opaque = true;
-  for (let top = 0; top < region.height; top += rows) {
-    const strip = { x: region.x, y: region.y + top, width, height: Math.min(rows, region.height - top) };
+  for (let top = 0; top < region.height; top += ROWS) {
+    const strip = { x: region.x, y: region.y + top, width, height: Math.min(ROWS, region.height - top) };
     const between = by === 2 ? finer(strip) : strip;
-    const around = by === 0 ? strip : finer(between);
+    const around = finer(between);
     const size = around.width * around.height;
     const { circles, share, least, most } = circlesIn(lens, sides, around, tools);
-    const pixels = wanted.some((slice) => touches(slice, least, most)) ? read(input, around) : null;
+    const pixels = wanted.some((one) => touches(one, least, most)) ? read(input, around) : null;
     opaque = opaque && (pixels === null || pixels.opaque);
-    const own = by === 0 ? null : arena.take(SLICE_PLANES * size);
+    const own = arena.take(SLICE_PLANES * size);
     const middle = by === 2 ? arena.take(between.width * between.height) : null;
-    for (const [n, slice] of wanted.entries()) {
-      const first = n * SLICE_PLANES;
-      const isThere = pixels !== null && touches(slice, least, most) && backend.slice(own ?? planes.subarray(first * area, (first + SLICE_PLANES) * area), pixels.planes.subarray(0, PART_PLANES * size), circles, share, slice.range);
-      there[n] ||= isThere;
-      if (own === null && isThere) continue;
+    for (const [n, { range }] of wanted.entries()) {
+      if (!pixels || !touches(wanted[n], least, most) || !backend.slice(own, pixels.planes.subarray(0, PART_PLANES * size), circles, share, range)) continue;
+      if (!there[n]) slice(n).fill(0);
+      there[n] = true;
       for (let plane = 0; plane < SLICE_PLANES; plane++) {
-        const at = (first + plane) * area + top * width;
-        const to = planes.subarray(at, at + strip.height * width);
-        if (!isThere) to.fill(0);
-        else if (own) {
-          const from = own.subarray(plane * size, (plane + 1) * size);
-          if (middle) backend.halve(middle, from, between.width, between.height);
-          backend.halve(to, middle ?? from, width, strip.height);
-        }
+        const from = own.subarray(plane * size, (plane + 1) * size);
+        if (middle) backend.halve(middle, from, between.width, between.height);
+        const at = plane * area + top * width;
+        backend.halve(slice(n).subarray(at, at + strip.height * width), middle ?? from, width, strip.height);
       }
     }
     arena.release(mark);
   }
-  return { planes, opaque, there };
+  return { opaque, of: (n) => (there[n] ? slice(n) : null) };
 }
 
-/** Slices of a picture at half or a quarter of its size. */
+/** A slice of a picture at half or a quarter of its size. */
 export const slices: PictureKind<SlicesWork> = {
   inputs: ({ input, sides }) => [input, sides],
   needs: ({ input, sides, by }, region) => [input, sides].map((picture) => ({ picture, region: finerBy(region, by) })),
-  make: (work, region, _planes, tools) => ({ region, planes: sliced(work, work.slices, region, work.by, tools).planes, opaque: false }),
+  make: (work, region, planes, tools) => {
+    const out = tools.backend.arena.take(planes * region.width * region.height);
+    const made = sliced(work, [work.slice], region, work.by, tools).of(0);
+    if (made) out.set(made);
+    else out.fill(0);
+    return { region, planes: out, opaque: false };
+  },
 };
 
 const finerBy = (region: Region, by: number): Region => (by === 0 ? region : finerBy(finer(region), by - 1));
@@ -227,18 +240,6 @@ function halved(planes: Float32Array, count: number, region: Region, times: numb
   return out;
 }
 
-/** What is far goes on behind what hides it: it takes what is left, as far as enough of it is seen. */
-function continued(sum: Float32Array, front: Float32Array, area: number): void {
-  for (let i = 0; i < area; i++) {
-    const [covers, before] = [sum[3 * area + i], front[3 * area + i]];
-    const seen = covers - before;
-    if (covers >= 1 || !(seen > 0)) continue;
-    const more = (Math.min(1, seen / ENOUGH) * (1 - covers)) / seen;
-    for (let plane = 0; plane < SLICE_PLANES; plane++) sum[plane * area + i] += more * (sum[plane * area + i] - front[plane * area + i]);
-  }
-}
-const ENOUGH = 0.25;
-
 function isCovered(covered: Float32Array): boolean {
   for (let i = 0; i < covered.length; i++) if (covered[i] !== 1) return false;
   return true;
@@ -254,7 +255,35 @@ export const focus: PictureKind<FocusWork> = {
     const around = wholeReach(work, region);
     return [{ picture: work.input, region: around }, { picture: work.sides, region: around }, { picture: work.extremes, region: inBlocks(around, work.by) }, ...work.fills.map(({ picture, coarser }) => ({ picture, region: coarse(region, coarser) }))];
   },
-  make: (work, region, _planes, tools) => {
+  make: (work, region, planes, tools) => inPieces(region, planes, tools, (piece) => laidTogether(work, piece, tools)),
+};
+
+/** Slices of more than so many pixels to each side lie in no cache any more. */
+const PIECE = 256;
+
+/** A region made piece by piece. */
+function inPieces(region: Region, planes: number, { backend: { arena } }: Tools, make: (piece: Region) => Pixels): Pixels {
+  if (region.width <= PIECE && region.height <= PIECE) return make(region);
+  const { width, height } = region;
+  const out = arena.take(planes * width * height);
+  const { mark } = arena;
+  let opaque = true;
+  for (let top = 0; top < height; top += PIECE) {
+    for (let left = 0; left < width; left += PIECE) {
+      const made = make({ x: region.x + left, y: region.y + top, width: Math.min(PIECE, width - left), height: Math.min(PIECE, height - top) });
+      opaque &&= made.opaque;
+      for (let plane = 0; plane < planes; plane++) {
+        const inside = plane * made.region.width * made.region.height;
+        for (let y = 0; y < made.region.height; y++) copyRow(out, (plane * height + top + y) * width + left, made.planes, inside + y * made.region.width, made.region.width);
+      }
+      arena.release(mark);
+    }
+  }
+  return { region, planes: out, opaque };
+}
+
+/** The slices of a region, blurred and laid on one another from the front. */
+function laidTogether(work: FocusWork, region: Region, tools: Tools): Pixels {
     const { backend } = tools;
     const { arena } = backend;
     const area = region.width * region.height;
@@ -272,21 +301,21 @@ export const focus: PictureKind<FocusWork> = {
       const wanted = band.slices.filter((slice) => touches(slice, least, most));
       if (wanted.length === 0) continue;
       const { coarser } = band;
-      const { small, around, reach } = reached(band, region);
+      const { small, around, reach } = reached({ coarser, slices: wanted }, region);
       const by = Math.min(2, coarser) as 0 | 1 | 2;
-      const found = sliced(work, wanted, finerBy(around, coarser - by), by, tools);
+      const found = by === 0 ? slicedInFull(work, wanted, around, tools) : sliced(work, wanted, finerBy(around, coarser - by), by, tools);
       const count = planesOf(found.opaque);
       const [inside, size] = [around.width * around.height, small.width * small.height];
-      const first = found.planes.length / wanted.length;
       const drawn = coarser === 0 ? made : arena.take(SLICE_PLANES * size);
       for (const [n, { radius }] of wanted.entries()) {
-        if (!found.there[n]) continue;
+        const planes = found.of(n);
+        if (!planes) continue;
         if (radius > 0 && !isBehind) {
           front.set(sum);
           isBehind = true;
         }
         const begun = arena.mark;
-        const own = halved(found.planes.subarray(n * first, (n + 1) * first), count, around, coarser - by, backend);
+        const own = halved(planes, count, around, coarser - by, backend);
         blurred(backend, drawn.subarray(0, count * size), own.subarray(0, count * inside), small, reach, radiusReduced(radius, coarser), work, coarser);
         if (coarser > 0) backend.enlarge(made.subarray(0, count * area), drawn.subarray(0, count * size), small, region, coarser);
         if (found.opaque) made.copyWithin(4 * area, 3 * area, 4 * area);
@@ -295,7 +324,7 @@ export const focus: PictureKind<FocusWork> = {
       }
       arena.release(mark);
     }
-    if (isBehind && !isCovered(covered)) continued(sum, front, area);
+    if (isBehind && !isCovered(covered)) backend.continued(sum, front);
     for (const { picture, coarser } of work.fills) {
       if (isCovered(covered)) break;
       const from = tools.read(picture, coarse(region, coarser));
@@ -303,14 +332,7 @@ export const focus: PictureKind<FocusWork> = {
       backend.behind(sum, made);
       arena.release(mark);
     }
-    if (isCovered(covered) && work.gain === 1) for (const [to, from] of [[0, 0], [1, 1], [2, 2], [3, 4]]) out.set(sum.subarray(from * area, (from + 1) * area), to * area);
-    else {
-      for (let i = 0; i < area; i++) {
-        const part = covered[i] > 0 ? 1 / covered[i] : 0;
-        for (let c = 0; c < 3; c++) out[c * area + i] = sum[c * area + i] * part * work.gain;
-        out[3 * area + i] = Math.min(1, sum[4 * area + i] * part);
-      }
-    }
+    backend.weighed(out, sum, work.gain);
     if (work.shows) {
       const { circles } = circlesIn(work.lens, work.sides, region, tools);
       for (let y = 0, i = 0; y < region.height; y++) {
@@ -322,7 +344,6 @@ export const focus: PictureKind<FocusWork> = {
       }
     }
     return { region, planes: out, opaque: settleAlpha(out, area, 4) };
-  },
-};
+}
 /** In light: the colour of what is selected elsewhere. */
 const STRIPE = [0.05, 0.5, 0.25];

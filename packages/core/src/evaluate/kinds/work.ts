@@ -213,7 +213,7 @@ export interface SlicesWork {
   readonly sides: number;
   readonly by: 1 | 2;
   readonly lens: Lens;
-  readonly slices: readonly FocusSlice[];
+  readonly slice: FocusSlice;
 }
 /** A picture of parts, slice by slice, blurred by an opening and laid on one another from the front; then what fills places that were never seen. All in pixels of the picture. */
 export interface FocusWork {
