@@ -137,7 +137,7 @@ export { SCOPE_COLUMNS, SCOPE_SIDE, scopeLevel, type Scopes, scopesOf } from './
 export { type ColourMatch, colourMatch, samplePixels } from './raster/match.ts';
 export type { LocalWeights } from './raster/local.ts';
 export { type Aperture, apertureTaps, edgeOf, type Taps } from './raster/aperture.ts';
-export { ENOUGH_SEEN, type FocusLens, type SliceRange } from './raster/focus.ts';
+export { ENOUGH_SEEN, type FocusLens, type OpenPart, type SliceRange } from './raster/focus.ts';
 export type { SmoothGuide } from './raster/smooth.ts';
 export { analysisLevel, binCount, binOf, type ChannelMeasure, type Measure, measure, PERCENTS, type Scale, type Spread, spreadOf, STOPS } from './raster/measure.ts';
 export { type Pixels, planeCount, planeOf } from './evaluate/pixels.ts';

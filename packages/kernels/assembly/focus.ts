@@ -166,6 +166,15 @@ export function focus_slice(out: usize, planes: usize, circles: usize, share: us
   return v128.any_true(f32x4.gt(most, f32x4.splat(0)));
 }
 
+/** Each number and the one so many places behind it, added up. */
+export function focus_summed(out: usize, from: usize, n: i32, by: i32): void {
+  const behind = (<usize>by) << 2;
+  for (let i = 0; i < n; i += 4) {
+    const at = (<usize>i) << 2;
+    v128.store(out + at, f32x4.add(v128.load(from + at), v128.load(from + at + behind)));
+  }
+}
+
 /** Each pixel of a rectangle from its neighbours: `taps` holds, for each, how many bytes away it lies and its weight; the first `full` have the same one. `stride` and `across` are numbers in a row of each. */
 export function focus_disc(out: usize, from: usize, width: i32, height: i32, stride: i32, across: i32, taps: usize, full: i32, count: i32): void {
   const common = v128.load32_splat(taps + 4);

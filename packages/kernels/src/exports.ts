@@ -53,6 +53,7 @@ export interface KernelExports {
   focus_parted(out: number, planes: number, sides: number, width: number, height: number): void;
   focus_circles(out: number, metres: number, n: number, lens: number): void;
   focus_slice(out: number, planes: number, circles: number, share: number, n: number, range: number): number;
+  focus_summed(out: number, from: number, n: number, by: number): void;
   focus_disc(out: number, from: number, width: number, height: number, stride: number, across: number, taps: number, full: number, count: number): void;
   focus_behind(sum: number, slice: number, n: number): void;
   focus_continued(sum: number, front: number, n: number, enough: number): void;

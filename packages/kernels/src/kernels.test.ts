@@ -321,7 +321,7 @@ describe('loops of air equal their definitions', () => {
         const sum = slice.map((value) => value * 0.3);
         backend.behind(sum, slice);
         const drawn = new Float32Array(wide > 0 && high > 0 ? 5 * wide * high : 0);
-        if (drawn.length > 0) backend.disc(drawn, slice, wide, high, reach, { x: 1, y: 0, width: wide - 1, height: high }, apertureTaps({ blades: 5, roundness: 0.3, rotationRadians: 0.2, catsEye: 0.5 }, 2.4, true, [0.6, 0.4]));
+        if (drawn.length > 0) backend.disc(drawn, slice, wide, high, reach, [{ part: { x: 1, y: 0, width: wide - 1, height: high }, taps: apertureTaps({ blades: 5, roundness: 0.3, rotationRadians: 0.2, catsEye: 0.5 }, 2.4, true, [0.6, 0.4]) }]);
         return { extremes, isThere, planes: [parts, circles, slice, sum, drawn].map((plane) => [...plane]) };
       });
       expect(actual.isThere).toBe(expected.isThere);

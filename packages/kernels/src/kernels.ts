@@ -1,6 +1,7 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, type Taps, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
+import { runsOf } from './runs.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
 
 interface WasmRegister extends Register {
@@ -353,21 +354,30 @@ export class Kernels extends Codecs implements Backend {
     return isThere;
   }
 
-  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: Region, { full, dx, dy, weights }: Taps): void {
+  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, parts: readonly OpenPart[]): void {
     const across = width + 2 * reach;
-    const [list, source, aside] = this.areas(weights.length * 8, this.bytesAside(from), this.bytesAside(out));
+    const [area, inside] = [width * height, across * (height + 2 * reach)];
+    const runs = parts.map(({ taps }) => runsOf(taps));
+    const most = Math.max(0, ...runs.map(({ halvings }) => halvings));
+    const room = inside * 4 + 64;
+    const [list, sums, source, aside] = this.areas(Math.max(...runs.map(({ dx }) => dx.length)) * 8, most * room, this.bytesAside(from), this.bytesAside(out));
     const [to, done] = this.target(out, aside);
-    // What lies around the rectangle stays.
+    // What lies around the rectangles stays.
     if (to === aside) this.floats(aside, out.length).set(out);
     const of = this.lent(from, source);
-    const [offsets, shares] = [new Int32Array(this.memory.buffer, list, weights.length * 2), this.floats(list, weights.length * 2)];
-    for (let n = 0; n < weights.length; n++) {
-      offsets[2 * n] = (dy[n] * across + dx[n]) * 4;
-      shares[2 * n + 1] = weights[n];
-    }
-    const [area, inside] = [width * height, across * (height + 2 * reach)];
     for (let plane = 0; plane < out.length / area; plane++) {
-      this.exports.focus_disc(to + (plane * area + part.y * width + part.x) * 4, of + (plane * inside + (part.y + reach) * across + part.x + reach) * 4, part.width, part.height, width, across, list, full, weights.length);
+      const here = of + plane * inside * 4;
+      // Sums of two neighbours, of four, of eight.
+      for (let k = 1; k <= most; k++) this.exports.focus_summed(sums + (k - 1) * room, k === 1 ? here : sums + (k - 2) * room, inside, 2 ** (k - 1));
+      for (const [n, { part }] of parts.entries()) {
+        const { dx, dy, log, weights, full } = runs[n];
+        const [offsets, shares] = [new Int32Array(this.memory.buffer, list, weights.length * 2), this.floats(list, weights.length * 2)];
+        for (let i = 0; i < weights.length; i++) {
+          offsets[2 * i] = (dy[i] * across + dx[i]) * 4 + (log[i] === 0 ? 0 : sums + (log[i] - 1) * room - here);
+          shares[2 * i + 1] = weights[i];
+        }
+        this.exports.focus_disc(to + (plane * area + part.y * width + part.x) * 4, here + ((part.y + reach) * across + part.x + reach) * 4, part.width, part.height, width, across, list, full, weights.length);
+      }
     }
     done();
   }

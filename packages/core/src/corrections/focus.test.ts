@@ -78,9 +78,25 @@ describe('the opening', () => {
       const { dx, dy, weights } = apertureTaps({ ...round, catsEye: 0.8 }, 10, false, field);
       return [dx, dy].map((list) => weights.reduce((sum, weight, n) => sum + weight * list[n] ** 2, 0));
     };
-    expect(widths([0, 0])[0]).toBeCloseTo(widths([0, 0])[1], 6);
+    expect(widths([0, 0])[0]).toBeCloseTo(widths([0, 0])[1], 4);
     const [along, across] = widths([1, 0]);
     expect(along / across).toBeLessThan(0.6);
+  });
+  it('covers pixels by exact areas: a square by hand, a disc by its area; whole pixels have the same share', () => {
+    // Four blades without a bow, corners up and to the sides: a pixel in the middle of a side is halved.
+    const square = apertureTaps({ ...round, blades: 4, roundness: 0 }, 2, false, [0, 0]);
+    const shareOf = ({ dx, dy, weights }: typeof square, x: number, y: number) => weights[dx.findIndex((each, n) => each === x && dy[n] === y)] ?? 0;
+    // |x| + |y| ≤ 2, an area of 8. Corners of pixels at (1.5, 0.5) lie on its edge: the pixel at (1, 1) is inside by an eighth twice over.
+    expect(shareOf(square, 0, 0)).toBeCloseTo(1 / 8, 6);
+    expect(shareOf(square, 1, 0)).toBeCloseTo(1 / 8, 6);
+    expect(shareOf(square, 1, 1)).toBeCloseTo(0.5 / 8, 6);
+    expect(shareOf(square, 2, 0)).toBeCloseTo(0.25 / 8, 6);
+    expect(shareOf(square, 2, 2)).toBe(0);
+    const disc = apertureTaps(round, 6.3, false, [0, 0]);
+    // A whole pixel is one of π r²; the opening is drawn with about a hundred sides.
+    expect(1 / (disc.weights[0] * Math.PI * 6.3 ** 2)).toBeCloseTo(1, 2);
+    expect(new Set(disc.weights.subarray(0, disc.full)).size).toBe(1);
+    for (let n = 0; n < disc.full; n++) expect(Math.hypot(Math.abs(disc.dx[n]) + 0.5, Math.abs(disc.dy[n]) + 0.5)).toBeLessThan(6.31);
   });
   it('slices share every circle among them', () => {
     const bands = focusBands({ nearMetres: 3, farMetres: 3, nearPx: 20, farPx: 20, mostPx: 40 });

@@ -44,13 +44,13 @@ const PARTS = 4;
 
 /** How open it is at each place of the plane, 0…1; its middle lies in the middle. */
 export function openingPlane({ blades, roundness, rotationRadians, dust, scratches, seed }: Opening): Float64Array {
-  const shape = { blades, roundness, rotationRadians, catsEye: 0 };
+  const shape = { blades, roundness, rotationRadians };
   const chance = (n: number, what: number) => latticeNoise(n, what, seed);
   // Finer than the plane, so that edges are not of steps.
   const side = 2 * (OPENING_RADIUS + 1) * PARTS;
   const placeOf = (i: number) => (i + 0.5) / PARTS / OPENING_RADIUS - (OPENING_RADIUS + 1) / OPENING_RADIUS;
   const open = new Uint8Array(side * side);
-  for (let i = 0; i < open.length; i++) open[i] = isOpen(shape, placeOf(i % side), placeOf(Math.floor(i / side)), [0, 0]) ? 1 : 0;
+  for (let i = 0; i < open.length; i++) open[i] = isOpen(shape, placeOf(i % side), placeOf(Math.floor(i / side))) ? 1 : 0;
   for (let n = 0; n < Math.round(dust * MOST_DUST); n++) {
     const [x, y, radius] = [(chance(n, 1) - 0.5) * 2, (chance(n, 2) - 0.5) * 2, 0.008 + 0.03 * chance(n, 3) ** 3];
     const [column, row, reach] = [((x + 1) * OPENING_RADIUS + 1) * PARTS, ((y + 1) * OPENING_RADIUS + 1) * PARTS, radius * OPENING_RADIUS * PARTS];

@@ -44,6 +44,12 @@ export const SLICE_PLANES = 5;
 /** A pixel that is farther than this from what its shares would make, by what lies between near and far, is no mixture of them. */
 const UNLIKE = 0.25;
 
+/** A part of a picture and the opening by which it is seen. */
+export interface OpenPart {
+  readonly part: Region;
+  readonly taps: Taps;
+}
+
 /** The definitions of the loops. The kernels are compared with them. */
 export interface FocusLoops {
   /**
@@ -55,8 +61,8 @@ export interface FocusLoops {
   circles(out: Float32Array, near: Float32Array, far: Float32Array, lens: FocusLens): readonly [least: number, most: number];
   /** What of a picture belongs to a slice. `planes` are eight: what is near in each pixel, and what is far; `circles` are theirs, `share` is how much of a pixel is the far one. Says whether anything does. */
   slice(out: Float32Array, planes: Float32Array, circles: Float32Array, share: Float32Array, range: SliceRange): boolean;
-  /** A rectangle of `out` (`width` wide) of one that reaches beyond by `reach` on each side. */
-  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, part: Region, taps: Taps): void;
+  /** Rectangles of `out` (`width` wide), each by its opening, of one that reaches beyond by `reach` on each side. */
+  disc(out: Float32Array, from: Float32Array, width: number, height: number, reach: number, parts: readonly OpenPart[]): void;
   /** Lays a slice behind what is there: it takes what is left of each pixel, as far as it covers it. */
   behind(sum: Float32Array, slice: Float32Array): void;
   /** What is far goes on behind what hides it: it takes what is left, as far as enough of it is seen. `front` is what is not behind what is sharp. */
@@ -124,10 +130,11 @@ export const referenceFocus: FocusLoops = {
     }
     return isThere;
   },
-  disc: (out, from, width, height, reach, part, taps) => {
+  disc: (out, from, width, height, reach, parts) => {
     const across = width + 2 * reach;
     const [area, inside] = [width * height, across * (height + 2 * reach)];
     for (let plane = 0; plane < out.length / area; plane++) {
+      for (const { part, taps } of parts)
       for (let y = part.y; y < part.y + part.height; y++) {
         for (let x = part.x; x < part.x + part.width; x++) {
           const at = plane * inside + (y + reach) * across + x + reach;

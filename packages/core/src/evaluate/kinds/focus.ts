@@ -1,6 +1,6 @@
 /** Depth of field: what is near and far in pixels on edges, slices of a picture by their circles of confusion, and all of them blurred and on one another. See raster/focus.ts. */
 import { type Aperture, apertureTaps, reachOf, type Taps } from '../../raster/aperture.ts';
-import { SLICE_PLANES } from '../../raster/focus.ts';
+import { type OpenPart, SLICE_PLANES } from '../../raster/focus.ts';
 import { LARGEST_LIGHT } from '../../raster/read.ts';
 import { grown, type Region } from '../../raster/region.ts';
 import type { Backend } from '../backend.ts';
@@ -116,28 +116,30 @@ function tapsFor(aperture: Aperture, radius: number, field: readonly [number, nu
   }
   return taps;
 }
-const MOST_TAPS = 2048;
+const MOST_TAPS = 8192;
 
 /** Pixels over which the opening is the same where the barrel cuts it off; and so many openings there are from the middle to a corner. */
-const [BLOCK, FIELD_STEPS] = [32, 16];
+const [BLOCK, FIELD_STEPS] = [32, 8];
 
 /** What an opening makes of a slice at a reduced size, which reaches beyond the region by `reach`. Radii are in its pixels. */
 function blurred(backend: Backend, out: Float32Array, from: Float32Array, region: Region, reach: number, radius: number, { aperture, middle, halfDiagonal }: FocusWork, coarser: number): void {
   const { x: left, y: top, width, height } = region;
   if (aperture.catsEye === 0 || radius === 0) {
-    backend.disc(out, from, width, height, reach, { x: 0, y: 0, width, height }, tapsFor(aperture, radius, ANYWHERE));
+    backend.disc(out, from, width, height, reach, [{ part: { x: 0, y: 0, width, height }, taps: tapsFor(aperture, radius, ANYWHERE) }]);
     return;
   }
   const scale = 2 ** coarser;
+  const parts: OpenPart[] = [];
   for (let v = Math.floor(top / BLOCK); v * BLOCK < top + height; v++) {
     for (let u = Math.floor(left / BLOCK); u * BLOCK < left + width; u++) {
       const [x, y] = [Math.max(left, u * BLOCK), Math.max(top, v * BLOCK)];
       const part = { x: x - left, y: y - top, width: Math.min(left + width, (u + 1) * BLOCK) - x, height: Math.min(top + height, (v + 1) * BLOCK) - y };
       const [fieldX, fieldY] = [((u + 0.5) * BLOCK * scale - middle[0]) / halfDiagonal, ((v + 0.5) * BLOCK * scale - middle[1]) / halfDiagonal];
       const field = [Math.round(fieldX * FIELD_STEPS) / FIELD_STEPS, Math.round(fieldY * FIELD_STEPS) / FIELD_STEPS] as const;
-      backend.disc(out, from, width, height, reach, part, tapsFor(aperture, radius, field));
+      parts.push({ part, taps: tapsFor(aperture, radius, field) });
     }
   }
+  backend.disc(out, from, width, height, reach, parts);
 }
 
 /** Planes of a slice that need to be made: where a picture is opaque its alpha is the weight. */
