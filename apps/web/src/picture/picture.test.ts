@@ -159,6 +159,32 @@ describe('a surface', () => {
       vi.useRealTimers();
     }
   });
+  it('what takes very long is seen coarsely before it is fine, also when it changes once', async () => {
+    const { engine, requests } = fakeEngine();
+    const surface = new Surface(engine, events());
+    const states = Array.from({ length: 3 }, (_, i) => after(large(), { type: 'set-layer', layerId: 'layer-1', patch: { opacity: 0.9 - i / 10 } }));
+    const finish = async (ms: number) => {
+      await vi.advanceTimersByTimeAsync(ms);
+      requests.at(-1)?.finish();
+      await turn();
+    };
+    surface.show(states[0], {}, null);
+    surface.look(1, { x: 0, y: 0, width: 2000, height: 1500 });
+    await finish(400);
+    await vi.advanceTimersByTimeAsync(1000);
+    surface.show(states[1], {}, null);
+    expect(requests.at(-1)).toMatchObject({ level: 3, document: states[1] });
+    await finish(25);
+    // Without a rest.
+    expect(requests.at(-1)).toMatchObject({ level: 1, document: states[1] });
+    expect(requests).toHaveLength(3);
+    await finish(400);
+    expect(surface.isComplete).toBe(true);
+    // A change while it is drawn finely is seen coarsely as well.
+    surface.show(states[2], {}, null);
+    await vi.advanceTimersByTimeAsync(0);
+    expect(requests.at(-1)).toMatchObject({ level: 3, document: states[2] });
+  });
   it('another level drops what is stale', async () => {
     const { engine, requests } = fakeEngine();
     const surface = new Surface(engine, events());

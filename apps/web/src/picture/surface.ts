@@ -33,6 +33,8 @@ const MOVEMENT_MS = 600;
 const REST_MS = 200;
 /** What a pass may take while something moves: about one frame and a half. */
 const BRISK_MS = 24;
+/** A change by itself is waited for so long; what takes longer is seen coarsely first. */
+const PATIENCE_MS = 100;
 const MOST_COARSE = 2;
 const LEAST_ROWS = 16;
 
@@ -72,6 +74,8 @@ export class Surface {
   #fresh = new Set<string>();
   #running: Pass | null = null;
   #again = false;
+  /** Changed by itself and seen coarsely: it is drawn at its own level without a rest. */
+  #glimpsed: TazzelDocument | null = null;
   #isBusy = false;
   /** When the last change came, and the one before. */
   #changes: readonly [before: number, last: number] = [Number.NEGATIVE_INFINITY, Number.NEGATIVE_INFINITY];
@@ -177,18 +181,24 @@ export class Surface {
       if (coarser === 0 && pixels > 0) this.#msPerPixel = (performance.now() - begun) / pixels;
     }
     if (this.#again) return this.#pump();
-    if (coarser > 0) return this.#restThenRefine();
+    if (coarser > 0 && this.#isMoving) return this.#restThenRefine();
+    if (coarser > 0) {
+      this.#glimpsed = wanted.document;
+      return this.#pump();
+    }
     this.#setBusy(false);
     if (wanted.focusLayerId && this.#wanted === wanted) this.warm();
   }
 
-  /** How many times a pass over these tiles is halved, so that it keeps up with what is changed. */
+  get #isMoving(): boolean {
+    return this.#changes[1] - this.#changes[0] <= MOVEMENT_MS;
+  }
+
+  /** How many times a pass over these tiles is halved, so that it keeps up with what is changed, or something is seen at once. */
   #coarser(tiles: readonly Region[]): number {
-    const [before, last] = this.#changes;
-    const now = performance.now();
-    if (last - before > MOVEMENT_MS || now - last > REST_MS) return 0;
+    if (performance.now() - this.#changes[1] > REST_MS || this.#wanted?.document === this.#glimpsed) return 0;
     const expected = this.#msPerPixel * tiles.reduce((sum, { width, height }) => sum + width * height, 0);
-    return expected <= BRISK_MS ? 0 : Math.min(MOST_COARSE, Math.ceil(Math.log(expected / BRISK_MS) / Math.log(4)));
+    return expected <= (this.#isMoving ? BRISK_MS : PATIENCE_MS) ? 0 : Math.min(MOST_COARSE, Math.ceil(Math.log(expected / BRISK_MS) / Math.log(4)));
   }
 
   #restThenRefine(): void {

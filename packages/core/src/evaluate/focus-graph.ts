@@ -5,9 +5,16 @@ import { type FocusSlice, focusBands } from './focus-slices.ts';
 import type { Lens, Work } from './kinds/work.ts';
 import type { FocusNode } from './steps.ts';
 
-/** What is behind something near and was never seen is filled from around: by pictures so many halvings smaller, smoothed by so many of their pixels. */
+/** What is behind something near and was never seen is filled from around: by pictures so many halvings smaller (so many of them, at most), smoothed by so many of their pixels. */
 const [FILL_STEP, FILLS] = [2, 3];
 const FILL_PX = 2;
+/** From the narrowest on, until one reaches over what the largest circle hides. */
+function fillsFor(finest: number, mostPx: number): number[] {
+  const all = Array.from({ length: FILLS }, (_, n) => finest + n * FILL_STEP);
+  const enough = all.findIndex((coarser) => FILL_PX * 2 ** coarser >= mostPx);
+  return enough < 0 ? all : all.slice(0, enough + 1);
+}
+
 /** What is nearest and farthest is known for blocks of 8 × 8. */
 const BLOCK_HALVINGS = 3;
 
@@ -31,8 +38,7 @@ export function focusPictures({ key, lens: full, aperture, gain, shows, sharpPx,
   // Circles of a small picture are small.
   const finest = level === 0 ? 2 : 1;
   const made = add(named(key, 'behind'), level + finest, SLICE_PLANES, { kind: 'slices', input, sides, by: finest, lens, slice: behind }, coarserDomain(domain, finest));
-  const fills = Array.from({ length: FILLS }, (_, n) => {
-    const coarser = finest + n * FILL_STEP;
+  const fills = fillsFor(finest, lens.mostPx).map((coarser) => {
     const small = reduced(made, of(made).key, coarser - finest);
     return { picture: add(named(key, 'fill', coarser), level + coarser, SLICE_PLANES, { kind: 'convolve', input: small, sigmaPx: FILL_PX }, of(small).domain), coarser };
   });
