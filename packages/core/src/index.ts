@@ -151,6 +151,7 @@ export { isWhole, splineWeights } from './evaluate/reference-raster.ts';
 export { Evaluator, type Inputs, type RunTask } from './evaluate/run.ts';
 export { type CoverageView, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, type TermSpec } from './masks/define.ts';
 export { bentCoverage } from './masks/bent.ts';
+export type { ThreePlanes } from './raster/around.ts';
 export { type Bend, placeBehind, placeSeen } from './raster/bend.ts';
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces, materialsIn } from './masks/material.ts';

@@ -4,6 +4,7 @@ export * from "./memory";
 export * from "./load";
 export * from "./transfer";
 export * from "./alpha";
+export * from "./around";
 export * from "./blend";
 export { correct_grain } from "./grain";
 export { correct_oklab_matrix, correct_repaint, correct_vignette } from "./correct";

@@ -50,6 +50,7 @@ export interface KernelExports {
   warp(dst: number, src: number, fromWidth: number, fromHeight: number, width: number, height: number, a: number, b: number, c: number, d: number, e: number, f: number, stretchX: number, stretchY: number, radius: number, table: number, columns: number, rows: number, whole: boolean): void;
   sides(out: number, from: number, width: number, height: number): void;
   bend_sample(out: number, from: number, across: number, u: number, v: number, n: number): void;
+  around(red: number, green: number, blue: number, from: number, width: number, height: number, isWhole: boolean, u: number, v: number, n: number): void;
   focus_parted(out: number, planes: number, sides: number, width: number, height: number): void;
   focus_circles(out: number, metres: number, n: number, lens: number): void;
   focus_slice(out: number, planes: number, circles: number, share: number, n: number, range: number): number;

@@ -297,6 +297,21 @@ describe('loops of air equal their definitions', () => {
     expectClose(actual, expected, 1e-5);
     expect(actual[0]).toBe(Number.isNaN(from[4 * across + 5]) ? 0 : Math.min(65504, Math.max(-65504, from[4 * across + 5])));
   });
+  it('what lies around, at any place (seed 15)', () => {
+    const random = seeded(15);
+    const [width, height] = [17, 9];
+    const from = Float32Array.from({ length: 3 * width * height }, () => random() * 4);
+    // At its seam, at its poles, and beyond.
+    const [u, v] = [Float32Array.from({ length: 203 }, (_, i) => [0, 0.25, width, width - 0.25][i] ?? random() * width), Float32Array.from({ length: 203 }, (_, i) => [0, height, -3, height + 2][i] ?? random() * height)];
+    for (const isWhole of [true, false]) {
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const out = new Float32Array(3 * 203);
+        backend.around([out.subarray(0, 203), out.subarray(203, 406), out.subarray(406)], from, width, height, isWhole, u, v);
+        return [...out];
+      });
+      expectClose(actual, expected, 2e-5);
+    }
+  });
   it('parts, circles, slices and openings of a depth of field (seed 13)', () => {
     const random = seeded(13);
     for (const [width, height] of [[13, 7], [4, 2], [1, 5], [66, 9]]) {

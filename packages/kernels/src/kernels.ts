@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type ThreePlanes, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { runsOf } from './runs.ts';
@@ -323,6 +323,14 @@ export class Kernels extends Codecs implements Backend {
     const [to, done] = this.target(out, aside);
     this.exports.bend_sample(to, this.lent(from, source), across, this.lent(u, one), this.lent(v, other), out.length);
     done();
+  }
+
+  around(out: ThreePlanes, from: Float32Array, width: number, height: number, isWhole: boolean, u: Float32Array, v: Float32Array): void {
+    const [source, one, other, ...asides] = this.areas(this.bytesAside(from), this.bytesAside(u), this.bytesAside(v), ...out.map((plane) => this.bytesAside(plane)));
+    const targets = out.map((plane, c) => this.target(plane, asides[c]));
+    const [red, green, blue] = targets.map(([pointer]) => pointer);
+    this.exports.around(red, green, blue, this.lent(from, source), width, height, isWhole, this.lent(u, one), this.lent(v, other), u.length);
+    for (const [, done] of targets) done();
   }
 
   parted(out: Float32Array, planes: Float32Array, sides: Float32Array, width: number, height: number): void {

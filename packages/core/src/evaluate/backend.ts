@@ -7,6 +7,7 @@ import type { Zone } from '../color/zones.ts';
 import type { Arena } from './arena.ts';
 import type { FormulaId } from '../layers/formula.ts';
 import type { AffineMap } from '../raster/affine.ts';
+import type { AroundLoop } from '../raster/around.ts';
 import type { BendLoop } from '../raster/bend.ts';
 import type { FocusLoops } from '../raster/focus.ts';
 import type { LocalLoops } from '../raster/local.ts';
@@ -27,7 +28,7 @@ export type PlaceRegisters = readonly [x: Register, y: Register];
 /** How much of a span a layer covers. */
 export type Coverage = 'empty' | 'partial' | 'full';
 
-export interface Backend extends BendLoop, FocusLoops, LocalLoops, SidesLoop, SmoothLoop {
+export interface Backend extends AroundLoop, BendLoop, FocusLoops, LocalLoops, SidesLoop, SmoothLoop {
   /** Where planes lie. What is written to and read from here is not copied. */
   readonly arena: Arena;
   readonly spanLength: number;

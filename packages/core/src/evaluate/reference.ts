@@ -7,6 +7,7 @@ import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
 import { referenceLocal } from '../raster/local.ts';
 import { sampleReader } from '../raster/read.ts';
+import { referenceAround } from '../raster/around.ts';
 import { referenceBend } from '../raster/bend.ts';
 import { referenceFocus } from '../raster/focus.ts';
 import { referenceSides } from '../raster/sides.ts';
@@ -95,6 +96,7 @@ export function referenceBackend(spanLength = 1024): Backend {
     },
     ...referenceRaster,
     ...referenceLocal,
+    ...referenceAround,
     ...referenceBend,
     ...referenceFocus,
     ...referenceSides,

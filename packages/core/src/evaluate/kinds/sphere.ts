@@ -1,7 +1,6 @@
 /** A picture of everything around (equirectangular: the top row at the zenith, the middle column towards −z, +x to the right of it) as a camera sees it. */
 import { rayThrough } from '../../camera/view.ts';
 import { intersect, type Region } from '../../raster/region.ts';
-import { planeOf } from '../pixels.ts';
 import type { PictureKind } from './define.ts';
 import type { SphereWork } from './work.ts';
 
@@ -36,31 +35,80 @@ function reached(work: SphereWork, region: Region): Region {
   return intersect(found, size) ?? { x: size.x, y: size.y, width: 1, height: 1 };
 }
 
-export const sphere: PictureKind<SphereWork> = {
-  inputs: ({ input }) => [input],
-  needs: (work, region) => [{ picture: work.input, region: reached(work, region) }],
-  make: (work, region, planes, tools) => {
-    const wanted = reached(work, region);
-    const pixels = tools.read(work.input, wanted);
-    const from = [0, 1, 2].map((channel) => planeOf(pixels, channel));
-    const area = region.width * region.height;
-    const out = tools.backend.arena.take(planes * area);
-    const goesAround = wanted.width === work.size.width;
-    const column = (x: number) => (goesAround ? ((x % wanted.width) + wanted.width) % wanted.width : Math.min(wanted.width - 1, Math.max(0, x)));
-    const row = (y: number) => Math.min(wanted.height - 1, Math.max(0, y)) * wanted.width;
-    for (let y = 0, at = 0; y < region.height; y++) {
-      for (let x = 0; x < region.width; x++, at++) {
-        const [u, v] = placeOf(work, region.x + x + 0.5, region.y + y + 0.5);
-        const [left, top] = [Math.floor(u - 0.5), Math.floor(v - 0.5)];
-        const [fx, fy] = [u - 0.5 - left, v - 0.5 - top];
-        const [x0, x1, y0, y1] = [column(left - wanted.x), column(left + 1 - wanted.x), row(top - wanted.y), row(top + 1 - wanted.y)];
-        for (let c = 0; c < 3; c++) {
-          const plane = from[c];
-          const upper = plane[y0 + x0] + (plane[y0 + x1] - plane[y0 + x0]) * fx;
-          out[c * area + at] = upper + (plane[y1 + x0] + (plane[y1 + x1] - plane[y1 + x0]) * fx - upper) * fy;
+/** Places are worked out this far from one another; in between they lie on straight lines, unless those miss the middle by more than so many pixels (around the zenith, across the seam). */
+const [CELL, MOST_OFF] = [8, 0.02];
+/** Rows whose places lie in the cache at once: whole cells. */
+const ROWS = 4 * CELL;
+/** Places are the same numbers from wherever in the picture single precision counts them. */
+const GRID = 1024;
+const onGrid = (value: number) => Math.round(value * GRID) / GRID;
+
+/** Where each pixel of a region lies in the input, from a corner on. Cells lie where they do whatever the region. */
+function placesOf(work: SphereWork, region: Region, from: Region, u: Float32Array, v: Float32Array): void {
+  const [firstX, firstY] = [Math.floor(region.x / CELL), Math.floor(region.y / CELL)];
+  const [endX, endY] = [region.x + region.width, region.y + region.height];
+  const across = Math.ceil(endX / CELL) - firstX + 1;
+  const corners = (row: number) => Array.from({ length: across }, (_, i) => placeOf(work, (firstX + i) * CELL + 0.5, row * CELL + 0.5));
+  let below = corners(firstY);
+  for (let row = firstY; row * CELL < endY; row++) {
+    const above = below;
+    below = corners(row + 1);
+    const [top, bottom] = [Math.max(region.y, row * CELL), Math.min(endY, (row + 1) * CELL)];
+    for (let i = 0; i < across - 1; i++) {
+      const start = (firstX + i) * CELL;
+      const [left, right] = [Math.max(region.x, start), Math.min(endX, start + CELL)];
+      const [a, b, c, d] = [above[i], above[i + 1], below[i], below[i + 1]];
+      const [midU, midV] = placeOf(work, start + CELL / 2 + 0.5, (row + 0.5) * CELL + 0.5);
+      const isStraight = Math.abs((a[0] + b[0] + c[0] + d[0]) / 4 - midU) < MOST_OFF && Math.abs((a[1] + b[1] + c[1] + d[1]) / 4 - midV) < MOST_OFF;
+      for (let y = top; y < bottom; y++) {
+        const down = (y - row * CELL) / CELL;
+        const [u0, v0] = [a[0] + (c[0] - a[0]) * down, a[1] + (c[1] - a[1]) * down];
+        const [stepU, stepV] = [(b[0] + (d[0] - b[0]) * down - u0) / CELL, (b[1] + (d[1] - b[1]) * down - v0) / CELL];
+        let at = (y - region.y) * region.width + left - region.x;
+        if (isStraight) {
+          // In whole steps of the grid: the end of a cell is off by less than a hundredth of a pixel.
+          const [byU, byV] = [Math.round(stepU * GRID), Math.round(stepV * GRID)];
+          let inU = Math.round(u0 * GRID) - from.x * GRID + byU * (left - start);
+          let inV = Math.round(v0 * GRID) - from.y * GRID + byV * (left - start);
+          for (let x = left; x < right; x++, at++) {
+            u[at] = inU / GRID;
+            v[at] = inV / GRID;
+            inU += byU;
+            inV += byV;
+          }
+          continue;
+        }
+        for (let x = left; x < right; x++, at++) {
+          const [placeU, placeV] = placeOf(work, x + 0.5, y + 0.5);
+          u[at] = onGrid(placeU) - from.x;
+          v[at] = onGrid(placeV) - from.y;
         }
       }
     }
+  }
+}
+
+export const sphere: PictureKind<SphereWork> = {
+  inputs: ({ input }) => [input],
+  needs: (work, region) => [{ picture: work.input, region: reached(work, region) }],
+  make: (work, region, planes, { backend, read }) => {
+    const wanted = reached(work, region);
+    const pixels = read(work.input, wanted);
+    const area = region.width * region.height;
+    const out = backend.arena.take(planes * area);
+    const { mark } = backend.arena;
+    const most = region.width * Math.min(ROWS, region.height);
+    const [allU, allV] = [backend.arena.take(most), backend.arena.take(most)];
+    const from = pixels.planes.subarray(0, 3 * wanted.width * wanted.height);
+    for (let top = 0; top < region.height; top += ROWS) {
+      const strip = { ...region, y: region.y + top, height: Math.min(ROWS, region.height - top) };
+      const count = strip.width * strip.height;
+      const [u, v] = [allU.subarray(0, count), allV.subarray(0, count)];
+      placesOf(work, strip, wanted, u, v);
+      const plane = (c: number) => out.subarray(c * area + top * region.width, c * area + top * region.width + count);
+      backend.around([plane(0), plane(1), plane(2)], from, wanted.width, wanted.height, wanted.width === work.size.width, u, v);
+    }
+    backend.arena.release(mark);
     out.fill(1, 3 * area, 4 * area);
     return { region, planes: out, opaque: true };
   },
