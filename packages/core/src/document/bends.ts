@@ -4,6 +4,7 @@
  */
 import { correctionById, isCorrectionId } from '../corrections/registry.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, TazzelDocument } from '../model/model.ts';
+import { holdsLayer } from '../model/query.ts';
 import { completeParams } from '../params/table.ts';
 import { type Bend, keepsPlaces } from '../raster/bend.ts';
 import type { Size } from '../raster/region.ts';
@@ -30,8 +31,6 @@ export function bendOf({ visible, opacity, mask, correction: { type, params, ble
 /** A group that changes nothing about its layers: what they bend stays bent over it. */
 const isOpen = ({ visible, isolated, opacity, mask }: GroupLayer): boolean => visible && !isolated && opacity === 1 && !mask?.enabled;
 
-const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));
-
 /** Bends from the bottom to the top: what lies below a layer, and what bends the layer itself. */
 export interface BendsAround {
   readonly below: readonly Bend[];
@@ -45,7 +44,7 @@ export function bendsAround({ buildUp, size }: Pick<TazzelDocument, 'buildUp' | 
   const visit = (layers: readonly Layer[]) => {
     for (const layer of layers) {
       if (layer.id === layerId) into = found.above;
-      if (layer.kind === 'group' && (isOpen(layer) || (layerId !== null && holds(layer, layerId)))) visit(layer.layers);
+      if (layer.kind === 'group' && (isOpen(layer) || (layerId !== null && holdsLayer(layer, layerId)))) visit(layer.layers);
       const bend = layer.kind === 'correction' && bendOf(layer, size);
       if (bend) into.push(bend);
     }

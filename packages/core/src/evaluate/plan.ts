@@ -17,7 +17,7 @@ import { newMask, newTerm } from '../document/mask-edits.ts';
 import type { Beginning, Computed, Covering, PatchBlur, Standee } from '../layers/define.ts';
 import { prepareFill } from '../layers/fill-pixel.ts';
 import type { CorrectionLayer, CorrectionUse, GroupLayer, Layer, Mask, MaskUse, PictureLayer, Placement, Source, TazzelDocument } from '../model/model.ts';
-import { findMask, findSource, focusSource } from '../model/query.ts';
+import { findMask, findSource, focusSource, holdsLayer } from '../model/query.ts';
 import { correctionBlend, isOfferedIn } from '../blend/correction-blends.ts';
 import { CoreError } from '../errors.ts';
 import { completeParams, type KeptValues, type ParamTable } from '../params/table.ts';
@@ -617,9 +617,7 @@ class Planner {
         else if (only === undefined || among.all) this.#correction(layer, among);
       }
       if (among.isTop && this.#isMain) this.#after[layer.id] = placeOf(among.run);
-      if (layer.id === upto || (layer.kind === 'group' && !shown && upto !== undefined && holds(layer, upto))) this.#isDone = true;
+      if (layer.id === upto || (layer.kind === 'group' && !shown && upto !== undefined && holdsLayer(layer, upto))) this.#isDone = true;
     }
   }
 }
-
-const holds = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holds(layer, layerId)));

@@ -1,6 +1,6 @@
 /** Questions one may ask of a document. */
 import type { Zone } from '../color/zones.ts';
-import { type BuildUp, type ChainCorrection, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
+import { type BuildUp, type ChainCorrection, type GroupLayer, type Layer, type Mask, type Material, type MaterialKind, type MaskUse, type PictureLayer, type Source, type TazzelDocument } from './model.ts';
 import { remembered } from '../remembered.ts';
 
 export interface LayerPlace {
@@ -170,6 +170,9 @@ function elementAlone(document: TazzelDocument, source: Source, zone: Zone): Taz
   const sources = document.sources.map((each) => (each.id === source.id ? source : each));
   return { ...document, sources, masks: [], buildUp: { scene: [], picture: [], [zone]: [layer] } };
 }
+
+/** Whether a layer lies in a group, however deep. */
+export const holdsLayer = (group: GroupLayer, layerId: string): boolean => group.layers.some((layer) => layer.id === layerId || (layer.kind === 'group' && holdsLayer(layer, layerId)));
 
 /** The layer that is meant, if it is one of those, or the last of them; null if there is none. */
 export function meantLayer(document: TazzelDocument, layerId: string | null, isOne: (layer: unknown) => layer is PictureLayer): PictureLayer | null {
