@@ -51,6 +51,13 @@ export interface KernelExports {
   sides(out: number, from: number, width: number, height: number): void;
   bend_sample(out: number, from: number, across: number, u: number, v: number, n: number): void;
   around(red: number, green: number, blue: number, from: number, width: number, height: number, isWhole: boolean, u: number, v: number, n: number): void;
+  sized(out: number, table: number, sizes: number, planes: number, u: number, v: number, wide: number, n: number, asideU: number, asideV: number, blur: number): void;
+  figure_met(list: number, most: number, card: number, x: number, y: number, width: number, height: number, stride: number, originX: number, originY: number, found: number): number;
+  figure_shown(list: number, most: number, count: number, alpha: number, visible: number, sides: number, area: number): number;
+  figure_lit(colors: number, count: number, slopes: number, light: number): void;
+  figure_laid(out: number, area: number, list: number, most: number, colors: number, visible: number, count: number, shines: number, shine: number): void;
+  figure_taken(list: number, most: number, open: number, cast: number, spans: number, sides: number, normals: number, area: number, y: number, height: number, stride: number, originX: number, originY: number, found: number): number;
+  figure_shaded(out: number, lit: number, open: number, bySun: number, byAll: number, usual: number, area: number): void;
   focus_parted(out: number, planes: number, sides: number, width: number, height: number): void;
   focus_circles(out: number, metres: number, n: number, lens: number): void;
   focus_slice(out: number, planes: number, circles: number, share: number, n: number, range: number): number;

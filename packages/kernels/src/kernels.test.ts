@@ -1,4 +1,4 @@
-import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, halvesToText, inOutputSpace, LARGEST_LIGHT, newTone, type OutputSpaceId, outputSpaces, packedLut, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbDecode, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
+import { apertureTaps, type Air, type Backend, blendModes, cameraOf, type ColorRegisters, correctionBlends, corrections, directionOf, gaussianWeights, halfToFloat, halvesToText, inOutputSpace, LARGEST_LIGHT, newTone, type OutputSpaceId, outputSpaces, packedLut, PLACE_NUMBERS, type Pixels, type Plane, plannedTone, planeView, prepareAir, prepareFill, referenceBackend, type Register, srgbDecode, srgbEncode, tones, viewOfCamera } from '@tazzel/core';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { builtKernels } from '../../../tests/built.ts';
 import { expectClose } from '../../../tests/close.ts';
@@ -310,6 +310,86 @@ describe('loops of air equal their definitions', () => {
         return [...out];
       });
       expectClose(actual, expected, 2e-5);
+    }
+  });
+  it('a picture at several sizes, at any place and blur (seed 16)', () => {
+    const random = seeded(16);
+    // Rectangles of 40 × 24 pixels and what is half of that, and half again; the last but one is not there.
+    const sizes = [0, 1, 2, 3].map((k) => {
+      const [width, height] = k === 2 ? [0, 0] : [40 >> k, 24 >> k];
+      return { planes: Float32Array.from({ length: 4 * width * height }, () => random() * 4), x: 5 >> k, y: 3 >> k, width, height, scale: 2 ** (k + 1) };
+    });
+    const odd = [Number.NaN, Number.POSITIVE_INFINITY, 0, -5, 1e9];
+    const [u, v] = [90, 60].map((most) => Float32Array.from({ length: 205 }, (_, i) => odd[i] ?? random() * most));
+    const wide = Float32Array.from({ length: 205 }, (_, i) => odd[(i + 3) % 200] ?? (i % 4 === 0 ? 2 ** (1 + (i % 5)) : 1.5 * 2 ** (random() * 5)));
+    for (const planes of [1, 4]) {
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const out = new Float32Array(planes * 205);
+        backend.sized(out, sizes, u, v, wide, { u: 0.25, v: -1.5, blur: planes === 1 ? 3 : 0 });
+        return [...out];
+      });
+      expectClose(actual, expected, 2e-5);
+      expect(expected.filter((value) => value > 0).length).toBeGreaterThan(50 * planes);
+    }
+  });
+  it('places on cards, what hides them, and their colours (seed 17)', () => {
+    const random = seeded(17);
+    const [region, part] = [{ x: 100, y: 60, width: 40, height: 30 }, { x: 104, y: 61, width: 31, height: 27 }];
+    const area = region.width * region.height;
+    const noise = (planes: number, of: () => number) => Float32Array.from({ length: planes * area }, of);
+    const sides = Float32Array.from({ length: 3 * area }, (_, i) => (i >= 2 * area ? Math.max(0, random() - 0.5) * 2 : random() < 0.1 ? 0 : random() < 0.05 ? 60_000 : 4 + random() * 4));
+    const box = { x: 3, y: 2, width: 50, height: 90 };
+    const lens = { left: 120, top: 75, per: 1 / 300 };
+    // Beyond column 130 the card is behind, and from column 133 on it is folded away.
+    const card = { u: [0, -300, 3, 0.1], v: [0, -400, 0.05, 7], share: [0, 4, -0.03, 0], perMetre: [0, 0.9, -0.0069, 0], box, widePerMetre: 0.7, lens } as const;
+    const shines = noise(3, () => random() * 2 - 0.5);
+    const form = { steady: [1, 0.5, 0.25], sunny: [2, 3, 4], cos: Math.cos(0.3), sin: Math.sin(0.3), side: -1, towards: [0.3, 0.5, 0.8], modelling: 0.7 } as const;
+    const [slopes, under] = [noise(2, () => random() * 2 - 1), noise(4, random)];
+    for (const there of [sides, null]) {
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const list = new Float32Array(PLACE_NUMBERS * part.width * part.height);
+        const { count, ...within } = backend.met(list, card, part, region);
+        const [alpha, visible] = [Float32Array.from({ length: count }, (_, i) => (i % 7 === 0 ? 0 : (i % 11) / 11)), new Float32Array(count)];
+        const kept = backend.shown(list, count, alpha, visible, there);
+        const colors = Float32Array.from({ length: 4 * kept }, (_, i) => ((i * 7) % 13) / 13);
+        backend.lit(colors, kept, there && slopes.slice(0, 2 * kept), form);
+        const out = under.slice();
+        backend.laid(out, list, colors, visible.subarray(0, kept), there && shines, 1.5);
+        expect(list.subarray(0, kept).every((u) => u >= within.left && u <= within.right)).toBe(true);
+        return [count, kept, ...Object.values(within), ...alpha.subarray(0, kept), ...visible.subarray(0, kept), ...out];
+      });
+      // At the rim of a round form a square root is taken of next to nothing.
+      expectClose(actual.slice(0, -4 * area), expected.slice(0, -4 * area), 2e-5);
+      expectClose(actual.slice(-4 * area), expected.slice(-4 * area), 1e-3);
+      expect(expected[0]).toBeGreaterThan(300);
+      expect(expected[0]).toBeLessThan(part.width * part.height);
+      expect(expected[1]).toBeGreaterThan(80);
+    }
+  });
+  it('what figures take of the light (seed 18)', () => {
+    const random = seeded(18);
+    const [region, part] = [{ x: 10, y: 60, width: 40, height: 30 }, { x: 12, y: 61, width: 33, height: 27 }];
+    const area = region.width * region.height;
+    const sides = Float32Array.from({ length: 3 * area }, (_, i) => (i >= 2 * area ? Math.max(0, random() - 0.5) * 2 : random() < 0.1 ? 0 : random() < 0.05 ? 60_000 : 4 + random() * 4));
+    const normals = Float32Array.from({ length: 3 * area }, () => random() * 2 - 1);
+    const balls = [0.2, 0.6, 1.2].map((upMetres, i) => ({ asideMetres: i - 1, upMetres, radiusMetres: 0.3 }));
+    const thrown = { u: [4, 3, 0.2, 0], v: [90, 1, 0, -0.2], share: [1, 0, 0, 0], along: [-0.5, 0.1, 0.01, 0] } as const;
+    const cast = { toRight: [0.1, -0.5, 0.02, 0], up: [1.6, 0.4, 0, -0.01], toUs: [5, -1, 0, 0.002], box: { x: 3, y: 2, width: 50, height: 90 }, widePerMetre: 2, widePerDepth: 0.1, lens: { left: 20, top: 75, per: 1 / 300 }, contact: 0.8, reachMetres: 2, besideMetres: 1, balls, right: [0.8, -0.6], normal: [0.6, 0.8] } as const;
+    const spans = Int32Array.from({ length: 2 * part.height }, (_, i) => (i % 2 === 1 ? (i < 5 ? -1 : 40) : part.x + (i % 5)));
+    const [bySun, byAll] = [Float32Array.from({ length: 3 * area }, random), Float32Array.from({ length: 3 * area }, (_, i) => (i % 9 === 0 ? 0 : random()))];
+    for (const [there, faces, sun] of [[sides, normals, thrown], [sides, null, thrown], [sides, normals, null], [null, null, thrown]] as const) {
+      const [expected, actual] = [reference, kernels].map((backend) => {
+        const list = new Float32Array(2 * PLACE_NUMBERS * part.width * part.height);
+        const open = new Float32Array(area).fill(1);
+        const { count, ...within } = backend.taken(list, open, { ...cast, thrown: sun }, spans, there, faces, part, region);
+        const out = Float32Array.from({ length: 3 * area }, (_, i) => (i % 17) / 17);
+        const lit = Float32Array.from({ length: area }, (_, i) => (i % 3 === 0 ? 1 : 0.4));
+        backend.shaded(out, lit, open, there && bySun, there && byAll, [0.7, 0.6, 0.5]);
+        return [count, ...Object.values(within), ...list.map((value, i) => (i % (2 * part.width * part.height) < count ? value : 0)), ...open, ...out];
+      });
+      expectClose(actual, expected, 2e-5);
+      expect(expected[0] > 100).toBe(sun !== null);
+      expect(actual.slice(-3 * area - area, -3 * area).some((value) => value < 0.9)).toBe(true);
     }
   });
   it('parts, circles, slices and openings of a depth of field (seed 13)', () => {

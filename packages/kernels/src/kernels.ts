@@ -1,4 +1,4 @@
-import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type ThreePlanes, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
+import { type AffineMap, type Backend, type CardCast, type CardSeen, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type FormLight, type Found, type LocalWeights, type Moved, type OneSize, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, PLACE_NUMBERS, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type ThreePlanes, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { Codecs } from './codecs.ts';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
 import { runsOf } from './runs.ts';
@@ -8,6 +8,8 @@ interface WasmRegister extends Register {
   readonly pointer: number;
 }
 const at = (register: Register) => (register as WasmRegister).pointer;
+
+const NOUGHTS = [0, 0, 0, 0] as const;
 
 /** Numbers that are handed over with every call; more than that is a table, which is uploaded once. */
 const PARAM_FLOATS = 128;
@@ -333,6 +335,89 @@ export class Kernels extends Codecs implements Backend {
     for (const [, done] of targets) done();
   }
 
+  sized(out: Float32Array, sizes: readonly OneSize[], u: Float32Array, v: Float32Array, wide: Float32Array, moved: Moved): void {
+    const [us, vs, wides, aside, ...asides] = this.areas(this.bytesAside(u), this.bytesAside(v), this.bytesAside(wide), this.bytesAside(out), ...sizes.map(({ planes }) => this.bytesAside(planes)));
+    const [to, done] = this.target(out, aside);
+    const [table, floats] = [this.#params, this.floats(this.#params, 6 * sizes.length)];
+    const whole = new Int32Array(this.memory.buffer, table, 6 * sizes.length);
+    for (const [k, { planes, x, y, width, height, scale }] of sizes.entries()) {
+      whole[6 * k] = this.lent(planes, asides[k]);
+      floats.set([x, y], 6 * k + 1);
+      whole.set([width, height], 6 * k + 3);
+      floats[6 * k + 5] = 1 / scale;
+    }
+    this.exports.sized(to, table, sizes.length, out.length / u.length, this.lent(u, us), this.lent(v, vs), this.lent(wide, wides), u.length, moved.u, moved.v, moved.blur);
+    done();
+  }
+
+  met(list: Float32Array, { u, v, share, perMetre, box, widePerMetre, lens }: CardSeen, part: Region, region: Region): Found {
+    const numbers = [u, v, share, perMetre].flat().concat(box.x, box.y, box.width, box.height, widePerMetre, lens.left, lens.top, lens.per);
+    const [card, aside] = this.areas(numbers.length * 8, this.bytesAside(list));
+    const [to, done] = this.target(list, aside);
+    this.#doubles(card, numbers);
+    const count = this.exports.figure_met(to, list.length / PLACE_NUMBERS, card, part.x, part.y, part.width, part.height, region.width, region.x, region.y, this.#params);
+    done();
+    return this.#found(count);
+  }
+
+  shown(list: Float32Array, count: number, alpha: Float32Array, visible: Float32Array, sides: Float32Array | null): number {
+    const [places, one, other, beside] = [list, alpha, visible, sides].map((numbers) => this.bytesAside(numbers));
+    const [a, b, c, d] = this.areas(places, one, other, beside);
+    const targets = [this.changed(list, a), this.changed(alpha, b), this.target(visible, c)];
+    const kept = this.exports.figure_shown(targets[0][0], list.length / PLACE_NUMBERS, count, targets[1][0], targets[2][0], this.lentIf(sides, d), sides ? sides.length / 3 : 0);
+    for (const [, done] of targets) done();
+    return kept;
+  }
+
+  lit(colors: Float32Array, count: number, slopes: Float32Array | null, { steady, sunny, cos, sin, side, towards, modelling }: FormLight): void {
+    const [aside, other] = this.areas(this.bytesAside(colors), this.bytesAside(slopes));
+    const [to, done] = this.changed(colors, aside);
+    this.floats(this.#params, 13).set([...steady, ...sunny, cos, sin, side, ...towards, modelling]);
+    this.exports.figure_lit(to, count, this.lentIf(slopes, other), this.#params);
+    done();
+  }
+
+  laid(out: Float32Array, list: Float32Array, colors: Float32Array, visible: Float32Array, shines: Float32Array | null, shine: number): void {
+    const [aside, a, b, c, d] = this.areas(this.bytesAside(out), this.bytesAside(list), this.bytesAside(colors), this.bytesAside(visible), this.bytesAside(shines));
+    const [to, done] = this.changed(out, aside);
+    this.exports.figure_laid(to, out.length / 4, this.lent(list, a), list.length / PLACE_NUMBERS, this.lent(colors, b), this.lent(visible, c), visible.length, this.lentIf(shines, d), shine);
+    done();
+  }
+
+  taken(list: Float32Array, open: Float32Array, cast: CardCast, spans: Int32Array, sides: Float32Array | null, normals: Float32Array | null, part: Region, region: Region): Found {
+    const { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, contact, reachMetres, besideMetres, balls, right, normal } = cast;
+    const lines = [toRight, up, toUs, ...(thrown ? [thrown.u, thrown.v, thrown.share, thrown.along] : [NOUGHTS, NOUGHTS, NOUGHTS, NOUGHTS])].flat();
+    const numbers = lines.concat(box.x, box.y, box.width, box.height, widePerMetre, widePerDepth, lens.left, lens.top, lens.per, contact, reachMetres * reachMetres, besideMetres, right, normal, balls.length, ...balls.map(({ asideMetres, upMetres, radiusMetres }) => [asideMetres, upMetres, radiusMetres]));
+    const [card, rows, a, b, c, d] = this.areas(numbers.length * 8, spans.byteLength, this.bytesAside(list), this.bytesAside(open), this.bytesAside(sides), this.bytesAside(normals));
+    const [to, done] = this.target(list, a);
+    const [left, finished] = this.changed(open, b);
+    this.#doubles(card, numbers);
+    new Int32Array(this.memory.buffer, rows, spans.length).set(spans);
+    const count = this.exports.figure_taken(to, list.length / PLACE_NUMBERS, left, card, rows, this.lentIf(sides, c), this.lentIf(normals, d), region.width * region.height, part.y, part.height, region.width, region.x, region.y, this.#params);
+    done();
+    finished();
+    return this.#found(count);
+  }
+
+  shaded(out: Float32Array, lit: Float32Array, open: Float32Array, bySun: Float32Array | null, byAll: Float32Array | null, usual: readonly number[]): void {
+    const [aside, a, b, c, d] = this.areas(this.bytesAside(out), this.bytesAside(lit), this.bytesAside(open), this.bytesAside(bySun), this.bytesAside(byAll));
+    const [to, done] = this.changed(out, aside);
+    this.floats(this.#params, 3).set(usual);
+    const isKnown = bySun !== null && byAll !== null;
+    this.exports.figure_shaded(to, this.lent(lit, a), this.lent(open, b), isKnown ? this.lentIf(bySun, c) : 0, isKnown ? this.lentIf(byAll, d) : 0, this.#params, lit.length);
+    done();
+  }
+
+  #doubles(pointer: number, numbers: readonly number[]): void {
+    new Float64Array(this.memory.buffer, pointer, numbers.length).set(numbers);
+  }
+
+  /** What a loop has left of the places it found. */
+  #found(count: number): Found {
+    const [left, top, right, bottom, least, widest] = this.floats(this.#params, 6);
+    return { count, left, top, right, bottom, least, widest };
+  }
+
   parted(out: Float32Array, planes: Float32Array, sides: Float32Array, width: number, height: number): void {
     const [source, of, aside] = this.areas(this.bytesAside(planes), this.bytesAside(sides), this.bytesAside(out));
     const [to, done] = this.target(out, aside);
@@ -369,9 +454,8 @@ export class Kernels extends Codecs implements Backend {
     const most = Math.max(0, ...runs.map(({ halvings }) => halvings));
     const room = inside * 4 + 64;
     const [list, sums, source, aside] = this.areas(Math.max(...runs.map(({ dx }) => dx.length)) * 8, most * room, this.bytesAside(from), this.bytesAside(out));
-    const [to, done] = this.target(out, aside);
     // What lies around the rectangles stays.
-    if (to === aside) this.floats(aside, out.length).set(out);
+    const [to, done] = this.changed(out, aside);
     const of = this.lent(from, source);
     for (let plane = 0; plane < out.length / area; plane++) {
       const here = of + plane * inside * 4;
@@ -392,16 +476,14 @@ export class Kernels extends Codecs implements Backend {
 
   behind(sum: Float32Array, slice: Float32Array): void {
     const [source, aside] = this.areas(this.bytesAside(slice), this.bytesAside(sum));
-    const [to, done] = this.target(sum, aside);
-    if (to === aside) this.floats(aside, sum.length).set(sum);
+    const [to, done] = this.changed(sum, aside);
     this.exports.focus_behind(to, this.lent(slice, source), sum.length / 5);
     done();
   }
 
   continued(sum: Float32Array, front: Float32Array): void {
     const [source, aside] = this.areas(this.bytesAside(front), this.bytesAside(sum));
-    const [to, done] = this.target(sum, aside);
-    if (to === aside) this.floats(aside, sum.length).set(sum);
+    const [to, done] = this.changed(sum, aside);
     this.exports.focus_continued(to, this.lent(front, source), sum.length / 5, ENOUGH_SEEN);
     done();
   }

@@ -98,9 +98,21 @@ export abstract class KernelMemory {
     return [aside, () => out.set(this.floats(aside, out.length))];
   }
 
+  /** The same for what is there already and is changed. */
+  protected changed(out: Float32Array, aside: number): [pointer: number, done: () => void] {
+    const target = this.target(out, aside);
+    if (target[0] === aside) this.floats(aside, out.length).set(out);
+    return target;
+  }
+
   /** Room that numbers need aside. */
-  protected bytesAside(numbers: Float32Array): number {
-    return numbers.buffer === this.memory.buffer ? 0 : numbers.byteLength;
+  protected bytesAside(numbers: Float32Array | null): number {
+    return numbers === null || numbers.buffer === this.memory.buffer ? 0 : numbers.byteLength;
+  }
+
+  /** Where numbers lie (see `lent`) if there are any, or 0. */
+  protected lentIf(numbers: Float32Array | null, aside: number): number {
+    return numbers ? this.lent(numbers, aside) : 0;
   }
 
   protected twoAreas(bytes: number): [number, number] {

@@ -69,6 +69,12 @@ export function rayInto({ axisX, axisY, focalPx, forward: f, right: r, up: u }: 
   for (let c = 0; c < 3; c++) out[c] = f[c] + r[c] * a + u[c] * b;
 }
 
+/** What goes in straight lines with rays does so with pixels that are `scale` of the picture's wide: at the centre of the first, and so much more with each column and each row. */
+export function overPixels(view: CameraView, along: ArrayLike<number>, scale: number): readonly [first: number, perColumn: number, perRow: number] {
+  const times = ([x, y, z]: Triple) => along[0] * x + along[1] * y + along[2] * z;
+  return [times(rayThrough(view, scale / 2, scale / 2)), (times(view.right) * scale) / view.focalPx, (-times(view.up) * scale) / view.focalPx];
+}
+
 /** Where a place in the world is seen, and its depth in metres; null behind the camera. */
 export function projected(view: CameraView, place: Triple): { readonly x: number; readonly y: number; readonly depthMetres: number } | null {
   const way = minus(place, view.eye);

@@ -5,6 +5,7 @@
 import type { PlannedTone } from '../tone/apply.ts';
 import type { Zone } from '../color/zones.ts';
 import type { Arena } from './arena.ts';
+import type { FigureLoops } from '../figures/loops.ts';
 import type { FormulaId } from '../layers/formula.ts';
 import type { AffineMap } from '../raster/affine.ts';
 import type { AroundLoop } from '../raster/around.ts';
@@ -13,6 +14,7 @@ import type { FocusLoops } from '../raster/focus.ts';
 import type { LocalLoops } from '../raster/local.ts';
 import type { Plane } from '../raster/planes.ts';
 import type { SidesLoop } from '../raster/sides.ts';
+import type { SizedLoop } from '../raster/sized.ts';
 import type { SmoothLoop } from '../raster/smooth.ts';
 import type { Region } from '../raster/region.ts';
 
@@ -28,7 +30,7 @@ export type PlaceRegisters = readonly [x: Register, y: Register];
 /** How much of a span a layer covers. */
 export type Coverage = 'empty' | 'partial' | 'full';
 
-export interface Backend extends AroundLoop, BendLoop, FocusLoops, LocalLoops, SidesLoop, SmoothLoop {
+export interface Backend extends AroundLoop, BendLoop, FigureLoops, FocusLoops, LocalLoops, SidesLoop, SizedLoop, SmoothLoop {
   /** Where planes lie. What is written to and read from here is not copied. */
   readonly arena: Arena;
   readonly spanLength: number;

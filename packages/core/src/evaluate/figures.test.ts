@@ -5,6 +5,7 @@ import { builtKernels } from '../../../../tests/built.ts';
 import { draw } from '../../../../tests/pictures.ts';
 import { cameraOf } from '../camera/camera.ts';
 import { viewOfCamera, rayThrough } from '../camera/view.ts';
+import { gathering, PLACE_NUMBERS } from '../figures/loops.ts';
 import { emptyDocument, type Source, type TazzelDocument } from '../model/model.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
 import type { KeptValues } from '../params/table.ts';
@@ -13,7 +14,7 @@ import type { SourceView } from '../raster/view.ts';
 import type { Backend } from './backend.ts';
 import { planDocument } from './plan.ts';
 import { referenceBackend } from './reference.ts';
-import { cleaned } from './standing.ts';
+import { cleaned, type FigureSampler, placesOf } from './standing.ts';
 
 const SIZE = { width: 96, height: 64 };
 const AREA = SIZE.width * SIZE.height;
@@ -170,24 +171,39 @@ describe('a photographed thing', () => {
 
 describe('edges of a cut-out', () => {
   // Red inside, blue where it is half covered: u from 0 to 100, alpha falls from 1 at 50 to 0 at 60.
-  const raw = {
-    alpha: (u: number) => Math.min(1, Math.max(0, (60 - u) / 10)),
-    color: (u: number, _v: number, _wide: number, out: Float64Array) => {
-      out[3] = raw.alpha(u);
-      out.set(out[3] === 1 ? [1, 0, 0] : [0, 0, out[3]]);
+  const raw: FigureSampler = {
+    hold: () => undefined,
+    alpha: ({ u, moved }, out) => out.set(u.map((at) => Math.min(1, Math.max(0, (60 - at - moved.u) / 10)))),
+    color: (places, out) => {
+      const count = places.u.length;
+      out.fill(0);
+      raw.alpha(places, out.subarray(3 * count));
+      for (let i = 0; i < count; i++) out[out[3 * count + i] === 1 ? i : 2 * count + i] = out[3 * count + i];
     },
   };
+  const places = (...u: number[]) => {
+    const list = new Float32Array(PLACE_NUMBERS * u.length);
+    const { add, found } = gathering(list);
+    for (const at of u) add(at, 5, 1, 0, 0);
+    return placesOf(list, found());
+  };
+  const rounded = (values: Float32Array) => [...values].map((value) => Math.round(value * 1000) / 1000);
   const at55 = (work: { drawnInPx: number; fringePx: number }) => {
-    const out = new Float64Array(4);
-    cleaned(raw, work).color(55, 5, 1, out);
-    return [...out].map((value) => Math.round(value * 1000) / 1000);
+    const out = new Float32Array(4);
+    cleaned(raw, work, referenceBackend()).color(places(55), out);
+    return rounded(out);
+  };
+  const alphas = (work: { drawnInPx: number; fringePx: number }, ...u: number[]) => {
+    const out = new Float32Array(u.length);
+    cleaned(raw, work, referenceBackend()).alpha(places(...u), out);
+    return rounded(out);
   };
   it('stay as they are, take their colour from inside, or are drawn in', () => {
     expect(at55({ drawnInPx: 0, fringePx: 0 })).toEqual([0, 0, 0.5, 0.5]);
     expect(at55({ drawnInPx: 0, fringePx: 8 })).toEqual([0.5, 0, 0, 0.5]);
     expect(at55({ drawnInPx: 3, fringePx: 8 })).toEqual([0.2, 0, 0, 0.2]);
-    expect(cleaned(raw, { drawnInPx: 3, fringePx: 0 }).alpha(55, 5, 1)).toBeCloseTo(0.2, 9);
-    expect([cleaned(raw, { drawnInPx: 3, fringePx: 8 }).alpha(20, 5, 1), cleaned(raw, { drawnInPx: 3, fringePx: 8 }).alpha(90, 5, 1)]).toEqual([1, 0]);
+    expect(alphas({ drawnInPx: 3, fringePx: 0 }, 55)).toEqual([0.2]);
+    expect(alphas({ drawnInPx: 3, fringePx: 8 }, 20, 90)).toEqual([1, 0]);
   });
 });
 

@@ -5,12 +5,14 @@ import { clampUnit, srgbDecode, srgbEncode } from '../color/srgb.ts';
 import { correctionById } from '../corrections/registry.ts';
 import { toned } from '../tone/apply.ts';
 import { CoreError } from '../errors.ts';
+import { referenceFigures } from '../figures/loops.ts';
 import { referenceLocal } from '../raster/local.ts';
 import { sampleReader } from '../raster/read.ts';
 import { referenceAround } from '../raster/around.ts';
 import { referenceBend } from '../raster/bend.ts';
 import { referenceFocus } from '../raster/focus.ts';
 import { referenceSides } from '../raster/sides.ts';
+import { referenceSized } from '../raster/sized.ts';
 import { referenceSmooth } from '../raster/smooth.ts';
 import { type Formula, formulas } from '../layers/formula.ts';
 import { Arena } from './arena.ts';
@@ -97,9 +99,11 @@ export function referenceBackend(spanLength = 1024): Backend {
     ...referenceRaster,
     ...referenceLocal,
     ...referenceAround,
+    ...referenceFigures,
     ...referenceBend,
     ...referenceFocus,
     ...referenceSides,
+    ...referenceSized,
     ...referenceSmooth,
   };
 }

@@ -24,7 +24,7 @@ export interface Card {
   readonly pulled: { readonly own: Homography; readonly straight: Homography; readonly fineness: number } | null;
 }
 
-const UP: Triple = [0, 1, 0];
+export const UP: Triple = [0, 1, 0];
 /** Suns that stand nearer to the zenith have no direction on the plan. */
 const LEAST_LEVEL = 1e-3;
 
@@ -66,40 +66,75 @@ export function facingSun(card: Card, sun: Triple): Card {
   return { ...card, normal, right: dot(right, card.right) < 0 ? scaledBy(right, -1) : right };
 }
 
+/** A number that goes with places of the world in straight lines: so much of x, y and z, and so much for itself. */
+type Straight = readonly [x: number, y: number, z: number, itself: number];
+const straightOf = (along: Triple, from: Triple, times: number, plus = 0): Straight => [along[0] * times, along[1] * times, along[2] * times, plus - dot(along, from) * times];
+const mixed = (rows: readonly Straight[], weights: readonly number[]): Straight => [0, 1, 2, 3].map((i) => rows.reduce((sum, row, k) => sum + row[i] * weights[k], 0)) as unknown as Straight;
+const ITSELF: Straight = [0, 0, 0, 1];
+
+/** Places on a card as pixels of its picture: both over a third number, which is above 0 on what is shown of its plane. */
+function pixelsOn({ foot, right, metresPerPixel, footPx, mirrored, leanRadians, pulled }: Card): readonly [u: Straight, v: Straight, share: Straight] {
+  const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
+  const [x, y] = [straightOf(right, foot, 1 / metresPerPixel), straightOf(UP, foot, 1 / metresPerPixel)];
+  const aside = mirrored ? -1 : 1;
+  // It leans clockwise: what is asked for is turned back.
+  const straight = [mixed([x, y, ITSELF], [aside * cos, -aside * sin, footPx[0]]), mixed([x, y, ITSELF], [-sin, -cos, footPx[1]]), ITSELF] as const;
+  if (!pulled) return straight;
+  const { own } = pulled;
+  return [mixed(straight, own.slice(0, 3)), mixed(straight, own.slice(3, 6)), mixed(straight, own.slice(6, 9))];
+}
+
+/** Rays that do not come nearer to a card's plane than by this share of their length run along it. */
+const LEAST_ACROSS = 1e-9;
+
+/** Many rays against a card, prepared: numbers that go in straight lines with what differs between them. Pixels of its picture are `u` and `v` over `share`, which is above 0 where they meet it. */
+export interface Meetings {
+  readonly u: Straight;
+  readonly v: Straight;
+  readonly share: Straight;
+  /** How many lengths of a ray away, or one over that (see who prepares it); above 0 where they meet it. */
+  readonly along: Straight;
+}
+
+/** Rays of one direction, which differ by where they begin; null if they run along the card. `along` is in lengths of the direction. */
+export function meetingsTowards(card: Card, direction: Triple): Meetings | null {
+  const across = dot(card.normal, direction);
+  if (Math.abs(across) < LEAST_ACROSS) return null;
+  const along = straightOf(card.normal, card.foot, -1 / across);
+  const [u, v, share] = pixelsOn(card).map((row) => mixed([row, along], [1, row[0] * direction[0] + row[1] * direction[1] + row[2] * direction[2]]));
+  return { u, v, share, along };
+}
+
+/** Rays from one place, which differ by their direction. `along` is one over how many of their lengths away. */
+export function meetingsFrom(card: Card, origin: Triple): Meetings {
+  const { normal } = card;
+  const away = dot(normal, minus(card.foot, origin));
+  const side = away < 0 ? -1 : 1;
+  const across: Straight = [normal[0] * side, normal[1] * side, normal[2] * side, 0];
+  // The place is the origin and the ray times `away ÷ across`: all times `across`.
+  const [u, v, share] = pixelsOn(card).map(([x, y, z, itself]) => mixed([[x, y, z, 0], across], [Math.abs(away), x * origin[0] + y * origin[1] + z * origin[2] + itself]));
+  return { u, v, share, along: mixed([across], [1 / Math.abs(away)]) };
+}
+
 /** A ray (origin, direction) against a card: two pixels of its picture, and how many lengths of the ray away, into `out`. False if it does not meet it, or behind its origin. */
 export type Meeting = (ox: number, oy: number, oz: number, dx: number, dy: number, dz: number, out: Float64Array) => boolean;
 
-/** The meeting of rays with a card, prepared: it is asked for at every pixel. Cards stand upright, so that their normals and their right are level. */
-export function meetingOf({ foot, right, normal, metresPerPixel, footPx, mirrored, leanRadians, pulled }: Card): Meeting {
-  const [fx, fy, fz] = foot;
-  const [nx, , nz] = normal;
-  const rx = right[0] / metresPerPixel;
-  const rz = right[2] / metresPerPixel;
-  const perMetre = 1 / metresPerPixel;
-  const [px, py] = footPx;
-  const [cos, sin] = [Math.cos(leanRadians), Math.sin(leanRadians)];
-  const aside = mirrored ? -1 : 1;
-  const own = pulled?.own;
+/** The meeting of rays that differ in both, as those that are mirrored. */
+export function meetingOf(card: Card): Meeting {
+  const { foot: [fx, , fz], normal: [nx, , nz] } = card;
+  const [u, v, share] = pixelsOn(card);
   return (ox, oy, oz, dx, dy, dz, out) => {
+    // Cards stand upright: their normals are level.
     const across = dx * nx + dz * nz;
-    if (across < 1e-9 && across > -1e-9) return false;
+    if (across < LEAST_ACROSS && across > -LEAST_ACROSS) return false;
     const along = ((fx - ox) * nx + (fz - oz) * nz) / across;
     if (!(along > 0)) return false;
-    const x = (ox + dx * along - fx) * rx + (oz + dz * along - fz) * rz;
-    const y = (oy + dy * along - fy) * perMetre;
-    // It leans clockwise: what is asked for is turned back.
-    const u = px + aside * (x * cos - y * sin);
-    const v = py - (x * sin + y * cos);
+    const [x, y, z] = [ox + dx * along, oy + dy * along, oz + dz * along];
+    const by = share[0] * x + share[1] * y + share[2] * z + share[3];
+    if (!(by > 0)) return false;
+    out[0] = (u[0] * x + u[1] * y + u[2] * z + u[3]) / by;
+    out[1] = (v[0] * x + v[1] * y + v[2] * z + v[3]) / by;
     out[2] = along;
-    if (!own) {
-      out[0] = u;
-      out[1] = v;
-      return true;
-    }
-    const share = own[6] * u + own[7] * v + own[8];
-    if (!(share > 0)) return false;
-    out[0] = (own[0] * u + own[1] * v + own[2]) / share;
-    out[1] = (own[3] * u + own[4] * v + own[5]) / share;
     return true;
   };
 }
@@ -157,7 +192,7 @@ export const boxOfCast = (view: CameraView, card: Card, sun: Triple | null, pict
 export function castSpans(view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): (top: number, bottom: number) => readonly [left: number, right: number] | null {
   const outlines = castCorners(card, sun, picture).map((corners) => corners.map((corner) => projected(view, corner)));
   if (outlines.some((outline) => outline.some((place) => place === null))) return () => [0, size.width];
-  const lines = outlines.flatMap((outline) => outline.flatMap((one, i) => outline.slice(i + 1).map((other) => [one?.x ?? 0, one?.y ?? 0, other?.x ?? 0, other?.y ?? 0] as const)));
+  const lines = outlines.flatMap((outline) => edgesAround(outline.map((place) => [place?.x ?? 0, place?.y ?? 0] as const)));
   return (top, bottom) => {
     let [left, right] = [Number.POSITIVE_INFINITY, Number.NEGATIVE_INFINITY];
     for (const [x0, y0, x1, y1] of lines) {
@@ -171,6 +206,22 @@ export function castSpans(view: CameraView, card: Card, sun: Triple | null, pict
     return right >= left ? [left, right] : null;
   };
 }
+
+type Edge = readonly [x0: number, y0: number, x1: number, y1: number];
+
+/** The lines around places of the picture. @source A. M. Andrew, “Another Efficient Algorithm for Convex Hulls in Two Dimensions”, Information Processing Letters 9(5), 1979 */
+function edgesAround(places: readonly (readonly [number, number])[]): readonly Edge[] {
+  const sorted = places.toSorted(([ax, ay], [bx, by]) => ax - bx || ay - by);
+  return [sorted, sorted.toReversed()].flatMap((along) => {
+    const chain: (readonly [number, number])[] = [];
+    for (const place of along) {
+      while (chain.length > 1 && turn(chain[chain.length - 2], chain[chain.length - 1], place) <= 0) chain.pop();
+      chain.push(place);
+    }
+    return chain.slice(1).map((end, i): Edge => [...chain[i], ...end]);
+  });
+}
+const turn = ([ax, ay]: readonly [number, number], [bx, by]: readonly [number, number], [cx, cy]: readonly [number, number]): number => (bx - ax) * (cy - ay) - (by - ay) * (cx - ax);
 
 /** How high something is that stands at a place and reaches up to another one in the picture: metres; null where that cannot be. */
 export function heightTo(view: CameraView, foot: Triple, top: readonly [x: number, y: number]): number | null {

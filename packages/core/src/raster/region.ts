@@ -29,6 +29,9 @@ export function intersect(a: Region, b: Region): Region | null {
   return width > 0 && height > 0 ? { x, y, width, height } : null;
 }
 
+/** Whether a region holds all of another. */
+export const holds = (outer: Region, { x, y, width, height }: Region): boolean => x >= outer.x && y >= outer.y && x + width <= outer.x + outer.width && y + height <= outer.y + outer.height;
+
 export const grown = ({ x, y, width, height }: Region, by: number): Region => ({ x: x - by, y: y - by, width: width + 2 * by, height: height + 2 * by });
 
 /** The tiles of a picture whose corner is not at 0, 0 that touch `within`. They are counted from its own corner. */

@@ -1,11 +1,11 @@
 /**
  * Figures in space, in parts: their own picture, what they do to what lies below (shadow, hidden light of the sky, mirrored in what shines), how far away things are where they stand before them, and where they stand before the sky.
  */
-import { rayInto } from '../../camera/view.ts';
-import { boxOfCard, boxOfCast, meetingOf } from '../../figures/card.ts';
+import { boxOfCard, boxOfCast } from '../../figures/card.ts';
+import { LEAST_ALPHA, numbersOf, pixelsOf } from '../../figures/loops.ts';
 import { intersect, type Region } from '../../raster/region.ts';
-import { castCaught, castMirrored, castShadows, type Casting } from '../cast.ts';
-import { footRegion, LEAST_ALPHA, perDepthOf, planesOf, samplerOf, shaderOf, sidesIn, visibleAt, wideAt } from '../standing.ts';
+import { castCaught, castMirrored, castShadows } from '../cast.ts';
+import { footRegion, samplerOf, seenIn, shaderOf, sidesIn, type Standing, threePlanes } from '../standing.ts';
 import type { Need, PictureKind, Tools } from './define.ts';
 import type { FiguresWork } from './work.ts';
 
@@ -15,7 +15,7 @@ const scaled = ({ x, y, width, height }: Region, by: number): Region => {
 };
 
 /** Figures that concern a region, from far to near, with the part of it that they do. */
-function concerned(work: FiguresWork, region: Region): Casting[] {
+function concerned(work: FiguresWork, region: Region): Standing[] {
   const { part, view, size, scale, sun } = work;
   return work.figures.flatMap((figure) => {
     const box = part === 'cast' ? boxOfCast(view, figure.card, sun, figure.box, size) : boxOfCard(view, figure.card, figure.box, size);
@@ -44,17 +44,26 @@ export const figures: PictureKind<FiguresWork> = {
   make: (work, region, planes, tools) => {
     const area = region.width * region.height;
     const all = concerned(work, region);
+    const { arena } = tools.backend;
+    const eachOf = (draw: typeof drawFigure, out: Float32Array, sides: Float32Array | null) => {
+      const before = { sides, shines: all.length > 0 ? threePlanes(work.reads.shines, region, tools) : null };
+      for (const one of all) {
+        const { mark } = arena;
+        draw(work, one, region, out, before, tools);
+        arena.release(mark);
+      }
+    };
     if (work.part === 'figures') {
-      const out = tools.backend.arena.take(planes * area).fill(0);
-      for (const one of all) drawFigure(work, one, region, out, tools);
+      const out = arena.take(planes * area).fill(0);
+      eachOf(drawFigure, out, all.length > 0 ? sidesIn(work, region, tools) : null);
       return { region, planes: out, opaque: false };
     }
     const from = tools.read(beneathOf(work) as number, region);
     if (all.length === 0 && !(work.part === 'cast' && (work.reads.mirror || work.reads.caught !== null))) return { region, planes: from.planes, opaque: from.opaque };
-    const out = tools.backend.arena.take(planes * area);
+    const out = arena.take(planes * area);
     out.set(from.planes.subarray(0, planes * area));
-    if (work.part === 'sides') for (const one of all) drawSides(work, one, region, out, tools);
-    else if (work.part === 'cover') for (const one of all) drawCover(work, one, region, out, tools);
+    if (work.part === 'sides') eachOf(drawSides, out, out.subarray(0, 3 * area));
+    else if (work.part === 'cover') eachOf(drawCover, out, sidesIn(work, region, tools));
     else {
       castCaught(work, region, out, tools);
       castShadows(work, all, region, out, tools);
@@ -64,64 +73,41 @@ export const figures: PictureKind<FiguresWork> = {
   },
 };
 
-function drawFigure(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
-  const area = region.width * region.height;
-  const shade = shaderOf(work, one.figure, tools);
-  const color = new Float64Array(4);
-  const shaded: AlphaAt = (u, v, wide) => {
-    shade(u, v, wide, color);
-    return color[3];
-  };
-  const shines = planesOf(work.reads.shines, region, tools);
-  eachSeen(work, one, region, shaded, sidesIn(work, region, tools), (i, alpha, seen) => {
-    const stays = 1 - alpha * seen;
-    if (shines) for (let c = 0; c < 3; c++) color[c] += alpha * work.shine * Math.max(0, shines[c][i]);
-    for (let c = 0; c < 4; c++) out[c * area + i] = out[c * area + i] * stays + color[c] * seen;
-  });
+/** What is known of a region before figures are drawn there: how far away things are, and what their stand-ins mirrored; three planes each. */
+interface Before {
+  readonly sides: Float32Array | null;
+  readonly shines: Float32Array | null;
 }
 
-/** How much of a pixel a figure's picture covers, at a place in its pixels. */
-type AlphaAt = (u: number, v: number, wide: number) => number;
-
-/** Calls for every pixel that a figure is seen at: its number in the region, how much of it the figure's own picture covers, how much of that is not hidden, and how many metres away it is. */
-function eachSeen(work: FiguresWork, { figure, part }: Casting, region: Region, alphaAt: AlphaAt, sides: readonly Float32Array[] | null, take: (i: number, alpha: number, seen: number, metres: number) => void): void {
-  const { view, scale } = work;
-  const meets = meetingOf(figure.card);
-  const [ex, ey, ez] = view.eye;
-  const [ray, hit] = [new Float64Array(3), new Float64Array(3)];
-  for (let y = part.y; y < part.y + part.height; y++) {
-    for (let x = part.x; x < part.x + part.width; x++) {
-      rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-      if (!meets(ex, ey, ez, ray[0], ray[1], ray[2], hit)) continue;
-      const alpha = alphaAt(hit[0], hit[1], wideAt(view, hit[2], figure.card, scale));
-      if (alpha < LEAST_ALPHA) continue;
-      const i = (y - region.y) * region.width + x - region.x;
-      const perDepth = perDepthOf(work, ray);
-      const seen = visibleAt(sides, i, hit[2], perDepth);
-      if (seen > 0) take(i, alpha, seen, hit[2] * perDepth);
-    }
-  }
+function drawFigure(work: FiguresWork, one: Standing, region: Region, out: Float32Array, { sides, shines }: Before, tools: Tools): void {
+  const sampler = samplerOf(work, one.figure, tools);
+  const { list, places, visible } = seenIn(work, one, region, sampler, sides, tools);
+  if (visible.length === 0) return;
+  const colors = tools.backend.arena.take(4 * visible.length);
+  shaderOf(work, one.figure, sampler, tools)(places, colors);
+  tools.backend.laid(out, list, colors, visible, shines, work.shine);
 }
 
 /** Where they are, there is no sky: what is told apart by an alpha knows it. */
-function drawCover(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
+function drawCover(work: FiguresWork, one: Standing, region: Region, out: Float32Array, { sides }: Before, tools: Tools): void {
   const area = region.width * region.height;
-  eachSeen(work, one, region, samplerOf(work, one.figure, tools).alpha, sidesIn(work, region, tools), (i, alpha, seen) => {
-    for (let c = 0; c < 3; c++) out[c * area + i] = 1 - (1 - out[c * area + i]) * (1 - alpha * seen);
-  });
+  const { list, alpha, visible } = seenIn(work, one, region, samplerOf(work, one.figure, tools), sides, tools);
+  const pixels = pixelsOf(list);
+  for (let i = 0; i < visible.length; i++) for (let at = pixels[i]; at < 3 * area; at += area) out[at] = 1 - (1 - out[at]) * (1 - alpha[i] * visible[i]);
 }
 
 /** What stands before others is nearer than they are: air and focus know it. */
-function drawSides(work: FiguresWork, one: Casting, region: Region, out: Float32Array, tools: Tools): void {
+function drawSides(work: FiguresWork, one: Standing, region: Region, out: Float32Array, { sides }: Before, tools: Tools): void {
   const area = region.width * region.height;
-  const planes = [0, 1, 2].map((plane) => out.subarray(plane * area, (plane + 1) * area));
-  const [near, far, share] = planes;
-  eachSeen(work, one, region, samplerOf(work, one.figure, tools).alpha, planes, (i, alpha, _, metres) => {
-    const behind = share[i] > 0.5 ? far[i] : near[i];
-    const isWhole = alpha > 1 - LEAST_ALPHA;
-    near[i] = metres;
-    far[i] = isWhole ? metres : behind;
-    share[i] = isWhole ? 0 : 1 - alpha;
-  });
+  const { list, alpha, visible } = seenIn(work, one, region, samplerOf(work, one.figure, tools), sides, tools);
+  const [pixels, metres] = [pixelsOf(list), numbersOf(list, 3, visible.length)];
+  const [near, far, share] = [0, 1, 2].map((plane) => out.subarray(plane * area, (plane + 1) * area));
+  for (let i = 0; i < visible.length; i++) {
+    const at = pixels[i];
+    const behind = share[at] > 0.5 ? far[at] : near[at];
+    const isWhole = alpha[i] > 1 - LEAST_ALPHA;
+    near[at] = metres[i];
+    far[at] = isWhole ? metres[i] : behind;
+    share[at] = isWhole ? 0 : 1 - alpha[i];
+  }
 }
-

@@ -1,10 +1,11 @@
 /** Light trails over the picture, in light: what the lamps of passing vehicles draw, hidden by what stands before them, and mirrored in wet ground. */
 import { rayInto } from '../../camera/view.ts';
 import { fresnel } from '../../figures/light.ts';
+import { longer, visibleAt } from '../../figures/loops.ts';
 import type { Region } from '../../raster/region.ts';
 import { SKY_METRES } from '../../raster/sides.ts';
 import { lampLines, type LampLine, VERTEX } from '../../trails/lamps.ts';
-import { perDepthOf, planesOf, visibleAt } from '../standing.ts';
+import { lensOf, threePlanes } from '../standing.ts';
 import type { PictureKind, Tools } from './define.ts';
 import type { TrailsWork } from './work.ts';
 
@@ -48,21 +49,18 @@ export const trails: PictureKind<TrailsWork> = {
 function painterOf(work: TrailsWork, region: Region, out: Float32Array, tools: Tools): (drawn: Drawn) => void {
   const { trails: { view, towards, away, lampHeightMetres, groundMetres }, scale, reads, mirror, areDepths } = work;
   const area = region.width * region.height;
-  const sides = planesOf(reads.sides, region, tools);
-  const filter = mirror > 0 ? planesOf(reads.filter, region, tools) : null;
+  const sides = threePlanes(reads.sides, region, tools);
+  const filter = mirror > 0 ? threePlanes(reads.filter, region, tools) : null;
   /** How much of a line is drawn at each pixel already: its pieces meet without adding up. */
   const most = new Float32Array(area);
   const ray = new Float64Array(3);
+  const lens = lensOf({ view, scale, areDepths });
   /** How much of a lamp at a depth is seen at a pixel. */
-  const seenAt = (i: number, x: number, y: number, depth: number): number => {
-    if (!sides) return 1;
-    rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
-    return visibleAt(sides, i, depth, perDepthOf(work, ray));
-  };
+  const seenAt = (i: number, x: number, y: number, depth: number): number => visibleAt(sides, i, depth * longer(lens, x, y));
   /** How much of what it mirrors the ground sends back at a pixel, without its colour; 0 where there is no ground. */
   const groundAt = (i: number, x: number, y: number): number => {
     if (!sides) return 0;
-    const metres = sides[2][i] > 0.5 ? sides[1][i] : sides[0][i];
+    const metres = sides[2 * area + i] > 0.5 ? sides[area + i] : sides[i];
     if (!(metres > 0) || metres >= SKY_METRES) return 0;
     rayInto(view, (x + 0.5) * scale, (y + 0.5) * scale, ray);
     const length = Math.hypot(ray[0], ray[1], ray[2]);
@@ -102,7 +100,7 @@ function painterOf(work: TrailsWork, region: Region, out: Float32Array, tools: T
           most[i] = spot;
           const near = (line[v + 4] + (line[w + 4] - line[v + 4]) * t) * more;
           const far = (line[v + 5] + (line[w + 5] - line[v + 5]) * t) * more;
-          for (let c = 0; c < 3; c++) out[c * area + i] += (towards[c] * near + away[c] * far) * (isMirrored && filter ? filter[c][i] : 1);
+          for (let c = 0; c < 3; c++) out[c * area + i] += (towards[c] * near + away[c] * far) * (isMirrored && filter ? filter[c * area + i] : 1);
         }
       }
     }
