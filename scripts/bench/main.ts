@@ -214,7 +214,7 @@ try {
     if (only === undefined || only === '--focus') await benchFocus(engine, plain, kernels, folder, WIDTH, HEIGHT);
     if (only === undefined || only === '--air') await benchAir(engine, plain, kernels, folder, WIDTH, HEIGHT);
     // At half the size: figures are far from their goal, and one run would take minutes.
-    if (only === undefined || only === '--figures') await benchFigures(engine, await oneElement(engine, kernels, folder, WIDTH / 2, HEIGHT / 2), WIDTH / 2, HEIGHT / 2);
+    if (only === undefined || only === '--figures') await benchFigures(engine, await oneElement(engine, kernels, folder, WIDTH / 2, HEIGHT / 2), kernels, folder, WIDTH / 2, HEIGHT / 2);
     engine.pool.terminate();
     if (only === undefined || only === '--air') await benchSteps('haze');
     if (only === undefined || only === '--focus') await benchSteps('f-number');

@@ -1,11 +1,11 @@
-// Figures in space: what figures/loops.ts of the core defines. Places are found in double precision.
+// Figures in space: what figures/loops.ts of the core defines.
 
 const LEAST_ALPHA: f32 = 1.0 / 512;
 const TOUCH_METRES: f64 = 0.04;
 const TOUCH_SHARE: f64 = 0.004;
-const EDGE_SHARE: f64 = 0.2;
-const SKY_METRES: f64 = 60000;
-const MOST_HIDDEN: f64 = 0.95;
+const EDGE_SHARE: f32 = 0.2;
+const SKY_METRES: f32 = 60000;
+const MOST_HIDDEN: f32 = 0.95;
 const LEAST_NORMAL: f32 = 0.3;
 const LEAST_LIGHT: f32 = 1e-6;
 const ROUNDNESS: f32 = 0.9;
@@ -40,21 +40,18 @@ function end(found: usize): void {
 
 // @ts-ignore: decorator
 @inline
-function add(at: usize, stride: usize, u: f64, v: f64, wide: f64, number: f64, pixel: i32): void {
-  const x = <f32>u;
-  const y = <f32>v;
-  const w = <f32>wide;
-  store<f32>(at, x);
-  store<f32>(at + stride, y);
-  store<f32>(at + 2 * stride, w);
-  store<f32>(at + 3 * stride, <f32>number);
+function add(at: usize, stride: usize, u: f32, v: f32, wide: f32, number: f32, pixel: i32): void {
+  store<f32>(at, u);
+  store<f32>(at + stride, v);
+  store<f32>(at + 2 * stride, wide);
+  store<f32>(at + 3 * stride, number);
   store<i32>(at + 4 * stride, pixel);
-  left = min(left, x);
-  right = max(right, x);
-  top = min(top, y);
-  bottom = max(bottom, y);
-  least = min(least, w);
-  widest = max(widest, w);
+  left = min(left, u);
+  right = max(right, u);
+  top = min(top, v);
+  bottom = max(bottom, v);
+  least = min(least, wide);
+  widest = max(widest, wide);
 }
 
 /** A row of a number that goes in straight lines: what there is per metre of depth at its first pixel. */
@@ -106,7 +103,7 @@ export function figure_met(list: usize, most: i32, card: usize, x: i32, y: i32, 
       const v = (atV + stepV * <f64>i) / share;
       const wide = depth * perMetre;
       if (!(u > boxX - wide && v > boxY - wide && u < endX + wide && v < endY + wide)) continue;
-      add(list + ((<usize>count) << 2), plane, u, v, wide, depth * longer(lens, i, j), row + i);
+      add(list + ((<usize>count) << 2), plane, <f32>u, <f32>v, <f32>wide, <f32>(depth * longer(lens, i, j)), row + i);
       count++;
     }
   }
@@ -197,140 +194,172 @@ export function figure_laid(out: usize, area: i32, list: usize, most: i32, color
   }
 }
 
-/**
- * `cast`: seven lines of four numbers (to the right, up, to us; u, v, share and length along the sun, or noughts), the box, width per metre and per depth, the lens; contact, reach in square metres, what stands beside; the
- * card's directions on the plan (right, normal); how many balls, and for each how far aside, how high and how large. `spans`: two columns for each row.
- */
-export function figure_taken(list: usize, most: i32, open: usize, cast: usize, spans: usize, sides: usize, normals: usize, area: i32, y: i32, height: i32, stride: i32, originX: i32, originY: i32, found: usize): i32 {
+/** Lines of numbers that go straight, four floats each, in what is asked of places that a figure may take light from. */
+const TO_RIGHT: usize = 0;
+const UP: usize = 16;
+const TO_US: usize = 32;
+const THROWN_U: usize = 48;
+const THROWN_V: usize = 64;
+const THROWN_SHARE: usize = 80;
+const THROWN_ALONG: usize = 96;
+/** Behind them: where the box begins and ends, width per metre and per depth, the lens. */
+const BOX: usize = 112;
+const WIDTHS: usize = 128;
+const LENS: usize = 136;
+/** Nearest and farthest depth, contact, reach in square metres, what stands beside; the card's directions on the plan (right, normal). */
+const DEPTHS: usize = 148;
+const CONTACT: usize = 156;
+const REACH: usize = 160;
+const BESIDE: usize = 164;
+const PLAN: usize = 168;
+
+/** Four places of one surface each: which of them fall onto the card, and where; of both surfaces of four pixels. */
+const thrown: usize = memory.data(2 * 64, 16);
+let isThrown: i32 = 0;
+
+// @ts-ignore: decorator
+@inline
+function straight(line: usize, depths: v128, columns: v128, y: f32): v128 {
+  return f32x4.add(v128.load32_splat(line), f32x4.mul(depths, straightAt(line, columns, y)));
+}
+
+/** How much of the light of the sky a figure takes from four places, in `depths`; those that its shadow may fall on are put down as `side`. `asked` says which count, and `weights` how much. */
+function takenFrom(cast: usize, balls: usize, fours: i32, depths: v128, columns: v128, y: f32, asked: v128, weights: v128, normal: usize, inside: usize, hasSun: bool, side: usize): v128 {
+  const none = f32x4.splat(0);
+  const isThere = v128.and(asked, v128.and(f32x4.ge(depths, v128.load32_splat(cast, DEPTHS)), f32x4.le(depths, v128.load32_splat(cast, DEPTHS + 4))));
+  if (!v128.any_true(isThere)) return none;
+  if (hasSun) {
+    const along = straight(cast + THROWN_ALONG, depths, columns, y);
+    const share = straight(cast + THROWN_SHARE, depths, columns, y);
+    const wide = f32x4.add(f32x4.mul(along, v128.load32_splat(cast, WIDTHS)), f32x4.mul(depths, v128.load32_splat(cast, WIDTHS + 4)));
+    const u = f32x4.div(straight(cast + THROWN_U, depths, columns, y), share);
+    const v = f32x4.div(straight(cast + THROWN_V, depths, columns, y), share);
+    const isAcross = v128.and(f32x4.gt(u, f32x4.sub(v128.load32_splat(cast, BOX), wide)), f32x4.lt(u, f32x4.add(v128.load32_splat(cast, BOX + 4), wide)));
+    const isDown = v128.and(f32x4.gt(v, f32x4.sub(v128.load32_splat(cast, BOX + 8), wide)), f32x4.lt(v, f32x4.add(v128.load32_splat(cast, BOX + 12), wide)));
+    const isMet = v128.and(f32x4.gt(along, none), f32x4.gt(share, none));
+    const hits = i32x4.bitmask(v128.and(v128.and(isThere, isMet), v128.and(isAcross, isDown)));
+    if (hits) {
+      const to = thrown + side * 64;
+      v128.store(to, u);
+      v128.store(to + 16, v);
+      v128.store(to + 32, wide);
+      v128.store(to + 48, weights);
+      isThrown |= hits << (<i32>side * 4);
+    }
+  }
+  const contact = load<f32>(cast, CONTACT);
+  if (!(contact > 0)) return none;
+  const a = straight(cast + TO_RIGHT, depths, columns, y);
+  const n = straight(cast + TO_US, depths, columns, y);
+  // From the nearest of what stands there side by side.
+  const beside = v128.load32_splat(cast, BESIDE);
+  const off = f32x4.sub(a, f32x4.min(beside, f32x4.max(f32x4.neg(beside), a)));
+  const square = f32x4.mul(n, n);
+  const away = f32x4.add(f32x4.mul(off, off), square);
+  const reach = v128.load32_splat(cast, REACH);
+  const isNear = v128.and(isThere, f32x4.lt(away, reach));
+  if (!v128.any_true(isNear)) return none;
+  const h = straight(cast + UP, depths, columns, y);
+  const one = f32x4.splat(1);
+  let nx = none;
+  let ny = one;
+  let nz = none;
+  if (inside) {
+    const x = v128.load(normal);
+    const up = v128.load(normal + inside);
+    const z = v128.load(normal + 2 * inside);
+    const length = f32x4.sqrt(f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(up, up)), f32x4.mul(z, z)));
+    const isKnown = f32x4.ge(length, f32x4.splat(LEAST_NORMAL));
+    nx = v128.and(isKnown, f32x4.div(f32x4.add(f32x4.mul(x, v128.load32_splat(cast, PLAN)), f32x4.mul(z, v128.load32_splat(cast, PLAN + 4))), length));
+    ny = v128.bitselect(f32x4.div(up, length), one, isKnown);
+    nz = v128.and(isKnown, f32x4.div(f32x4.add(f32x4.mul(x, v128.load32_splat(cast, PLAN + 8)), f32x4.mul(z, v128.load32_splat(cast, PLAN + 12))), length));
+  }
+  const towardsUs = f32x4.mul(n, nz);
+  let sum = none;
+  for (let k = 0; k < fours; k++, balls += 12) {
+    const x = f32x4.sub(v128.load32_splat(balls), a);
+    const up = f32x4.sub(v128.load32_splat(balls, 4), h);
+    const by = v128.load32_splat(balls, 8);
+    const distance = f32x4.add(f32x4.add(f32x4.mul(x, x), f32x4.mul(up, up)), square);
+    const towards = f32x4.max(none, f32x4.sub(f32x4.add(f32x4.mul(x, nx), f32x4.mul(up, ny)), towardsUs));
+    const share = f32x4.div(f32x4.mul(towards, by), f32x4.mul(distance, f32x4.sqrt(distance)));
+    sum = f32x4.add(sum, v128.bitselect(share, one, f32x4.gt(distance, by)));
+  }
+  // It ends where the region does that is looked at.
+  const hidden = f32x4.min(f32x4.splat(MOST_HIDDEN), f32x4.mul(f32x4.mul(sum, f32x4.splat(contact)), f32x4.sub(one, f32x4.div(away, reach))));
+  return v128.and(isNear, f32x4.mul(weights, hidden));
+}
+
+/** `cast`: see above. `balls`: how far aside, how high and the square of the radius of each. `spans`: two columns for each row. */
+export function figure_taken(list: usize, most: i32, open: usize, cast: usize, balls: usize, count: i32, spans: usize, sides: usize, normals: usize, area: i32, y: i32, height: i32, stride: i32, originX: i32, originY: i32, found: usize): i32 {
   const plane = (<usize>most) << 2;
   const inside = (<usize>area) << 2;
-  const toRight = cast;
-  const up = cast + 32;
-  const toUs = cast + 64;
-  const thrownU = cast + 96;
-  const thrownV = cast + 128;
-  const thrownShare = cast + 160;
-  const thrownAlong = cast + 192;
-  const boxX = load<f64>(cast, 224);
-  const boxY = load<f64>(cast, 232);
-  const endX = boxX + load<f64>(cast, 240);
-  const endY = boxY + load<f64>(cast, 248);
-  const perMetre = load<f64>(cast, 256);
-  const perDepth = load<f64>(cast, 264);
-  const lens = cast + 272;
-  const contact = load<f64>(cast, 296);
-  const reach = load<f64>(cast, 304);
-  const beside = load<f64>(cast, 312);
-  const hasSun = load<f64>(thrownAlong) != 0 || load<f64>(thrownAlong, 8) != 0;
-  const stepU = load<f64>(thrownU, 16);
-  const stepV = load<f64>(thrownV, 16);
-  const stepShare = load<f64>(thrownShare, 16);
-  const stepAlong = load<f64>(thrownAlong, 16);
-  const stepRight = load<f64>(toRight, 16);
-  const stepUs = load<f64>(toUs, 16);
-  const stepUp = load<f64>(up, 16);
-  const isDistance = sides != 0 && load<f64>(lens, 16) != 0;
-  let count = 0;
+  const hasSun = load<f32>(cast, THROWN_ALONG) != 0 || load<f32>(cast, THROWN_ALONG + 4) != 0;
+  const per = v128.load32_splat(cast, LENS + 8);
+  const isDistance = load<f32>(cast, LENS + 8) != 0;
+  const none = f32x4.splat(0);
+  const one = f32x4.splat(1);
+  const lanes = i32x4(0, 1, 2, 3);
+  let places = 0;
   begin();
   for (let j = y; j < y + height; j++) {
     const last = load<i32>(spans + ((<usize>(j - y)) << 3), 4);
     const row = (j - originY) * stride - originX;
-    const rowU = start(thrownU, j);
-    const rowV = start(thrownV, j);
-    const rowShare = start(thrownShare, j);
-    const rowAlong = start(thrownAlong, j);
-    const rowRight = start(toRight, j);
-    const rowUs = start(toUs, j);
-    const rowUp = start(up, j);
-    for (let i = load<i32>(spans + ((<usize>(j - y)) << 3)); i <= last; i++) {
-      const x = <f64>i;
+    const beside = (<f32>j - load<f32>(cast, LENS + 4)) * load<f32>(cast, LENS + 8);
+    for (let i = load<i32>(spans + ((<usize>(j - y)) << 3)); i <= last; i += 4) {
       const pixel = row + i;
       const at = (<usize>pixel) << 2;
-      let near: f64;
-      let far: f64;
-      let share: f64 = 0;
+      const columns = f32x4.add(f32x4.splat(<f32>i), f32x4(0, 1, 2, 3));
+      const asked = i32x4.le_s(i32x4.add(i32x4.splat(i), lanes), i32x4.splat(last));
+      let near: v128;
+      let far = none;
+      let isEdge = none;
+      let weights = one;
+      let share = none;
       if (sides) {
-        near = load<f32>(sides + at);
-        far = load<f32>(sides + inside + at);
-        share = load<f32>(sides + 2 * inside + at);
-      } else {
-        near = -load<f64>(up) / (rowUp + stepUp * x);
-        far = near;
+        near = v128.load(sides + at);
+        far = v128.load(sides + inside + at);
+        share = v128.load(sides + 2 * inside + at);
+        isEdge = v128.and(f32x4.gt(share, none), f32x4.gt(f32x4.sub(far, near), f32x4.mul(f32x4.splat(EDGE_SHARE), near)));
+        weights = v128.bitselect(f32x4.sub(one, share), one, isEdge);
+        near = v128.bitselect(near, f32x4.add(near, f32x4.mul(f32x4.sub(far, near), share)), isEdge);
+      } else near = f32x4.div(f32x4.neg(v128.load32_splat(cast, UP)), straightAt(cast + UP, columns, <f32>j));
+      let perDistance = one;
+      if (isDistance && sides) {
+        const across = f32x4.mul(f32x4.sub(columns, v128.load32_splat(cast, LENS)), per);
+        perDistance = f32x4.div(one, f32x4.sqrt(f32x4.add(f32x4.splat(1 + beside * beside), f32x4.mul(across, across))));
       }
-      const isEdge = share > 0 && far - near > EDGE_SHARE * near;
-      // Where nothing is known, the ground lies in a depth.
-      const perDistance: f64 = isDistance ? 1 / longer(lens, i, j) : 1;
-      let hidden: f64 = 0;
-      const surfaces = isEdge ? 2 : 1;
-      for (let side = 0; side < surfaces; side++) {
-        const weight: f64 = isEdge ? (side == 0 ? 1 - share : share) : 1;
-        const metres = isEdge ? (side == 0 ? near : far) : near + (far - near) * share;
-        if (!(metres > 0) || metres >= SKY_METRES) continue;
-        const depth = metres * perDistance;
-        if (hasSun) {
-          const along = load<f64>(thrownAlong) + depth * (rowAlong + stepAlong * x);
-          const by = load<f64>(thrownShare) + depth * (rowShare + stepShare * x);
-          if (along > 0 && by > 0) {
-            const wide = along * perMetre + depth * perDepth;
-            const u = (load<f64>(thrownU) + depth * (rowU + stepU * x)) / by;
-            if (u > boxX - wide && u < endX + wide) {
-              const v = (load<f64>(thrownV) + depth * (rowV + stepV * x)) / by;
-              if (v > boxY - wide && v < endY + wide) {
-                add(list + ((<usize>count) << 2), plane, u, v, wide, weight, pixel);
-                count++;
-              }
-            }
-          }
+      isThrown = 0;
+      let hidden = takenFrom(cast, balls, count, f32x4.mul(near, perDistance), columns, <f32>j, v128.and(asked, seen(near)), weights, normals + at, normals ? inside : 0, hasSun, 0);
+      if (v128.any_true(isEdge)) hidden = f32x4.add(hidden, takenFrom(cast, balls, count, f32x4.mul(far, perDistance), columns, <f32>j, v128.and(v128.and(asked, isEdge), seen(far)), share, normals + at, normals ? inside : 0, hasSun, 1));
+      if (v128.any_true(f32x4.gt(hidden, none))) v128.store(open + at, f32x4.mul(v128.load(open + at), f32x4.sub(one, hidden)));
+      if (!isThrown) continue;
+      for (let k = 0; k < 4; k++) {
+        for (let side = 0; side < 2; side++) {
+          if (!((isThrown >> (side * 4 + k)) & 1)) continue;
+          const from = thrown + ((<usize>side) << 6) + ((<usize>k) << 2);
+          add(list + ((<usize>places) << 2), plane, load<f32>(from), load<f32>(from, 16), load<f32>(from, 32), load<f32>(from, 48), pixel + k);
+          places++;
         }
-        if (!(contact > 0)) continue;
-        const a = load<f64>(toRight) + depth * (rowRight + stepRight * x);
-        const n = load<f64>(toUs) + depth * (rowUs + stepUs * x);
-        const off = a - min(beside, max(-beside, a));
-        const away = off * off + n * n;
-        if (away >= reach) continue;
-        const h = load<f64>(up) + depth * (rowUp + stepUp * x);
-        const sum = skyTaken(cast + 320, normals + at, normals ? inside : 0, a, h, n);
-        hidden += weight * min(MOST_HIDDEN, sum * contact * (1 - away / reach));
       }
-      if (hidden > 0) store<f32>(open + at, <f32>(<f64>load<f32>(open + at) * (1 - hidden)));
     }
   }
   end(found);
-  return count;
+  return places;
 }
 
-/** The share of the even light of the sky that balls take from a place in metres from a figure's foot. `card`: its directions on the plan, how many balls, and those. `inside`: from plane to plane of the normals; 0 without. */
-function skyTaken(card: usize, normal: usize, inside: usize, a: f64, h: f64, n: f64): f64 {
-  let nx: f64 = 0;
-  let ny: f64 = 1;
-  let nz: f64 = 0;
-  if (inside) {
-    const x = load<f32>(normal);
-    const y = load<f32>(normal + inside);
-    const z = load<f32>(normal + 2 * inside);
-    const length = sqrt<f32>(x * x + y * y + z * z);
-    if (length >= LEAST_NORMAL) {
-      nx = (<f64>x * load<f64>(card) + <f64>z * load<f64>(card, 8)) / <f64>length;
-      ny = <f64>(y / length);
-      nz = (<f64>x * load<f64>(card, 16) + <f64>z * load<f64>(card, 24)) / <f64>length;
-    }
-  }
-  const balls = <i32>load<f64>(card, 32);
-  let ball = card + 40;
-  let sum: f64 = 0;
-  for (let k = 0; k < balls; k++, ball += 24) {
-    const x = load<f64>(ball) - a;
-    const y = load<f64>(ball, 8) - h;
-    const radius = load<f64>(ball, 16);
-    const square = x * x + y * y + n * n;
-    const by = radius * radius;
-    if (square <= by) sum += 1;
-    else {
-      const towards = x * nx + y * ny - n * nz;
-      if (towards > 0) sum += (towards * by) / (square * sqrt(square));
-    }
-  }
-  return sum;
+/** What there is per metre of depth, at four columns of a row. */
+// @ts-ignore: decorator
+@inline
+function straightAt(line: usize, columns: v128, y: f32): v128 {
+  return f32x4.add(f32x4.splat(load<f32>(line, 4) + load<f32>(line, 12) * y), f32x4.mul(v128.load32_splat(line, 8), columns));
+}
+
+/** Whether something is there, and no sky. */
+// @ts-ignore: decorator
+@inline
+function seen(metres: v128): v128 {
+  return v128.and(f32x4.gt(metres, f32x4.splat(0)), f32x4.lt(metres, f32x4.splat(SKY_METRES)));
 }
 
 /** `bySun` and `byAll`: three planes each, or 0; else `usual` has a share for each. */

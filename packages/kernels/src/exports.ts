@@ -56,7 +56,7 @@ export interface KernelExports {
   figure_shown(list: number, most: number, count: number, alpha: number, visible: number, sides: number, area: number): number;
   figure_lit(colors: number, count: number, slopes: number, light: number): void;
   figure_laid(out: number, area: number, list: number, most: number, colors: number, visible: number, count: number, shines: number, shine: number): void;
-  figure_taken(list: number, most: number, open: number, cast: number, spans: number, sides: number, normals: number, area: number, y: number, height: number, stride: number, originX: number, originY: number, found: number): number;
+  figure_taken(list: number, most: number, open: number, cast: number, balls: number, count: number, spans: number, sides: number, normals: number, area: number, y: number, height: number, stride: number, originX: number, originY: number, found: number): number;
   figure_shaded(out: number, lit: number, open: number, bySun: number, byAll: number, usual: number, area: number): void;
   focus_parted(out: number, planes: number, sides: number, width: number, height: number): void;
   focus_circles(out: number, metres: number, n: number, lens: number): void;

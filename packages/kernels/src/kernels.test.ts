@@ -341,7 +341,7 @@ describe('loops of air equal their definitions', () => {
     const box = { x: 3, y: 2, width: 50, height: 90 };
     const lens = { left: 120, top: 75, per: 1 / 300 };
     // Beyond column 130 the card is behind, and from column 133 on it is folded away.
-    const card = { u: [0, -300, 3, 0.1], v: [0, -400, 0.05, 7], share: [0, 4, -0.03, 0], perMetre: [0, 0.9, -0.0069, 0], box, widePerMetre: 0.7, lens } as const;
+    const card = { u: [0, -235, 2.2, 0.1], v: [0, -170, 0.05, 3], share: [0, 4, -0.03, 0], perMetre: [0, 0.9, -0.0069, 0], box, widePerMetre: 0.7, lens } as const;
     const shines = noise(3, () => random() * 2 - 0.5);
     const form = { steady: [1, 0.5, 0.25], sunny: [2, 3, 4], cos: Math.cos(0.3), sin: Math.sin(0.3), side: -1, towards: [0.3, 0.5, 0.8], modelling: 0.7 } as const;
     const [slopes, under] = [noise(2, () => random() * 2 - 1), noise(4, random)];
@@ -361,7 +361,7 @@ describe('loops of air equal their definitions', () => {
       // At the rim of a round form a square root is taken of next to nothing.
       expectClose(actual.slice(0, -4 * area), expected.slice(0, -4 * area), 2e-5);
       expectClose(actual.slice(-4 * area), expected.slice(-4 * area), 1e-3);
-      expect(expected[0]).toBeGreaterThan(300);
+      expect(expected[0]).toBeGreaterThan(100);
       expect(expected[0]).toBeLessThan(part.width * part.height);
       expect(expected[1]).toBeGreaterThan(80);
     }
@@ -374,7 +374,7 @@ describe('loops of air equal their definitions', () => {
     const normals = Float32Array.from({ length: 3 * area }, () => random() * 2 - 1);
     const balls = [0.2, 0.6, 1.2].map((upMetres, i) => ({ asideMetres: i - 1, upMetres, radiusMetres: 0.3 }));
     const thrown = { u: [4, 3, 0.2, 0], v: [90, 1, 0, -0.2], share: [1, 0, 0, 0], along: [-0.5, 0.1, 0.01, 0] } as const;
-    const cast = { toRight: [0.1, -0.5, 0.02, 0], up: [1.6, 0.4, 0, -0.01], toUs: [5, -1, 0, 0.002], box: { x: 3, y: 2, width: 50, height: 90 }, widePerMetre: 2, widePerDepth: 0.1, lens: { left: 20, top: 75, per: 1 / 300 }, contact: 0.8, reachMetres: 2, besideMetres: 1, balls, right: [0.8, -0.6], normal: [0.6, 0.8] } as const;
+    const cast = { toRight: [0.1, -0.5, 0.02, 0], up: [1.6, 0.4, 0, -0.01], toUs: [5, -1, 0, 0.002], box: { x: 3.13, y: 2.71, width: 50.37, height: 90.19 }, widePerMetre: 2, widePerDepth: 0.1, lens: { left: 20, top: 75, per: 1 / 300 }, nearest: 4.2, farthest: 7.6, contact: 0.8, reachMetres: 2, besideMetres: 1, balls, right: [0.8, -0.6], normal: [0.6, 0.8] } as const;
     const spans = Int32Array.from({ length: 2 * part.height }, (_, i) => (i % 2 === 1 ? (i < 5 ? -1 : 40) : part.x + (i % 5)));
     const [bySun, byAll] = [Float32Array.from({ length: 3 * area }, random), Float32Array.from({ length: 3 * area }, (_, i) => (i % 9 === 0 ? 0 : random()))];
     for (const [there, faces, sun] of [[sides, normals, thrown], [sides, null, thrown], [sides, normals, null], [null, null, thrown]] as const) {

@@ -385,15 +385,17 @@ export class Kernels extends Codecs implements Backend {
   }
 
   taken(list: Float32Array, open: Float32Array, cast: CardCast, spans: Int32Array, sides: Float32Array | null, normals: Float32Array | null, part: Region, region: Region): Found {
-    const { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, contact, reachMetres, besideMetres, balls, right, normal } = cast;
+    const { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, nearest, farthest, contact, reachMetres, besideMetres, balls, right, normal } = cast;
     const lines = [toRight, up, toUs, ...(thrown ? [thrown.u, thrown.v, thrown.share, thrown.along] : [NOUGHTS, NOUGHTS, NOUGHTS, NOUGHTS])].flat();
-    const numbers = lines.concat(box.x, box.y, box.width, box.height, widePerMetre, widePerDepth, lens.left, lens.top, lens.per, contact, reachMetres * reachMetres, besideMetres, right, normal, balls.length, ...balls.map(({ asideMetres, upMetres, radiusMetres }) => [asideMetres, upMetres, radiusMetres]));
-    const [card, rows, a, b, c, d] = this.areas(numbers.length * 8, spans.byteLength, this.bytesAside(list), this.bytesAside(open), this.bytesAside(sides), this.bytesAside(normals));
+    const asked = [...lines, box.x, box.x + box.width, box.y, box.y + box.height, widePerMetre, widePerDepth, lens.left, lens.top, lens.per, nearest, farthest, contact, reachMetres * reachMetres, besideMetres, ...right, ...normal];
+    const stood = balls.flatMap(({ asideMetres, upMetres, radiusMetres }) => [asideMetres, upMetres, radiusMetres * radiusMetres]);
+    const [card, table, rows, a, b, c, d] = this.areas(asked.length * 4, stood.length * 4, spans.byteLength, this.bytesAside(list), this.bytesAside(open), this.bytesAside(sides), this.bytesAside(normals));
     const [to, done] = this.target(list, a);
     const [left, finished] = this.changed(open, b);
-    this.#doubles(card, numbers);
+    this.floats(card, asked.length).set(asked);
+    this.floats(table, stood.length).set(stood);
     new Int32Array(this.memory.buffer, rows, spans.length).set(spans);
-    const count = this.exports.figure_taken(to, list.length / PLACE_NUMBERS, left, card, rows, this.lentIf(sides, c), this.lentIf(normals, d), region.width * region.height, part.y, part.height, region.width, region.x, region.y, this.#params);
+    const count = this.exports.figure_taken(to, list.length / PLACE_NUMBERS, left, card, table, balls.length, rows, this.lentIf(sides, c), this.lentIf(normals, d), region.width * region.height, part.y, part.height, region.width, region.x, region.y, this.#params);
     done();
     finished();
     return this.#found(count);

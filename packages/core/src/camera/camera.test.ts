@@ -7,7 +7,7 @@ import type { Triple } from '../vector.ts';
 import { angleOfView, blurDiameter, type Camera, camera, cameraOf, exposureValue, scaleOfExposure } from './camera.ts';
 import { type CameraFacts, cameraFromFacts, matricesOf } from './matrices.ts';
 import { cameraFromLines, type Edge, withHorizon } from './vanishing.ts';
-import { distancePerDepth, groundAt, horizonAt, projected, rayThrough, vanishingPoint, viewOfCamera } from './view.ts';
+import { distancePerDepth, groundAt, horizonAt, overPixels, projected, rayThrough, vanishingPoint, viewOfCamera } from './view.ts';
 
 const size = { width: 1200, height: 800 };
 const usual = defaultsOf(camera) as unknown as Camera;
@@ -76,6 +76,16 @@ describe('what a camera sees', () => {
       const [x, y] = vanishingPoint(view, [Math.sin(angle), 0, -Math.cos(angle)]) ?? [];
       expect(horizonAt(view, x ?? 0)).toBeCloseTo(y ?? 0, 6);
       expect(Math.abs(rayThrough(view, 300, horizonAt(view, 300))[1])).toBeLessThan(1e-12);
+    }
+  });
+  it('what goes in straight lines with rays does so with pixels of any size (seed 63)', () => {
+    const random = seeded(63);
+    for (let i = 0; i < 20; i++) {
+      const view = viewOfCamera(randomCamera(random), size);
+      const [along, scale] = [[random(), random(), random()], 2 ** Math.floor(random() * 4)];
+      const [first, perColumn, perRow] = overPixels(view, along, scale);
+      const ray = rayThrough(view, 7.5 * scale, 3.5 * scale);
+      expect(first + 7 * perColumn + 3 * perRow).toBeCloseTo(along[0] * ray[0] + along[1] * ray[1] + along[2] * ray[2], 9);
     }
   });
   it('nothing behind it, no ground above the horizon; rays get longer towards the corners', () => {

@@ -1,6 +1,6 @@
 /** What figures do to what lies below them: they take the sun's light from it, and some of the sky's, and are mirrored in it. */
 import { rayInto } from '../camera/view.ts';
-import { castSpans, CONTACT_REACH, facingSun, meetingOf, meetingsTowards, pixelsPerMetre, UP } from '../figures/card.ts';
+import { castDepths, castSpans, CONTACT_REACH, facingSun, meetingOf, meetingsTowards, pixelsPerMetre, UP } from '../figures/card.ts';
 import { asideOf, ballsOf, clearness, fresnel, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
 import { type CardCast, gathering, isNear, LEAST_ALPHA, normalAt, numbersOf, pixelsOf, PLACE_NUMBERS } from '../figures/loops.ts';
 import type { Region } from '../raster/region.ts';
@@ -50,6 +50,7 @@ function takeLight(work: FiguresWork, { figure, part }: Standing, region: Region
   const [toRight, up, toUs] = [card.right, UP, card.normal].map((along) => seen(along, -dot(along, card.foot)));
   const meetings = sun && meetingsTowards(facingSun(card, sun), sun);
   const perMetre = pixelsPerMetre(card);
+  const [nearest, farthest] = castDepths(view, card, work.sun, box);
   const cast: CardCast = {
     toRight,
     up,
@@ -59,6 +60,8 @@ function takeLight(work: FiguresWork, { figure, part }: Standing, region: Region
     widePerMetre: SUN_SPREAD * soft * perMetre,
     widePerDepth: (scale / view.focalPx) * perMetre,
     lens: lensOf(work),
+    nearest,
+    farthest,
     contact,
     reachMetres: card.heightMetres * CONTACT_REACH,
     besideMetres: asideOf(balls),

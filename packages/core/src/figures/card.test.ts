@@ -5,7 +5,7 @@ import { type CameraView, projected, rayThrough } from '../camera/view.ts';
 import { directionOf } from '../sun/position.ts';
 import { dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
-import { boxOfCard, boxOfCast, type Card, cardOf, castSpans, facingSun, heightTo, meets, placeOn } from './card.ts';
+import { boxOfCard, boxOfCast, type Card, cardOf, castDepths, castSpans, facingSun, heightTo, meetingsFrom, meetingsTowards, meets, placeOn } from './card.ts';
 import { asideOf, ballsOf, clearness, fresnel, hiddenByBall, sunOnFigure } from './light.ts';
 
 const F = 5833.333;
@@ -65,6 +65,27 @@ describe('a card', () => {
     expect(placeOn(card(levelView(1.6)), [0, 200])[0]).toBeLessThan(0);
     expect(placeOn(card(levelView(1.6), { leanDegrees: 30 }), [50, 0])[0]).toBeGreaterThan(0);
   });
+  it.each([{}, { mirrored: true, leanDegrees: -40, foot: [0.3, 0.9] as const, top: 0.1 }, { corners: [[0.1, 0], [1, 0.2], [0, 1], [0.9, 1.1]] as const, leanDegrees: 10 }])('%o: many rays from one place or of one direction meet it where each does', (patch) => {
+    const made = card(view, { at: [3700, 3300], ...patch });
+    const random = seeded(19);
+    const along = ([x, y, z]: Triple, row: readonly number[], itself: number) => row[0] * x + row[1] * y + row[2] * z + row[3] * itself;
+    for (let i = 0; i < 200; i++) {
+      const ray: Triple = [random() - 0.5, random() - 0.5, random() - 0.7];
+      const origin: Triple = [random() * 8 - 4, random() * 3, random() * 8 - 12];
+      const [from, towards] = [meetingsFrom(made, origin), meetingsTowards(made, ray)];
+      const hit = meets(made, origin, ray);
+      // From one place, what differs is the ray; of one direction, the place.
+      for (const [meetings, at, itself, isOver] of [[from, ray, 0, true], [towards, origin, 1, false]] as const) {
+        const length = meetings ? along(at, meetings.along, itself) : 0;
+        const share = meetings ? along(at, meetings.share, itself) : 0;
+        expect(length > 0 && share > 0).toBe(hit !== null);
+        if (!hit || !meetings) continue;
+        expect(along(at, meetings.u, itself) / share).toBeCloseTo(hit[0], 5);
+        expect(along(at, meetings.v, itself) / share).toBeCloseTo(hit[1], 5);
+        expect(isOver ? 1 / length : length).toBeCloseTo(hit[2], 6);
+      }
+    }
+  });
   it('is not met by rays along it or away from it', () => {
     const made = card(levelView(1.6));
     expect([meets(made, [0, 1, 0], [1, 0, 0]), meets(made, [0, 1, 0], [0, 0, 1])]).toEqual([null, null]);
@@ -94,13 +115,14 @@ describe('a shadow thrown', () => {
     const isInside = seen !== null && seen.x >= 0 && seen.y >= 0 && seen.x < SIZE.width && seen.y < SIZE.height;
     expect(!isInside || (seen.x >= box.x && seen.x <= box.x + box.width && seen.y >= box.y && seen.y <= box.y + box.height)).toBe(true);
   });
-  it('lies between the columns that are looked at, wherever it falls (seed 7)', () => {
+  it('lies between the columns and depths that are looked at, wherever it falls (seed 7)', () => {
     const random = seeded(7);
     const view = levelView(1.6);
     for (let n = 0; n < 40; n++) {
       const sun = directionOf({ altitudeDegrees: 4 + 70 * random(), azimuthDegrees: 360 * random() });
       const made = card(view, { at: [1000 + 4000 * random(), 2200 + 1500 * random()], leanDegrees: 30 * (random() - 0.5) });
       const spans = castSpans(view, made, sun, BOX, SIZE);
+      const [nearest, farthest] = castDepths(view, made, sun, BOX);
       const turned = facingSun(made, sun);
       for (let k = 0; k < 20; k++) {
         const from = placeOn(turned, [100 * random(), 200 * random()]);
@@ -108,6 +130,7 @@ describe('a shadow thrown', () => {
         if (!seen || seen.x < 0 || seen.x > SIZE.width || seen.y < 0 || seen.y > SIZE.height) continue;
         const span = spans(Math.floor(seen.y), Math.floor(seen.y) + 1);
         expect(span !== null && seen.x >= span[0] - 1 && seen.x <= span[1] + 1).toBe(true);
+        expect(seen.depthMetres >= nearest && seen.depthMetres <= farthest).toBe(true);
       }
     }
   });

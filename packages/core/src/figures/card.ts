@@ -185,6 +185,14 @@ function castCorners(card: Card, sun: Triple | null, picture: Region): readonly 
   return [around, [...turned, ...thrown]];
 }
 
+/** Between which depths (in metres) the card may take light: those of what bounds that, and a little more. */
+export function castDepths(view: CameraView, card: Card, sun: Triple | null, picture: Region): readonly [nearest: number, farthest: number] {
+  const depths = castCorners(card, sun, picture).flat().map((corner) => dot(minus(corner, view.eye), view.forward));
+  return [Math.min(...depths) * 0.98 - EDGE_METRES, Math.max(...depths) * 1.02 + EDGE_METRES];
+}
+/** Shadows are soft beyond their outline. */
+const EDGE_METRES = 0.1;
+
 /** Where the card may take light from what it stands on. */
 export const boxOfCast = (view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): Region => seenIn(view, castCorners(card, sun, picture).flat(), size);
 

@@ -52,6 +52,9 @@ export interface CardCast {
   readonly widePerMetre: number;
   readonly widePerDepth: number;
   readonly lens: Lens;
+  /** Nothing is taken nearer or farther away than these depths, in metres. */
+  readonly nearest: number;
+  readonly farthest: number;
   /** How much of the light of the sky is taken, within how many metres of what stands so far beside the foot. */
   readonly contact: number;
   readonly reachMetres: number;
@@ -222,7 +225,7 @@ export const referenceFigures: FigureLoops = {
       }
     }
   },
-  taken: (list, open, { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, contact, reachMetres, besideMetres, balls, right, normal }, spans, sides, normals, part, region) => {
+  taken: (list, open, { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, nearest, farthest, contact, reachMetres, besideMetres, balls, right, normal }, spans, sides, normals, part, region) => {
     const { add, found } = gathering(list);
     const area = region.width * region.height;
     const reach = reachMetres * reachMetres;
@@ -240,6 +243,7 @@ export const referenceFigures: FigureLoops = {
           const metres = isEdge ? (side === 0 ? near : far) : near + (far - near) * share;
           if (!(metres > 0) || metres >= SKY_METRES) continue;
           const depth = sides ? metres / longer(lens, x, y) : metres;
+          if (depth < nearest || depth > farthest) continue;
           if (thrown) {
             const [along, by] = [over(thrown.along, x, y, depth), over(thrown.share, x, y, depth)];
             const [u, v, wide] = [over(thrown.u, x, y, depth) / by, over(thrown.v, x, y, depth) / by, along * widePerMetre + depth * widePerDepth];
