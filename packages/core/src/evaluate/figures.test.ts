@@ -217,6 +217,13 @@ describe('plans with figures', () => {
     const mean = (planes: Float32Array, area: number) => planes.subarray(0, area).reduce((sum, value) => sum + value, 0) / area;
     expect(mean(half, AREA / 4)).toBeCloseTo(mean(one, AREA), 2);
   });
+  it.each<KeptValues>([{ edgePx: 1.5, fringePx: 4 }, { style: 'tone', softPercent: 300 }, { style: 'silhouette', edgePx: 2 }])('%o: are the same with the kernels, in the sun, mirrored and under air', async (params) => {
+    const made = place({ params: { contactPercent: 80, ...params }, figures: [figure({ at: at(-1, 6) }), figure({ at: at(0.5, 4), leanDegrees: 12, mirrored: true, corners: [[0, 0], [1.2, 0.1], [0, 1], [1, 1]] }), figure({ at: at(1, 9) })], roles: { 'reflection-filter': 0.2, reflection: 0.05 }, extra: [['air', { visibilityMetres: 60 }]] });
+    const document = after(made.document, { type: 'set-sun', params: { place: 'angles', altitudeDegrees: 30, azimuthDegrees: 120 } });
+    const [one, other] = [drawn({ ...made, document }), drawn({ ...made, document }, await builtKernels())];
+    expect(Math.max(...one.map((value, i) => Math.abs(value - other[i])))).toBeLessThan(1e-3);
+    expect(one).not.toEqual(drawn({ ...made, document: after(document, { type: 'set-params', layerId: made.layerId, params: { edgePx: 0, fringePx: 0, style: 'as-is', softPercent: 100 } }) }));
+  });
   it('say what is missing instead of drawing something wrong', () => {
     const { document } = place();
     expect(planDocument({ ...document, camera: null }).problems[0]).toMatch(/the camera is not known/);
