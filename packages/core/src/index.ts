@@ -27,7 +27,7 @@ export { AS_RENDERED, chromatic, gainOf, lightGroup, type LightValues, lightValu
 export { joinedMeasures, type LightMeasure, type LightMeasures, measureLight, type MixFigures, mixFigures, withoutPart } from './light/measure.ts';
 export { frameCount, frameDocument, mixAt, secondsOf } from './light/frames.ts';
 export { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meets, placeOn } from './figures/card.ts';
-export { type CardCast, type CardSeen, type FormLight, type Found, PLACE_NUMBERS, type SeenStraight } from './figures/loops.ts';
+export { type CardCast, type CardSeen, type FigureLoops, type FormLight, type Found, PLACE_NUMBERS, type SeenStraight } from './figures/loops.ts';
 export { type CutOutMark, cutOut, softenCut } from './figures/cut-out.ts';
 export { type Agreement, agreementOf, heightByEyeLevel, heldAt, seenOf, shareSeen } from './figures/hold.ts';
 export { ballsOf, hiddenByBall, sunOnFigure } from './figures/light.ts';
@@ -153,7 +153,7 @@ export { Evaluator, type Inputs, type RunTask } from './evaluate/run.ts';
 export { type CoverageView, type MaskInputs, type MaskView, type MatteView, type MixtureView, type Need, needKey, type TermSpec } from './masks/define.ts';
 export { bentCoverage } from './masks/bent.ts';
 export type { ThreePlanes } from './raster/around.ts';
-export type { Moved, OneSize } from './raster/sized.ts';
+export type { Moved, OneSize, SizedLoop } from './raster/sized.ts';
 export { type Bend, placeBehind, placeSeen } from './raster/bend.ts';
 export { evaluateMask, isSmooth, type MaskProblem, masksWithin, problemSentence, resolveMask, type ResolvedMask } from './masks/evaluate.ts';
 export { materialPlaces, materialsIn } from './masks/material.ts';

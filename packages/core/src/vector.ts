@@ -3,6 +3,9 @@ export type Triple = readonly [number, number, number];
 
 // Any numbers; NaN and infinities go through. Each makes a new triple.
 
+/** Upwards in the document's world. */
+export const UP: Triple = [0, 1, 0];
+
 /** Right-handed: x × y = z. */
 export const cross = (a: Triple, b: Triple): Triple => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
 /** The sum of products: the square of the length for a triple with itself. */

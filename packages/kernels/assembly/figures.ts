@@ -1,4 +1,5 @@
 // Figures in space: what figures/loops.ts of the core defines.
+import { put } from "./local";
 
 const LEAST_ALPHA: f32 = 1.0 / 512;
 const TOUCH_METRES: f64 = 0.04;
@@ -369,7 +370,7 @@ export function figure_shaded(out: usize, lit: usize, open: usize, bySun: usize,
   const one = f32x4.splat(1);
   for (let c: usize = 0; c < 3; c++) {
     const to = out + c * inside;
-    for (let i = 0; i + 4 <= area; i += 4) {
+    for (let i = 0; i < area; i += 4) {
       const at = (<usize>i) << 2;
       let share = v128.load32_splat(usual + (c << 2));
       if (bySun) {
@@ -377,17 +378,7 @@ export function figure_shaded(out: usize, lit: usize, open: usize, bySun: usize,
         share = v128.and(f32x4.max(none, f32x4.min(one, f32x4.div(v128.load(bySun + c * inside + at), all))), f32x4.gt(all, f32x4.splat(LEAST_LIGHT)));
       }
       const left = v128.load(open + at);
-      v128.store(to + at, f32x4.mul(v128.load(to + at), f32x4.add(left, f32x4.mul(share, f32x4.sub(v128.load(lit + at), left)))));
-    }
-    for (let i = area & ~3; i < area; i++) {
-      const at = (<usize>i) << 2;
-      let share = load<f32>(usual + (c << 2));
-      if (bySun) {
-        const all = load<f32>(byAll + c * inside + at);
-        share = all > LEAST_LIGHT ? max<f32>(0, min<f32>(1, load<f32>(bySun + c * inside + at) / all)) : 0;
-      }
-      const left = load<f32>(open + at);
-      store<f32>(to + at, load<f32>(to + at) * (left + share * (load<f32>(lit + at) - left)));
+      put(to + at, f32x4.mul(v128.load(to + at), f32x4.add(left, f32x4.mul(share, f32x4.sub(v128.load(lit + at), left)))), area - i);
     }
   }
 }

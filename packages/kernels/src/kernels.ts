@@ -1,6 +1,6 @@
-import { type AffineMap, type Backend, type CardCast, type CardSeen, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type FormLight, type Found, type LocalWeights, type Moved, type OneSize, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, PLACE_NUMBERS, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type ThreePlanes, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
-import { Codecs } from './codecs.ts';
+import { type AffineMap, type Backend, type ColorRegisters, type Coverage, correctionBlend, correctionById, ENOUGH_SEEN, type FocusLens, type Formula, type FormulaId, formulas, isWhole, type LocalWeights, type OpenPart, matrixTo, type OutputSpace, type OutputSpaceId, outputSpaces, type Pixels, type PlaceRegisters, type Plane, type PlannedTone, type PlaneType, type Region, type Register, type ThreePlanes, type SliceRange, type SmoothGuide, splineWeights, srgbDecode, zoneBlend } from '@tazzel/core';
 import { blendKernel, correctKernel, joinKernel, type KernelExports } from './exports.ts';
+import { FigureKernels } from './figures.ts';
 import { runsOf } from './runs.ts';
 import { REGISTER_BYTES, SPAN_LENGTH } from './memory.ts';
 
@@ -8,8 +8,6 @@ interface WasmRegister extends Register {
   readonly pointer: number;
 }
 const at = (register: Register) => (register as WasmRegister).pointer;
-
-const NOUGHTS = [0, 0, 0, 0] as const;
 
 /** Numbers that are handed over with every call; more than that is a table, which is uploaded once. */
 const PARAM_FLOATS = 128;
@@ -27,7 +25,7 @@ function splineTable(by: number): Float32Array {
  * One instance of the compiled loops with a memory of its own. Every worker has one; nothing outside this package knows
  * that the loops are not TypeScript.
  */
-export class Kernels extends Codecs implements Backend {
+export class Kernels extends FigureKernels implements Backend {
   readonly spanLength = SPAN_LENGTH;
   readonly #params: number;
   readonly #thresholds: number;
@@ -333,91 +331,6 @@ export class Kernels extends Codecs implements Backend {
     const [red, green, blue] = targets.map(([pointer]) => pointer);
     this.exports.around(red, green, blue, this.lent(from, source), width, height, isWhole, this.lent(u, one), this.lent(v, other), u.length);
     for (const [, done] of targets) done();
-  }
-
-  sized(out: Float32Array, sizes: readonly OneSize[], u: Float32Array, v: Float32Array, wide: Float32Array, moved: Moved): void {
-    const [us, vs, wides, aside, ...asides] = this.areas(this.bytesAside(u), this.bytesAside(v), this.bytesAside(wide), this.bytesAside(out), ...sizes.map(({ planes }) => this.bytesAside(planes)));
-    const [to, done] = this.target(out, aside);
-    const [table, floats] = [this.#params, this.floats(this.#params, 6 * sizes.length)];
-    const whole = new Int32Array(this.memory.buffer, table, 6 * sizes.length);
-    for (const [k, { planes, x, y, width, height, scale }] of sizes.entries()) {
-      whole[6 * k] = this.lent(planes, asides[k]);
-      floats.set([x, y], 6 * k + 1);
-      whole.set([width, height], 6 * k + 3);
-      floats[6 * k + 5] = 1 / scale;
-    }
-    this.exports.sized(to, table, sizes.length, out.length / u.length, this.lent(u, us), this.lent(v, vs), this.lent(wide, wides), u.length, moved.u, moved.v, moved.blur);
-    done();
-  }
-
-  met(list: Float32Array, { u, v, share, perMetre, box, widePerMetre, lens }: CardSeen, part: Region, region: Region): Found {
-    const numbers = [u, v, share, perMetre].flat().concat(box.x, box.y, box.width, box.height, widePerMetre, lens.left, lens.top, lens.per);
-    const [card, aside] = this.areas(numbers.length * 8, this.bytesAside(list));
-    const [to, done] = this.target(list, aside);
-    this.#doubles(card, numbers);
-    const count = this.exports.figure_met(to, list.length / PLACE_NUMBERS, card, part.x, part.y, part.width, part.height, region.width, region.x, region.y, this.#params);
-    done();
-    return this.#found(count);
-  }
-
-  shown(list: Float32Array, count: number, alpha: Float32Array, visible: Float32Array, sides: Float32Array | null): number {
-    const [places, one, other, beside] = [list, alpha, visible, sides].map((numbers) => this.bytesAside(numbers));
-    const [a, b, c, d] = this.areas(places, one, other, beside);
-    const targets = [this.changed(list, a), this.changed(alpha, b), this.target(visible, c)];
-    const kept = this.exports.figure_shown(targets[0][0], list.length / PLACE_NUMBERS, count, targets[1][0], targets[2][0], this.lentIf(sides, d), sides ? sides.length / 3 : 0);
-    for (const [, done] of targets) done();
-    return kept;
-  }
-
-  lit(colors: Float32Array, count: number, slopes: Float32Array | null, { steady, sunny, cos, sin, side, towards, modelling }: FormLight): void {
-    const [aside, other] = this.areas(this.bytesAside(colors), this.bytesAside(slopes));
-    const [to, done] = this.changed(colors, aside);
-    this.floats(this.#params, 13).set([...steady, ...sunny, cos, sin, side, ...towards, modelling]);
-    this.exports.figure_lit(to, count, this.lentIf(slopes, other), this.#params);
-    done();
-  }
-
-  laid(out: Float32Array, list: Float32Array, colors: Float32Array, visible: Float32Array, shines: Float32Array | null, shine: number): void {
-    const [aside, a, b, c, d] = this.areas(this.bytesAside(out), this.bytesAside(list), this.bytesAside(colors), this.bytesAside(visible), this.bytesAside(shines));
-    const [to, done] = this.changed(out, aside);
-    this.exports.figure_laid(to, out.length / 4, this.lent(list, a), list.length / PLACE_NUMBERS, this.lent(colors, b), this.lent(visible, c), visible.length, this.lentIf(shines, d), shine);
-    done();
-  }
-
-  taken(list: Float32Array, open: Float32Array, cast: CardCast, spans: Int32Array, sides: Float32Array | null, normals: Float32Array | null, part: Region, region: Region): Found {
-    const { toRight, up, toUs, thrown, box, widePerMetre, widePerDepth, lens, nearest, farthest, contact, reachMetres, besideMetres, balls, right, normal } = cast;
-    const lines = [toRight, up, toUs, ...(thrown ? [thrown.u, thrown.v, thrown.share, thrown.along] : [NOUGHTS, NOUGHTS, NOUGHTS, NOUGHTS])].flat();
-    const asked = [...lines, box.x, box.x + box.width, box.y, box.y + box.height, widePerMetre, widePerDepth, lens.left, lens.top, lens.per, nearest, farthest, contact, reachMetres * reachMetres, besideMetres, ...right, ...normal];
-    const stood = balls.flatMap(({ asideMetres, upMetres, radiusMetres }) => [asideMetres, upMetres, radiusMetres * radiusMetres]);
-    const [card, table, rows, a, b, c, d] = this.areas(asked.length * 4, stood.length * 4, spans.byteLength, this.bytesAside(list), this.bytesAside(open), this.bytesAside(sides), this.bytesAside(normals));
-    const [to, done] = this.target(list, a);
-    const [left, finished] = this.changed(open, b);
-    this.floats(card, asked.length).set(asked);
-    this.floats(table, stood.length).set(stood);
-    new Int32Array(this.memory.buffer, rows, spans.length).set(spans);
-    const count = this.exports.figure_taken(to, list.length / PLACE_NUMBERS, left, card, table, balls.length, rows, this.lentIf(sides, c), this.lentIf(normals, d), region.width * region.height, part.y, part.height, region.width, region.x, region.y, this.#params);
-    done();
-    finished();
-    return this.#found(count);
-  }
-
-  shaded(out: Float32Array, lit: Float32Array, open: Float32Array, bySun: Float32Array | null, byAll: Float32Array | null, usual: readonly number[]): void {
-    const [aside, a, b, c, d] = this.areas(this.bytesAside(out), this.bytesAside(lit), this.bytesAside(open), this.bytesAside(bySun), this.bytesAside(byAll));
-    const [to, done] = this.changed(out, aside);
-    this.floats(this.#params, 3).set(usual);
-    const isKnown = bySun !== null && byAll !== null;
-    this.exports.figure_shaded(to, this.lent(lit, a), this.lent(open, b), isKnown ? this.lentIf(bySun, c) : 0, isKnown ? this.lentIf(byAll, d) : 0, this.#params, lit.length);
-    done();
-  }
-
-  #doubles(pointer: number, numbers: readonly number[]): void {
-    new Float64Array(this.memory.buffer, pointer, numbers.length).set(numbers);
-  }
-
-  /** What a loop has left of the places it found. */
-  #found(count: number): Found {
-    const [left, top, right, bottom, least, widest] = this.floats(this.#params, 6);
-    return { count, left, top, right, bottom, least, widest };
   }
 
   parted(out: Float32Array, planes: Float32Array, sides: Float32Array, width: number, height: number): void {

@@ -1,5 +1,5 @@
 /** Planes of the scene as a camera sees them: what goes along one of them grows, shrinks and is sheared in the picture. How far away the plane is does not matter. */
-import { cross, dot, minus, normalized, plus, scaledBy, type Triple } from '../vector.ts';
+import { cross, dot, minus, normalized, plus, scaledBy, type Triple, UP } from '../vector.ts';
 import type { Homography } from '../raster/homography.ts';
 import { type CameraView, rayThrough } from './view.ts';
 
@@ -11,7 +11,6 @@ export interface ScenePlane {
   readonly down: Triple;
 }
 
-const UP: Triple = [0, 1, 0];
 const RADIANS = Math.PI / 180;
 /** Steeper than this a camera has no direction on the ground. */
 const STEEP = 1e-6;

@@ -1,13 +1,13 @@
 /** What figures do to what lies below them: they take the sun's light from it, and some of the sky's, and are mirrored in it. */
 import { rayInto } from '../camera/view.ts';
-import { castDepths, castSpans, CONTACT_REACH, facingSun, meetingOf, meetingsTowards, pixelsPerMetre, UP } from '../figures/card.ts';
+import { type CastReach, CONTACT_REACH, facingSun, meetingOf, meetingsTowards, pixelsPerMetre, reachOfCast } from '../figures/card.ts';
 import { asideOf, ballsOf, clearness, fresnel, SUN_SPREAD, USUAL_SUN } from '../figures/light.ts';
 import { type CardCast, gathering, isNear, LEAST_ALPHA, normalAt, numbersOf, pixelsOf, PLACE_NUMBERS } from '../figures/loops.ts';
 import type { Region } from '../raster/region.ts';
 import { SKY_METRES } from '../raster/sides.ts';
-import { dot, type Triple } from '../vector.ts';
+import { dot, type Triple, UP } from '../vector.ts';
 import type { Tools } from './kinds/define.ts';
-import type { FiguresWork, FigureWork } from './kinds/work.ts';
+import type { FiguresWork } from './kinds/work.ts';
 import { planeOf } from './pixels.ts';
 import { lensOf, placesOf, samplerOf, seenStraight, shaderOf, sidesIn, type Standing, threePlanes, wideAt } from './standing.ts';
 
@@ -50,7 +50,7 @@ function takeLight(work: FiguresWork, { figure, part }: Standing, region: Region
   const [toRight, up, toUs] = [card.right, UP, card.normal].map((along) => seen(along, -dot(along, card.foot)));
   const meetings = sun && meetingsTowards(facingSun(card, sun), sun);
   const perMetre = pixelsPerMetre(card);
-  const [nearest, farthest] = castDepths(view, card, work.sun, box);
+  const { nearest, farthest, columns } = reachOfCast(view, card, work.sun, box, work.size);
   const cast: CardCast = {
     toRight,
     up,
@@ -70,7 +70,7 @@ function takeLight(work: FiguresWork, { figure, part }: Standing, region: Region
     normal: [card.normal[0], card.normal[2]],
   };
   const list = tools.backend.arena.take(2 * PLACE_NUMBERS * part.width * part.height);
-  const found = tools.backend.taken(list, open, cast, columnsOf(work, figure, part), sides, normals, part, region);
+  const found = tools.backend.taken(list, open, cast, columnsIn(part, columns, scale), sides, normals, part, region);
   if (found.count === 0) return;
   const alpha = tools.backend.arena.take(found.count);
   const [sampler, places] = [samplerOf(work, figure, tools), placesOf(list, found)];
@@ -86,11 +86,10 @@ function takeLight(work: FiguresWork, { figure, part }: Standing, region: Region
 }
 
 /** The first and last column of each row of a part in which a figure may take light. */
-function columnsOf({ view, sun, size, scale }: FiguresWork, { card, box }: FigureWork, part: Region): Int32Array {
-  const spans = castSpans(view, card, sun, box, size);
+function columnsIn(part: Region, between: CastReach['columns'], scale: number): Int32Array {
   const columns = new Int32Array(2 * part.height);
   for (let row = 0; row < part.height; row++) {
-    const span = spans((part.y + row) * scale, (part.y + row + 1) * scale);
+    const span = between((part.y + row) * scale, (part.y + row + 1) * scale);
     columns[2 * row] = span ? Math.max(part.x, Math.floor(span[0] / scale) - 1) : 0;
     columns[2 * row + 1] = span ? Math.min(part.x + part.width - 1, Math.ceil(span[1] / scale) + 1) : -1;
   }

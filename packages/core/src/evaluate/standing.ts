@@ -1,13 +1,13 @@
 /** How figures are seen: their pictures at places, the light where they stand, what hides them. Used by all parts of kinds/figures.ts. */
 import { type CameraView, overPixels, projected } from '../camera/view.ts';
 import { LUMINANCE_SHARES } from '../color/luminance.ts';
-import { type Card, meetingsFrom, pixelsPerMetre, UP } from '../figures/card.ts';
+import { type Card, meetingsFrom, pixelsPerMetre } from '../figures/card.ts';
 import { LEAST_REFLECTANCE, USUAL_REFLECTANCE, USUAL_SUN } from '../figures/light.ts';
 import { type Found, type Lens, numbersOf, PLACE_NUMBERS, type SeenStraight } from '../figures/loops.ts';
 import { holds, intersect, type Region } from '../raster/region.ts';
 import { type Moved, type OneSize, sizeFor } from '../raster/sized.ts';
 import { SKY_METRES } from '../raster/sides.ts';
-import { dot, type Triple } from '../vector.ts';
+import { dot, type Triple, UP } from '../vector.ts';
 import type { Backend } from './backend.ts';
 import type { Tools } from './kinds/define.ts';
 import type { FiguresWork, FigureWork } from './kinds/work.ts';
@@ -215,9 +215,7 @@ function lightOn(seen: Pixels, filter: Pixels): Triple {
 }
 
 /** Colours of a figure at places: its reflectance in the light at its foot. */
-export type Shader = FigureSampler['color'];
-
-export function shaderOf(work: FiguresWork, figure: FigureWork, sampler: FigureSampler, tools: Tools): Shader {
+export function shaderOf(work: FiguresWork, figure: FigureWork, sampler: FigureSampler, tools: Tools): FigureSampler['color'] {
   const { style, styleColor, gain, modelling, sun } = work;
   const { card, box } = figure;
   const { backend } = tools;

@@ -5,7 +5,7 @@ import { type CameraView, projected, rayThrough } from '../camera/view.ts';
 import { directionOf } from '../sun/position.ts';
 import { dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
 import type { PlacedFigure } from '../params/placed-figures.ts';
-import { boxOfCard, boxOfCast, type Card, cardOf, castDepths, castSpans, facingSun, heightTo, meetingsFrom, meetingsTowards, meets, placeOn } from './card.ts';
+import { boxOfCard, boxOfCast, type Card, cardOf, facingSun, heightTo, meetingsFrom, meetingsTowards, meets, placeOn, reachOfCast } from './card.ts';
 import { asideOf, ballsOf, clearness, fresnel, hiddenByBall, sunOnFigure } from './light.ts';
 
 const F = 5833.333;
@@ -121,14 +121,13 @@ describe('a shadow thrown', () => {
     for (let n = 0; n < 40; n++) {
       const sun = directionOf({ altitudeDegrees: 4 + 70 * random(), azimuthDegrees: 360 * random() });
       const made = card(view, { at: [1000 + 4000 * random(), 2200 + 1500 * random()], leanDegrees: 30 * (random() - 0.5) });
-      const spans = castSpans(view, made, sun, BOX, SIZE);
-      const [nearest, farthest] = castDepths(view, made, sun, BOX);
+      const { columns, nearest, farthest } = reachOfCast(view, made, sun, BOX, SIZE);
       const turned = facingSun(made, sun);
       for (let k = 0; k < 20; k++) {
         const from = placeOn(turned, [100 * random(), 200 * random()]);
         const seen = projected(view, plus(from, scaledBy(sun, -from[1] / sun[1])));
         if (!seen || seen.x < 0 || seen.x > SIZE.width || seen.y < 0 || seen.y > SIZE.height) continue;
-        const span = spans(Math.floor(seen.y), Math.floor(seen.y) + 1);
+        const span = columns(Math.floor(seen.y), Math.floor(seen.y) + 1);
         expect(span !== null && seen.x >= span[0] - 1 && seen.x <= span[1] + 1).toBe(true);
         expect(seen.depthMetres >= nearest && seen.depthMetres <= farthest).toBe(true);
       }

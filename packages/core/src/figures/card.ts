@@ -4,7 +4,7 @@ import type { PlacedFigure } from '../params/placed-figures.ts';
 import { applied, type Homography, homographyOf, inverted } from '../raster/homography.ts';
 import type { Region, Size } from '../raster/region.ts';
 import { asideOf, ballsOf } from './light.ts';
-import { cross, dot, minus, plus, scaledBy, type Triple } from '../vector.ts';
+import { cross, dot, minus, plus, scaledBy, type Triple, UP } from '../vector.ts';
 
 /** An upright plane in the world with a picture on it. */
 export interface Card {
@@ -24,7 +24,6 @@ export interface Card {
   readonly pulled: { readonly own: Homography; readonly straight: Homography; readonly fineness: number } | null;
 }
 
-export const UP: Triple = [0, 1, 0];
 /** Suns that stand nearer to the zenith have no direction on the plan. */
 const LEAST_LEVEL = 1e-3;
 
@@ -185,20 +184,29 @@ function castCorners(card: Card, sun: Triple | null, picture: Region): readonly 
   return [around, [...turned, ...thrown]];
 }
 
-/** Between which depths (in metres) the card may take light: those of what bounds that, and a little more. */
-export function castDepths(view: CameraView, card: Card, sun: Triple | null, picture: Region): readonly [nearest: number, farthest: number] {
-  const depths = castCorners(card, sun, picture).flat().map((corner) => dot(minus(corner, view.eye), view.forward));
-  return [Math.min(...depths) * 0.98 - EDGE_METRES, Math.max(...depths) * 1.02 + EDGE_METRES];
-}
 /** Shadows are soft beyond their outline. */
 const EDGE_METRES = 0.1;
 
 /** Where the card may take light from what it stands on. */
 export const boxOfCast = (view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): Region => seenIn(view, castCorners(card, sun, picture).flat(), size);
 
-/** The same, row by row: between which columns of the picture (in its pixels) it may do so, from one row to another; null where it does not. */
-export function castSpans(view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): (top: number, bottom: number) => readonly [left: number, right: number] | null {
-  const outlines = castCorners(card, sun, picture).map((corners) => corners.map((corner) => projected(view, corner)));
+/** Where the card may take light, more closely. */
+export interface CastReach {
+  /** Depths in metres: those of what bounds it, and a little more. */
+  readonly nearest: number;
+  readonly farthest: number;
+  /** Between which columns of the picture (in its pixels) it may do so, from one row to another; null where it does not. */
+  readonly columns: (top: number, bottom: number) => readonly [left: number, right: number] | null;
+}
+
+export function reachOfCast(view: CameraView, card: Card, sun: Triple | null, picture: Region, size: Size): CastReach {
+  const bounds = castCorners(card, sun, picture);
+  const depths = bounds.flat().map((corner) => dot(minus(corner, view.eye), view.forward));
+  return { nearest: Math.min(...depths) * 0.98 - EDGE_METRES, farthest: Math.max(...depths) * 1.02 + EDGE_METRES, columns: columnsBetween(view, bounds, size) };
+}
+
+function columnsBetween(view: CameraView, bounds: readonly (readonly Triple[])[], size: Size): CastReach['columns'] {
+  const outlines = bounds.map((corners) => corners.map((corner) => projected(view, corner)));
   if (outlines.some((outline) => outline.some((place) => place === null))) return () => [0, size.width];
   const lines = outlines.flatMap((outline) => edgesAround(outline.map((place) => [place?.x ?? 0, place?.y ?? 0] as const)));
   return (top, bottom) => {

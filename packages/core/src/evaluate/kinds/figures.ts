@@ -46,7 +46,7 @@ export const figures: PictureKind<FiguresWork> = {
     const all = concerned(work, region);
     const { arena } = tools.backend;
     const eachOf = (draw: typeof drawFigure, out: Float32Array, sides: Float32Array | null) => {
-      const before = { sides, shines: all.length > 0 ? threePlanes(work.reads.shines, region, tools) : null };
+      const before = { sides, shines: threePlanes(work.reads.shines, region, tools) };
       for (const one of all) {
         const { mark } = arena;
         draw(work, one, region, out, before, tools);
@@ -55,7 +55,7 @@ export const figures: PictureKind<FiguresWork> = {
     };
     if (work.part === 'figures') {
       const out = arena.take(planes * area).fill(0);
-      eachOf(drawFigure, out, all.length > 0 ? sidesIn(work, region, tools) : null);
+      if (all.length > 0) eachOf(drawFigure, out, sidesIn(work, region, tools));
       return { region, planes: out, opaque: false };
     }
     const from = tools.read(beneathOf(work) as number, region);
